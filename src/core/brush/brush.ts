@@ -1,0 +1,100 @@
+/** Brush settings and pointer samples: the data that a stroke is made of, for the bench and for recorded strokes. */
+import { z } from 'zod';
+import { MAP_IDS } from '../document/maps';
+
+const unit = z.number().min(0).max(1);
+
+export const writeSchema = z.object({
+  on: z.boolean(),
+  /** RGB in the sRGB curve, or one value 0..1 (height: 0.5 is level). */
+  value: z.array(unit).min(1).max(3),
+  /** How much of the stroke's coverage this map gets. */
+  amount: unit,
+});
+
+export const brushSchema = z.object({
+  mode: z.enum(['paint', 'erase']).default('paint'),
+  /** Diameter: screen pixels, or millimetres on the model (a canvas counts as one metre wide). */
+  size: z.number().min(0.1).max(4096).default(40),
+  sizeUnit: z.enum(['screen', 'model']).default('screen'),
+  /** 0: soft from the centre on. 1: full up to the rim. */
+  hardness: unit.default(0.7),
+  flow: unit.default(0.6),
+  /** No texel gets more than this in one stroke. */
+  opacity: unit.default(1),
+  /** Distance between dabs as a share of the diameter. */
+  spacing: z.number().min(0.02).max(4).default(0.12),
+  /** 0: the path is the pointer's. 1: it lags far behind and comes out very calm. */
+  smoothing: unit.default(0.3),
+  pressureSize: z.boolean().default(true),
+  pressureOpacity: z.boolean().default(false),
+  /** `connected`: only the surface that hangs together under the dab. `all`: everything within the ball. */
+  reach: z.enum(['connected', 'all']).default('connected'),
+  writes: z.partialRecord(z.enum(MAP_IDS), writeSchema).default({}),
+});
+export type Brush = z.infer<typeof brushSchema>;
+
+const finite = z.number().refine(Number.isFinite, 'a finite number');
+const vector = z.tuple([finite, finite, finite]);
+const pen = { pressure: unit.default(1), tiltX: finite.default(0), tiltY: finite.default(0), time: finite.default(0) };
+
+export const sampleSchema = z.discriminatedUnion('pane', [
+  z.object({
+    pane: z.literal('model'),
+    /** View ray in world space. */
+    origin: vector,
+    direction: vector,
+    /** Metres that one screen pixel spans at one metre from the eye. */
+    pixelSpread: z.number().positive().default(0.001),
+    ...pen,
+  }),
+  z.object({
+    pane: z.literal('flat'),
+    /** Texels from the top left of the sheet; may lie outside where the sheet wraps. */
+    x: finite,
+    y: finite,
+    texelsPerPixel: z.number().positive().default(1),
+    ...pen,
+  }),
+]);
+export type Sample = z.infer<typeof sampleSchema>;
+export type ModelSample = Extract<Sample, { pane: 'model' }>;
+export type FlatSample = Extract<Sample, { pane: 'flat' }>;
+
+/** A straight mix of two samples of the same pane. */
+export function mixSamples(a: Sample, b: Sample, t: number): Sample {
+  const mix = (p: number, q: number) => p + (q - p) * t;
+  const rest = {
+    pressure: mix(a.pressure, b.pressure),
+    tiltX: mix(a.tiltX, b.tiltX),
+    tiltY: mix(a.tiltY, b.tiltY),
+    time: mix(a.time, b.time),
+  };
+  if (a.pane === 'flat' && b.pane === 'flat')
+    return { pane: 'flat', x: mix(a.x, b.x), y: mix(a.y, b.y), texelsPerPixel: mix(a.texelsPerPixel, b.texelsPerPixel), ...rest };
+  if (a.pane === 'model' && b.pane === 'model') {
+    const v = (p: number[], q: number[]): [number, number, number] => [mix(p[0], q[0]), mix(p[1], q[1]), mix(p[2], q[2])];
+    return {
+      pane: 'model',
+      origin: v(a.origin, b.origin),
+      direction: v(a.direction, b.direction),
+      pixelSpread: mix(a.pixelSpread, b.pixelSpread),
+      ...rest,
+    };
+  }
+  throw new Error('A stroke stays in the pane it began in');
+}
+
+/** Distance between two samples in screen pixels, about. */
+export function pixelDistance(a: Sample, b: Sample): number {
+  if (a.pane === 'flat' && b.pane === 'flat') return Math.hypot(a.x - b.x, a.y - b.y) / b.texelsPerPixel;
+  if (a.pane === 'model' && b.pane === 'model') {
+    const d = Math.hypot(
+      a.direction[0] - b.direction[0],
+      a.direction[1] - b.direction[1],
+      a.direction[2] - b.direction[2],
+    );
+    return d / b.pixelSpread;
+  }
+  return Infinity;
+}

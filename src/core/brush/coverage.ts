@@ -1,0 +1,87 @@
+/**
+ * The stroke buffer: how much of the stroke each texel has received, 0..1, float32, sparse tiles.
+ * Dabs raise it towards their cap and never beyond, so that overlapping dabs build up by flow but a stroke
+ * stays within its opacity. Each tile remembers the rectangle touched since the last flush.
+ */
+import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../raster/tiles';
+
+export interface CoverageTile {
+  index: TileIndex;
+  x: number;
+  y: number;
+  /** float32 a texel, row by row. */
+  values: Float32Array;
+  /** Touched since the last flush, texels within the tile, x1/y1 exclusive. x0 ≥ x1: untouched. */
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
+
+export class Coverage {
+  private grid: (CoverageTile | undefined)[];
+  private across: number;
+  readonly dirty: CoverageTile[] = [];
+
+  constructor(
+    readonly width: number,
+    readonly height: number,
+  ) {
+    this.across = tilesAcross(width);
+    this.grid = new Array(this.across * tilesAcross(height)).fill(undefined);
+  }
+
+  tile(x: number, y: number): CoverageTile {
+    const at = y * this.across + x;
+    let tile = this.grid[at];
+    if (!tile) {
+      tile = { index: tileIndex(x, y), x, y, values: new Float32Array(TILE_TEXELS), x0: TILE, y0: TILE, x1: 0, y1: 0 };
+      this.grid[at] = tile;
+    }
+    return tile;
+  }
+
+  /** Notes that a rectangle of a tile has changed. */
+  touch(tile: CoverageTile, x0: number, y0: number, x1: number, y1: number): void {
+    if (tile.x0 >= tile.x1) this.dirty.push(tile);
+    if (x0 < tile.x0) tile.x0 = x0;
+    if (y0 < tile.y0) tile.y0 = y0;
+    if (x1 > tile.x1) tile.x1 = x1;
+    if (y1 > tile.y1) tile.y1 = y1;
+  }
+
+  /** Tiles touched so far, in a fixed order. */
+  touched(): CoverageTile[] {
+    return this.grid.filter((t): t is CoverageTile => t !== undefined);
+  }
+
+  clearDirty(): void {
+    for (const t of this.dirty) {
+      t.x0 = t.y0 = TILE;
+      t.x1 = t.y1 = 0;
+    }
+    this.dirty.length = 0;
+  }
+}
+
+/**
+ * Falloff of a round tip by squared distance: entry i is the coverage at d² / r² = i / FALLOFF_STEPS.
+ * 4096 steps put at least 4 entries on a texel at the rim of a tip of 1,024 texels radius.
+ */
+export const FALLOFF_STEPS = 4096;
+
+export function falloffTable(hardness: number, out = new Float32Array(FALLOFF_STEPS + 1)): Float32Array {
+  for (let i = 0; i < FALLOFF_STEPS; i++) {
+    const d = Math.sqrt(i / FALLOFF_STEPS);
+    const t = hardness >= 1 ? 0 : Math.max(0, (d - hardness) / (1 - hardness));
+    // 1 − smoothstep: slope zero at both ends, so soft tips overlap without rings.
+    out[i] = 1 - t * t * (3 - 2 * t);
+  }
+  out[FALLOFF_STEPS] = 0;
+  return out;
+}
+
+/** Even a hard tip gets one texel of softness at its rim, so that edges are not jagged. */
+export function rimHardness(hardness: number, radiusTexels: number): number {
+  return Math.min(hardness, Math.max(0, 1 - 1 / Math.max(1, radiusTexels)));
+}

@@ -1,0 +1,63 @@
+/** Recorded strokes (docs/strokes.md): the same strokes, the same bytes, wherever they are replayed. */
+import { z } from 'zod';
+import type { Piece } from '../document/schema';
+import type { PieceSurfaces } from '../piece/surfaces';
+import type { TileChange, TileStore } from '../raster/tiles';
+import { brushSchema, sampleSchema } from './brush';
+import { Stroke } from './stroke';
+
+export const RECORDING_LIMITS = { maxStrokes: 100_000, maxSamples: 100_000 } as const;
+
+export const recordingSchema = z.object({
+  version: z.literal(1),
+  strokes: z
+    .array(
+      z.object({
+        /** Id or name of the sheet; the first sheet if left out. */
+        sheet: z.string().optional(),
+        /** Id or name of a painted layer; the topmost painted layer if left out. */
+        layer: z.string().optional(),
+        brush: brushSchema,
+        /** Seeds what is random in a brush. Kept with the stroke so that a recording is complete. */
+        seed: z.number().int().default(1),
+        samples: z.array(sampleSchema).min(1).max(RECORDING_LIMITS.maxSamples),
+      }),
+    )
+    .max(RECORDING_LIMITS.maxStrokes),
+});
+export type Recording = z.infer<typeof recordingSchema>;
+
+export class RecordingError extends Error {}
+
+export function parseRecording(input: unknown): Recording {
+  const result = recordingSchema.safeParse(input);
+  if (result.success) return result.data;
+  const issue = result.error.issues[0];
+  throw new RecordingError(`The recording is damaged at ${issue.path.join('.') || 'its root'}: ${issue.message}.`);
+}
+
+/** Replays into the store. Changes nothing if any stroke does not fit the piece. */
+export function replay(piece: Piece, store: TileStore, surfaces: PieceSurfaces | null, recording: Recording): TileChange[] {
+  surfaces?.query.hideParts(piece.hiddenParts);
+  const prepared = recording.strokes.map((stroke, n) => {
+    const sheet = stroke.sheet === undefined ? piece.sheets[0] : piece.sheets.find((s) => s.id === stroke.sheet || s.name === stroke.sheet);
+    if (!sheet) throw new RecordingError(`Stroke ${n + 1} names the sheet "${stroke.sheet}", which the piece does not have.`);
+    const painted = sheet.layers.filter((l) => l.kind === 'painted');
+    const layer = stroke.layer === undefined ? painted.at(-1) : painted.find((l) => l.id === stroke.layer || l.name === stroke.layer);
+    if (!layer) throw new RecordingError(`Stroke ${n + 1} needs a painted layer${stroke.layer ? ` "${stroke.layer}"` : ''} in "${sheet.name}".`);
+    if (stroke.samples.some((s) => s.pane !== stroke.samples[0].pane))
+      throw new RecordingError(`Stroke ${n + 1} changes panes on its way: a stroke stays in the pane it began in.`);
+    if (stroke.samples[0].pane === 'model' && !surfaces)
+      throw new RecordingError(`Stroke ${n + 1} is on the model, but the piece is a canvas: record it in the flat pane.`);
+    return { stroke, sheet, layer };
+  });
+  const changes: TileChange[] = [];
+  for (const { stroke, sheet, layer } of prepared) {
+    const run = new Stroke({ sheet, layerId: layer.id, store, surface: surfaces?.forSheet(sheet) ?? null }, stroke.brush);
+    run.add(stroke.samples);
+    run.end();
+    run.flush();
+    changes.push(...run.changes());
+  }
+  return changes;
+}

@@ -1,0 +1,91 @@
+/**
+ * The piece file (`.brindle`): a zip of
+ *   piece.json                     the document
+ *   model.glb                      the mesh, for model pieces
+ *   planes/<layer id>/<map>.png    painted pixels, 16 bit, the sheet's size: RGBA for base colour,
+ *                                  grey + alpha (value + coverage) for the other maps
+ *   thumbnail.png                  optional
+ * See docs/piece-file.md.
+ */
+import { storedChannels, isMapId } from '../document/maps';
+import { parsePiece, planeKey, type Piece } from '../document/schema';
+import { pictureFromTiles, tilesFromPicture, TileStore } from '../raster/tiles';
+import { decodePng, encodePng, PictureError, toStored } from './png';
+import { ArchiveError, readZip, writeZip } from './zip';
+
+export interface PieceBundle {
+  piece: Piece;
+  store: TileStore;
+  /** GLB bytes; null for canvases. */
+  modelGlb: Uint8Array | null;
+  thumbnailPng: Uint8Array | null;
+}
+
+export class PieceFileError extends Error {}
+
+export interface Progress {
+  (done: number, total: number, what: string): void;
+}
+
+export function writePieceFile(bundle: PieceBundle, progress?: Progress): Uint8Array {
+  const files: [string, Uint8Array][] = [['piece.json', new TextEncoder().encode(JSON.stringify(bundle.piece, null, 1))]];
+  if (bundle.modelGlb) files.push(['model.glb', bundle.modelGlb]);
+  const planes = bundle.piece.sheets.flatMap((sheet) =>
+    sheet.layers.flatMap((layer) =>
+      sheet.maps.map((map) => ({ sheet, layer, map })).filter(({ map }) => bundle.store.tilesOf(planeKey(layer.id, map)).size > 0),
+    ),
+  );
+  planes.forEach(({ sheet, layer, map }, n) => {
+    progress?.(n, planes.length, `${layer.name}, ${map}`);
+    const channels = storedChannels(map);
+    const data = pictureFromTiles(bundle.store.tilesOf(planeKey(layer.id, map)), sheet.width, sheet.height, channels);
+    const png = encodePng({ width: sheet.width, height: sheet.height, channels, bits: 16, data });
+    files.push([`planes/${layer.id}/${map}.png`, png]);
+  });
+  if (bundle.thumbnailPng) files.push(['thumbnail.png', bundle.thumbnailPng]);
+  return writeZip(files);
+}
+
+/** Throws PieceFileError with one sentence when the file is not sound. */
+export function readPieceFile(bytes: Uint8Array, name = 'The piece file'): PieceBundle {
+  try {
+    return unpack(readZip(bytes, name), name);
+  } catch (error) {
+    if (error instanceof ArchiveError || error instanceof PictureError) throw new PieceFileError(error.message);
+    throw error;
+  }
+}
+
+function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
+  const json = files.get('piece.json');
+  if (!json) throw new PieceFileError(`${name} holds no piece.json, so it is not a Brindle piece: check that it is the right file.`);
+  let raw: unknown;
+  try {
+    raw = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(json));
+  } catch {
+    throw new PieceFileError(`The piece.json in ${name} is not readable JSON in UTF-8: export the piece again.`);
+  }
+  const parsed = parsePiece(raw);
+  if (!parsed.ok) throw new PieceFileError(parsed.message);
+  const piece = parsed.value;
+  const modelGlb = files.get('model.glb') ?? null;
+  if (piece.kind === 'model' && !modelGlb) throw new PieceFileError(`${name} lacks its model.glb: export the piece again.`);
+  const store = new TileStore();
+  const layers = new Map(piece.sheets.flatMap((s) => s.layers.map((l) => [l.id, { sheet: s, layer: l }] as const)));
+  for (const [path, content] of files) {
+    const match = /^planes\/([^/]+)\/([^/]+)\.png$/.exec(path);
+    if (!match) continue;
+    const owner = layers.get(match[1]);
+    if (!owner || !isMapId(match[2]) || owner.layer.kind !== 'painted')
+      throw new PieceFileError(`${name} holds "${path}", which belongs to no painted layer: export the piece again.`);
+    const picture = decodePng(content, `"${path}"`);
+    if (picture.width !== owner.sheet.width || picture.height !== owner.sheet.height)
+      throw new PieceFileError(
+        `"${path}" is ${picture.width} × ${picture.height}, but its sheet is ${owner.sheet.width} × ${owner.sheet.height}: save it at the sheet's size.`,
+      );
+    const channels = storedChannels(match[2]);
+    const tiles = tilesFromPicture(toStored(picture, channels), picture.width, picture.height, channels);
+    for (const [tile, data] of tiles) store.set(planeKey(match[1], match[2]), tile, { data, hash: null });
+  }
+  return { piece, store, modelGlb, thumbnailPng: files.get('thumbnail.png') ?? null };
+}

@@ -1,0 +1,48 @@
+/** Zip archives through fflate; names and declared sizes are checked before anything is unpacked. */
+import { unzipSync, zipSync, type Zippable } from 'fflate';
+
+export const ZIP_LIMITS = {
+  maxEntries: 20_000,
+  maxEntryBytes: 768 * 1024 * 1024,
+  maxTotalBytes: 3 * 1024 * 1024 * 1024,
+  /** Deflate cannot do better than 1032 : 1; real pictures stay far below this. */
+  maxRatio: 1000,
+} as const;
+
+export class ArchiveError extends Error {}
+
+/** Unpacks everything. Throws ArchiveError with one sentence on anything hostile or damaged. */
+export function readZip(bytes: Uint8Array, what: string): Map<string, Uint8Array> {
+  if (bytes.length === 0) throw new ArchiveError(`${what} is empty: copy or export it again.`);
+  if (bytes[0] !== 0x50 || bytes[1] !== 0x4b) throw new ArchiveError(`${what} is not a zip archive: check that it is the right file.`);
+  let entries = 0;
+  let total = 0;
+  let unpacked;
+  try {
+    unpacked = unzipSync(bytes, {
+      filter: ({ name, size, originalSize }) => {
+        if (name.endsWith('/')) return false;
+        if (/(^|[/\\])\.\.([/\\]|$)|^[/\\]|^[A-Za-z]:|\\|\0/.test(name))
+          throw new ArchiveError(`${what} holds a file named "${name.slice(0, 60)}", which points outside the archive: it is refused.`);
+        total += originalSize;
+        if (++entries > ZIP_LIMITS.maxEntries) throw new ArchiveError(`${what} holds more than ${ZIP_LIMITS.maxEntries} files: it is refused.`);
+        if (originalSize > ZIP_LIMITS.maxEntryBytes || total > ZIP_LIMITS.maxTotalBytes || originalSize > 65536 + size * ZIP_LIMITS.maxRatio)
+          throw new ArchiveError(`${what} would unpack to far more than it should ("${name.slice(0, 60)}"): it is refused.`);
+        return true;
+      },
+    });
+  } catch (error) {
+    if (error instanceof ArchiveError) throw error;
+    throw new ArchiveError(`${what} is damaged or cut short: copy or export it again.`);
+  }
+  return new Map(Object.entries(unpacked));
+}
+
+/** Packs files. PNG and GLB are compressed already or nearly so: they are stored. */
+export function writeZip(files: Iterable<[string, Uint8Array]>): Uint8Array {
+  const zippable: Zippable = {};
+  // A fixed time keeps the same input the same bytes; zip knows no year before 1980.
+  for (const [name, bytes] of files)
+    zippable[name] = [bytes, { level: /\.(png|glb)$/.test(name) ? 0 : 6, mtime: new Date(1980, 0, 2) }];
+  return zipSync(zippable);
+}

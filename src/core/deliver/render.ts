@@ -1,0 +1,181 @@
+/**
+ * Rendering delivered pictures. Order: evaluate at full size → fill margins → shrink (colour in linear light,
+ * normals renormalised) → quantise. Margins come first so that shrinking never mixes in what lies between
+ * the islands.
+ */
+import { linearToSrgb, srgbToLinear } from '../colour/transfer';
+import { encodePng, type Picture } from '../codec/png';
+import type { Progress } from '../codec/pieceFile';
+import { MAPS, type MapId } from '../document/maps';
+import type { Piece, Sheet } from '../document/schema';
+import { buildIslands, buildTopology } from '../mesh/topology';
+import type { Model } from '../mesh/model';
+import { planeModel } from '../mesh/plane';
+import { buildSurfaceMap, coveredTexels, type SurfaceMap } from '../mesh/surfaceMap';
+import { writeGlb, type MaterialPictures } from '../mesh/writeGlb';
+import { marginSources } from '../raster/gutter';
+import { resample } from '../raster/resample';
+import { TILE, type TileStore } from '../raster/tiles';
+import { normalRegion } from '../strata/displayPlanes';
+import { evaluateWhole16 } from '../strata/evaluate';
+import { chosenSheets, planDispatch, type DispatchOptions, type OutputMap } from './plan';
+
+export interface RenderContext {
+  piece: Piece;
+  store: TileStore;
+  model: Model | null;
+  /** Surface maps already made, by sheet id; missing ones are built. */
+  surfaces?: ReadonlyMap<string, SurfaceMap>;
+}
+
+export type RenderSettings = Pick<DispatchOptions, 'divide' | 'bits' | 'normalY' | 'margin'>;
+
+/** One delivered picture. Grey for value maps, RGB for colour, normal and the packed map. */
+export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMap, settings: RenderSettings): Picture {
+  const sources = marginsFor(context, sheet, settings);
+  if (map === 'normal') return renderNormal(context, sheet, settings, sources);
+  if (map === 'orm') {
+    const roughness = renderMap(context, sheet, 'roughness', settings, sources);
+    const metallic = renderMap(context, sheet, 'metallic', settings, sources);
+    return pack(roughness, metallic);
+  }
+  return renderMap(context, sheet, map, settings, sources);
+}
+
+function target(sheet: Sheet, divide: number): [number, number] {
+  return [Math.max(1, Math.round(sheet.width / divide)), Math.max(1, Math.round(sheet.height / divide))];
+}
+
+function marginsFor(context: RenderContext, sheet: Sheet, settings: RenderSettings): Int32Array | null {
+  const surface = surfaceOf(context, sheet);
+  if (!surface) return null;
+  return marginSources(coveredTexels(surface), sheet.width, sheet.height, settings.margin * settings.divide);
+}
+
+const built = new WeakMap<Model, Map<string, SurfaceMap>>();
+function surfaceOf({ piece, model, surfaces }: RenderContext, sheet: Sheet): SurfaceMap | null {
+  const ready = surfaces?.get(sheet.id);
+  if (ready) return ready;
+  if (!model || !piece.model || sheet.materialIndex === null) return null;
+  const known = built.get(model) ?? built.set(model, new Map()).get(model)!;
+  const key = `${sheet.materialIndex} ${sheet.width} ${sheet.height} ${piece.model.uvSet}`;
+  let map = known.get(key);
+  if (!map) {
+    const uv = model.uvs[piece.model.uvSet];
+    const islands = buildIslands(model, buildTopology(model), uv);
+    map = buildSurfaceMap({ model, islands, uv, materialIndex: sheet.materialIndex, width: sheet.width, height: sheet.height });
+    known.set(key, map);
+  }
+  return map;
+}
+
+function applyMargins(values: Float32Array, channels: number, sources: Int32Array | null): void {
+  if (!sources) return;
+  for (let i = 0; i < sources.length; i++) {
+    const s = sources[i];
+    if (s < 0 || s === i) continue;
+    for (let c = 0; c < channels; c++) values[i * channels + c] = values[s * channels + c];
+  }
+}
+
+function renderMap(context: RenderContext, sheet: Sheet, map: MapId, settings: RenderSettings, sources: Int32Array | null): Picture {
+  const colour = MAPS[map].kind === 'colour';
+  const channels = colour ? 3 : 1;
+  const whole = evaluateWhole16({ sheet, store: context.store }, map);
+  const [width, height] = target(sheet, settings.divide);
+  const shrink = width !== sheet.width || height !== sheet.height;
+  let values = new Float32Array(whole.length);
+  for (let i = 0; i < whole.length; i++) {
+    const v = whole[i] / 65535;
+    values[i] = colour && shrink ? srgbToLinear(v) : v;
+  }
+  applyMargins(values, channels, sources);
+  if (shrink) {
+    values = resample(values, sheet.width, sheet.height, channels, width, height, { wrapX: sheet.wrapU, wrapY: sheet.wrapV }) as typeof values;
+    if (colour) for (let i = 0; i < values.length; i++) values[i] = linearToSrgb(Math.min(1, Math.max(0, values[i])));
+  }
+  return quantise(values, width, height, channels, settings.bits);
+}
+
+function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSettings, sources: Int32Array | null): Picture {
+  let values = new Float32Array(sheet.width * sheet.height * 3);
+  for (let y = 0; y < sheet.height; y += TILE) {
+    const rows = Math.min(TILE, sheet.height - y);
+    const strip = normalRegion({ sheet, store: context.store }, { x: 0, y, width: sheet.width, height: rows });
+    values.set(strip.subarray(0, sheet.width * rows * 3), y * sheet.width * 3);
+  }
+  applyMargins(values, 3, sources);
+  const [width, height] = target(sheet, settings.divide);
+  values = resample(values, sheet.width, sheet.height, 3, width, height, { wrapX: sheet.wrapU, wrapY: sheet.wrapV }) as typeof values;
+  const sign = settings.normalY === 'up' ? 1 : -1;
+  for (let i = 0; i < values.length; i += 3) {
+    const l = Math.hypot(values[i], values[i + 1], values[i + 2]) || 1;
+    values[i] = (values[i] / l) * 0.5 + 0.5;
+    values[i + 1] = ((sign * values[i + 1]) / l) * 0.5 + 0.5;
+    values[i + 2] = (values[i + 2] / l) * 0.5 + 0.5;
+  }
+  return quantise(values, width, height, 3, settings.bits);
+}
+
+function quantise(values: Float32Array, width: number, height: number, channels: 1 | 3, bits: 8 | 16): Picture {
+  const max = bits === 16 ? 65535 : 255;
+  const data = bits === 16 ? new Uint16Array(values.length) : new Uint8Array(values.length);
+  for (let i = 0; i < values.length; i++) data[i] = Math.min(1, Math.max(0, values[i])) * max + 0.5;
+  return { width, height, channels, bits, data };
+}
+
+/** Occlusion in red: white until a piece carries it. */
+function pack(roughness: Picture, metallic: Picture): Picture {
+  const data = roughness.bits === 16 ? new Uint16Array(roughness.data.length * 3) : new Uint8Array(roughness.data.length * 3);
+  const white = roughness.bits === 16 ? 65535 : 255;
+  for (let i = 0; i < roughness.data.length; i++) {
+    data[i * 3] = white;
+    data[i * 3 + 1] = roughness.data[i];
+    data[i * 3 + 2] = metallic.data[i];
+  }
+  return { ...roughness, channels: 3, data };
+}
+
+export class DispatchError extends Error {}
+
+/** Renders everything; yields each file as it is done, so that the caller can show progress and stop. */
+export async function* renderDispatch(
+  context: RenderContext,
+  options: DispatchOptions,
+  progress?: Progress,
+): AsyncGenerator<[string, Uint8Array]> {
+  const plan = planDispatch(context.piece, options);
+  if (!plan.ok) throw new DispatchError(plan.message);
+  const total = plan.files.length + (plan.glbName ? 1 : 0);
+  let done = 0;
+  for (const file of plan.files) {
+    progress?.(done++, total, file.name);
+    const picture = renderOutput(context, file.sheet, file.map, options);
+    yield [file.name, encodePng(picture, file.map === 'base-colour' ? 'srgb' : 'data')];
+  }
+  if (plan.glbName) {
+    progress?.(done, total, plan.glbName);
+    yield [plan.glbName, await renderGlb(context, options)];
+  }
+}
+
+/** GLB with 8-bit pictures; normal Y is up, as glTF wants it, whatever the pictures beside it have. */
+export async function renderGlb(context: RenderContext, options: DispatchOptions): Promise<Uint8Array> {
+  const { piece } = context;
+  const settings: RenderSettings = { ...options, bits: 8, normalY: 'up' };
+  const model = context.model ?? planeModel(piece.name, piece.sheets[0].height / piece.sheets[0].width);
+  const pictures: (MaterialPictures | null)[] = model.materials.map(() => null);
+  for (const sheet of chosenSheets(piece, options)) {
+    const m = sheet.materialIndex ?? 0;
+    pictures[m] = {
+      baseColourPng: encodePng(renderOutput(context, sheet, 'base-colour', settings), 'srgb'),
+      ormPng: encodePng(renderOutput(context, sheet, 'orm', settings)),
+      normalPng: encodePng(renderOutput(context, sheet, 'normal', settings)),
+      uvSet: piece.model?.uvSet ?? 0,
+      name: sheet.name,
+      wrapU: context.model ? true : sheet.wrapU,
+      wrapV: context.model ? true : sheet.wrapV,
+    };
+  }
+  return writeGlb(model, pictures);
+}

@@ -1,0 +1,150 @@
+/**
+ * An edit is data with an inverse. `applyEdit` never changes its input; `invertEdit` gives the edit that
+ * brings the document back, byte for byte. Pixels travel beside an edit as tile changes (raster/tiles.ts).
+ */
+import { z } from 'zod';
+import { findSheet, layerSchema, pieceSchema, type Layer, type Piece, type Sheet } from './schema';
+
+const index = z.number().int().min(0);
+const patch = z.record(z.string(), z.unknown());
+
+const simpleEdit = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('add-layer'), sheetId: z.string(), index, layer: layerSchema }),
+  z.object({ type: z.literal('remove-layer'), sheetId: z.string(), index, layer: layerSchema }),
+  z.object({ type: z.literal('move-layer'), sheetId: z.string(), layerId: z.string(), from: index, to: index }),
+  z.object({ type: z.literal('set-layer'), sheetId: z.string(), layerId: z.string(), before: patch, after: patch }),
+  z.object({ type: z.literal('set-sheet'), sheetId: z.string(), before: patch, after: patch }),
+  z.object({ type: z.literal('set-piece'), before: patch, after: patch }),
+  /** Pixels only: the document stays as it is. */
+  z.object({ type: z.literal('paint'), sheetId: z.string(), layerId: z.string() }),
+]);
+type SimpleEdit = z.infer<typeof simpleEdit>;
+
+export const editSchema = z.union([
+  simpleEdit,
+  z.object({ type: z.literal('batch'), edits: z.array(simpleEdit).max(10_000) }),
+]);
+export type Edit = SimpleEdit | { type: 'batch'; edits: SimpleEdit[] };
+
+/** Thrown when an edit does not fit the document it is applied to: misuse, not bad input. */
+export class EditMismatch extends Error {}
+
+function withSheet(piece: Piece, sheetId: string, change: (sheet: Sheet) => Sheet): Piece {
+  findSheet(piece, sheetId);
+  return { ...piece, sheets: piece.sheets.map((s) => (s.id === sheetId ? change(s) : s)) };
+}
+
+function merged<T extends object>(target: T, after: Record<string, unknown>, forbidden: string[]): T {
+  for (const key of forbidden) if (key in after) throw new EditMismatch(`"${key}" cannot be set by a patch`);
+  const next: Record<string, unknown> = { ...(target as Record<string, unknown>) };
+  for (const [key, value] of Object.entries(after)) {
+    if (!(key in target)) throw new EditMismatch(`unknown field "${key}"`);
+    next[key] = value;
+  }
+  return next as T;
+}
+
+function layerAt(sheet: Sheet, at: number, id: string): void {
+  if (sheet.layers[at]?.id !== id) throw new EditMismatch(`layer "${id}" is not at ${at} in sheet "${sheet.id}"`);
+}
+
+export function applyEdit(piece: Piece, edit: Edit): Piece {
+  switch (edit.type) {
+    case 'batch':
+      return edit.edits.reduce<Piece>((p, e) => applyEdit(p, e), piece);
+    case 'add-layer':
+      return withSheet(piece, edit.sheetId, (s) => {
+        if (edit.index > s.layers.length) throw new EditMismatch(`no place ${edit.index} in sheet "${s.id}"`);
+        return { ...s, layers: s.layers.toSpliced(edit.index, 0, edit.layer) };
+      });
+    case 'remove-layer':
+      return withSheet(piece, edit.sheetId, (s) => {
+        layerAt(s, edit.index, edit.layer.id);
+        return { ...s, layers: s.layers.toSpliced(edit.index, 1) };
+      });
+    case 'move-layer':
+      return withSheet(piece, edit.sheetId, (s) => {
+        layerAt(s, edit.from, edit.layerId);
+        if (edit.to >= s.layers.length) throw new EditMismatch(`no place ${edit.to} in sheet "${s.id}"`);
+        const layers = s.layers.toSpliced(edit.from, 1);
+        layers.splice(edit.to, 0, s.layers[edit.from]);
+        return { ...s, layers };
+      });
+    case 'set-layer':
+      return withSheet(piece, edit.sheetId, (s) => {
+        if (!s.layers.some((l) => l.id === edit.layerId)) throw new EditMismatch(`no layer "${edit.layerId}"`);
+        return {
+          ...s,
+          layers: s.layers.map((l) => (l.id === edit.layerId ? merged(l, edit.after, ['id', 'kind']) : l)),
+        };
+      });
+    case 'set-sheet':
+      return withSheet(piece, edit.sheetId, (s) => merged(s, edit.after, ['id', 'layers', 'width', 'height']));
+    case 'set-piece':
+      return merged(piece, edit.after, ['id', 'version', 'kind', 'sheets', 'model']);
+    case 'paint':
+      findSheet(piece, edit.sheetId);
+      return piece;
+  }
+}
+
+export function invertEdit(edit: Edit): Edit {
+  switch (edit.type) {
+    case 'batch':
+      return { type: 'batch', edits: edit.edits.map((e) => invertEdit(e) as SimpleEdit).reverse() };
+    case 'add-layer':
+      return { ...edit, type: 'remove-layer' };
+    case 'remove-layer':
+      return { ...edit, type: 'add-layer' };
+    case 'move-layer':
+      return { ...edit, from: edit.to, to: edit.from };
+    case 'set-layer':
+    case 'set-sheet':
+    case 'set-piece':
+      return { ...edit, before: edit.after, after: edit.before };
+    case 'paint':
+      return edit;
+  }
+}
+
+/** Applies and validates: for edits that come from outside (the server's door). */
+export function applyEditChecked(piece: Piece, edit: Edit): { ok: true; value: Piece } | { ok: false; message: string } {
+  try {
+    const next = applyEdit(piece, edit);
+    const valid = pieceSchema.safeParse(next);
+    if (valid.success) return { ok: true, value: valid.data };
+    return { ok: false, message: `The edit would damage the piece: ${valid.error.issues[0].message}.` };
+  } catch (error) {
+    return { ok: false, message: `The edit does not fit the piece: ${(error as Error).message}.` };
+  }
+}
+
+/** An edit that sets some fields of a layer, remembering what they were. */
+export function setLayerEdit(sheet: Sheet, layer: Layer, after: Partial<Layer>): Edit {
+  const before: Record<string, unknown> = {};
+  for (const key of Object.keys(after)) before[key] = layer[key as keyof Layer];
+  return { type: 'set-layer', sheetId: sheet.id, layerId: layer.id, before, after };
+}
+
+/** What the trail says about an edit. */
+export function describeEdit(edit: Edit, piece: Piece): string {
+  const layerName = (id: string) => piece.sheets.flatMap((s) => s.layers).find((l) => l.id === id)?.name ?? 'a layer';
+  switch (edit.type) {
+    case 'batch':
+      return edit.edits.length ? describeEdit(edit.edits[0], piece) : 'Nothing';
+    case 'add-layer':
+      return `Add ${edit.layer.name}`;
+    case 'remove-layer':
+      return `Delete ${edit.layer.name}`;
+    case 'move-layer':
+      return `Move ${layerName(edit.layerId)}`;
+    case 'set-layer':
+      return `${layerName(edit.layerId)}: ${Object.keys(edit.after).join(', ')}`;
+    case 'set-sheet':
+      return `Sheet: ${Object.keys(edit.after).join(', ')}`;
+    case 'set-piece':
+      return `Piece: ${Object.keys(edit.after).join(', ')}`;
+    case 'paint':
+      return `Stroke on ${layerName(edit.layerId)}`;
+  }
+}

@@ -1,0 +1,115 @@
+/**
+ * A model in memory: all parts merged, at rest, in world space (metres, Y up, right-handed as in glTF).
+ * UVs have V pointing down, as glTF and image rows do.
+ */
+export interface ModelMaterial {
+  name: string;
+  /** Linear RGB and alpha, 0..1. */
+  baseColourLinear: [number, number, number, number];
+  metallic: number;
+  roughness: number;
+  seeThrough: boolean;
+  doubleSided: boolean;
+  /** Pictures that the file carries, still encoded. */
+  baseColourPicture: EncodedPicture | null;
+  metallicRoughnessPicture: EncodedPicture | null;
+}
+
+export interface EncodedPicture {
+  mime: string;
+  bytes: Uint8Array;
+}
+
+export interface Model {
+  /** 3 × float32 a vertex. */
+  positions: Float32Array;
+  /** 3 × float32 a vertex, unit length. */
+  normals: Float32Array;
+  /** One array a UV set, 2 × float32 a vertex; NaN where a part lacks the set. */
+  uvs: Float32Array[];
+  /** 3 indices a triangle. */
+  indices: Uint32Array;
+  /** Part index of each triangle, into `parts`. */
+  facePart: Uint16Array;
+  /** Material index of each triangle, into `materials`. */
+  faceMaterial: Uint16Array;
+  parts: string[];
+  materials: ModelMaterial[];
+  /** Vertices as the file counts them (a seam's vertex counts as often as the file stores it). */
+  fileVertices: number;
+  /** What was odd about the file but did not stop it: sentences. */
+  notes: string[];
+}
+
+/** Explicit bounds on what is read. */
+export const MODEL_LIMITS = {
+  maxTriangles: 4_000_000,
+  maxVertices: 4_000_000,
+  maxParts: 4096,
+  maxMaterials: 32,
+  maxUvSets: 8,
+  maxFileBytes: 512 * 1024 * 1024,
+} as const;
+
+/** Bad input: `message` is one sentence for people (what, why, what to do). */
+export class ModelError extends Error {}
+
+export interface Bounds {
+  min: [number, number, number];
+  max: [number, number, number];
+  /** Length of the diagonal. */
+  diagonal: number;
+}
+
+export function boundsOf(positions: Float32Array): Bounds {
+  const min: [number, number, number] = [Infinity, Infinity, Infinity];
+  const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < positions.length; i++) {
+    const axis = i % 3;
+    if (positions[i] < min[axis]) min[axis] = positions[i];
+    if (positions[i] > max[axis]) max[axis] = positions[i];
+  }
+  return { min, max, diagonal: Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) };
+}
+
+/** Fills in vertex normals by area-weighted face normals where a file gives none. */
+export function computeNormals(positions: Float32Array, indices: Uint32Array): Float32Array {
+  const normals = new Float32Array(positions.length);
+  for (let t = 0; t < indices.length; t += 3) {
+    const a = indices[t] * 3;
+    const b = indices[t + 1] * 3;
+    const c = indices[t + 2] * 3;
+    const ux = positions[b] - positions[a];
+    const uy = positions[b + 1] - positions[a + 1];
+    const uz = positions[b + 2] - positions[a + 2];
+    const vx = positions[c] - positions[a];
+    const vy = positions[c + 1] - positions[a + 1];
+    const vz = positions[c + 2] - positions[a + 2];
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    for (const o of [a, b, c]) {
+      normals[o] += nx;
+      normals[o + 1] += ny;
+      normals[o + 2] += nz;
+    }
+  }
+  normalise(normals);
+  return normals;
+}
+
+/** Makes every vector of a 3 × float32 array unit length; zero and non-finite vectors become +Y. */
+export function normalise(vectors: Float32Array): void {
+  for (let i = 0; i < vectors.length; i += 3) {
+    const l = Math.hypot(vectors[i], vectors[i + 1], vectors[i + 2]);
+    if (l > 0 && Number.isFinite(l)) {
+      vectors[i] /= l;
+      vectors[i + 1] /= l;
+      vectors[i + 2] /= l;
+    } else {
+      vectors[i] = 0;
+      vectors[i + 1] = 1;
+      vectors[i + 2] = 0;
+    }
+  }
+}

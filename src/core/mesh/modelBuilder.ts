@@ -1,0 +1,121 @@
+/** Gathers parts into one `Model`, with the checks that hold for every file format. */
+import { computeNormals, MODEL_LIMITS, ModelError, normalise, type Model, type ModelMaterial } from './model';
+
+export interface Triangles {
+  part: number;
+  /** −1: the file gives none; a material "Surface" is made for it. */
+  materialIndex: number;
+  positions: Float32Array;
+  normals: Float32Array | null;
+  uvs: (Float32Array | null)[];
+  indices: Uint32Array;
+  /** The transform mirrors, so the winding has to be turned. */
+  flipped?: boolean;
+}
+
+export function plainMaterial(name: string): ModelMaterial {
+  return {
+    name,
+    baseColourLinear: [0.5, 0.5, 0.5, 1],
+    metallic: 0,
+    roughness: 0.6,
+    seeThrough: false,
+    doubleSided: false,
+    baseColourPicture: null,
+    metallicRoughnessPicture: null,
+  };
+}
+
+export class ModelBuilder {
+  private parts: string[] = [];
+  private pieces: Triangles[] = [];
+  private fallback = -1;
+
+  constructor(
+    private materials: ModelMaterial[],
+    private notes: string[],
+  ) {}
+
+  /** Adds a part; names are made unique so that each can be hidden by name. */
+  addPart(name: string): number {
+    if (this.parts.length >= MODEL_LIMITS.maxParts)
+      throw new ModelError(`The model has more than ${MODEL_LIMITS.maxParts} parts: join some of them.`);
+    let unique = name;
+    for (let n = 2; this.parts.includes(unique); n++) unique = `${name} ${n}`;
+    return this.parts.push(unique) - 1;
+  }
+
+  addTriangles(piece: Triangles): void {
+    if (piece.materialIndex < 0) {
+      if (this.fallback < 0) this.fallback = this.materials.push(plainMaterial('Surface')) - 1;
+      piece.materialIndex = this.fallback;
+    }
+    this.pieces.push(piece);
+  }
+
+  finish(): Model {
+    let vertices = 0;
+    let corners = 0;
+    for (const p of this.pieces) {
+      vertices += p.positions.length / 3;
+      corners += p.indices.length;
+    }
+    if (corners === 0) throw new ModelError('The model has no triangles, so there is nothing to paint: export it with its meshes.');
+    if (corners / 3 > MODEL_LIMITS.maxTriangles)
+      throw new ModelError(
+        `The model has ${Math.round(corners / 3)} triangles, at most ${MODEL_LIMITS.maxTriangles} are read: reduce it.`,
+      );
+    const sets = Math.max(0, ...this.pieces.map((p) => p.uvs.length));
+    const positions = new Float32Array(vertices * 3);
+    const normals = new Float32Array(vertices * 3);
+    const uvs = Array.from({ length: sets }, () => new Float32Array(vertices * 2).fill(NaN));
+    const indices = new Uint32Array(corners);
+    const facePart = new Uint16Array(corners / 3);
+    const faceMaterial = new Uint16Array(corners / 3);
+    let v = 0;
+    let c = 0;
+    for (const p of this.pieces) {
+      positions.set(p.positions, v * 3);
+      normals.set(p.normals ?? computeNormals(p.positions, p.indices), v * 3);
+      p.uvs.forEach((uv, set) => uv && uvs[set].set(uv, v * 2));
+      for (let i = 0; i < p.indices.length; i += 3) {
+        indices[c + i] = p.indices[i] + v;
+        indices[c + i + 1] = p.indices[i + (p.flipped ? 2 : 1)] + v;
+        indices[c + i + 2] = p.indices[i + (p.flipped ? 1 : 2)] + v;
+      }
+      facePart.fill(p.part, c / 3, (c + p.indices.length) / 3);
+      faceMaterial.fill(p.materialIndex, c / 3, (c + p.indices.length) / 3);
+      v += p.positions.length / 3;
+      c += p.indices.length;
+    }
+    let bad = 0;
+    for (let i = 0; i < vertices; i++)
+      if (!Number.isFinite(positions[i * 3] + positions[i * 3 + 1] + positions[i * 3 + 2])) bad++;
+    if (bad > 0)
+      throw new ModelError(
+        `The model has ${bad} ${bad === 1 ? 'vertex whose position is' : 'vertices whose positions are'} not a finite number: repair the mesh and export it again.`,
+      );
+    normalise(normals);
+    const used = [...new Set(faceMaterial)].sort((a, b) => a - b);
+    if (used.length > MODEL_LIMITS.maxMaterials)
+      throw new ModelError(`The model uses ${used.length} materials, at most ${MODEL_LIMITS.maxMaterials} are read: merge some.`);
+    const renumber = new Map(used.map((old, n) => [old, n]));
+    for (let f = 0; f < faceMaterial.length; f++) faceMaterial[f] = renumber.get(faceMaterial[f])!;
+    const materials = used.map((old, n) => ({
+      ...this.materials[old],
+      name: this.materials[old].name || `Material ${n + 1}`,
+    }));
+    return {
+      positions,
+      normals,
+      uvs,
+      indices,
+      facePart,
+      faceMaterial,
+      parts: this.parts,
+      materials,
+      fileVertices: vertices,
+      notes: this.notes,
+    };
+  }
+}

@@ -1,0 +1,45 @@
+/** One door for every model format: finds the model among the files and reads it. */
+import { MODEL_LIMITS, ModelError, type Model } from './model';
+import { isGlb, readGltf, type FileSet, type GltfDependencies } from './readGltf';
+import { readObj } from './readObj';
+
+export interface ReadModelOptions {
+  /** Called only when a file is compressed, so that decoders load lazily. */
+  decoders?: () => Promise<GltfDependencies>;
+}
+
+/** Name of the file in the set that is the model, or a ModelError in one sentence. */
+export function findModelFile(files: FileSet): string {
+  const names = [...files.keys()];
+  const models = names.filter((n) => /\.(glb|gltf|obj)$/i.test(n));
+  if (models.length > 1)
+    throw new ModelError(`There are ${models.length} models here (${models.slice(0, 3).join(', ')}): drop one model with its files.`);
+  if (models.length === 1) return models[0];
+  const glb = names.find((n) => isGlb(files.get(n)!));
+  if (glb) return glb;
+  const soon = names.find((n) => /\.(ply|stl|fbx|dae|usdz?|blend)$/i.test(n));
+  throw new ModelError(
+    names.length === 0
+      ? 'There is no file here: choose a GLB, glTF or OBJ model.'
+      : `${soon ?? names[0]} is not a model that Brindle reads: export it as GLB, glTF or OBJ.`,
+  );
+}
+
+export async function readModel(files: FileSet, options: ReadModelOptions = {}): Promise<Model> {
+  const name = findModelFile(files);
+  const bytes = files.get(name)!;
+  if (bytes.length === 0) throw new ModelError(`${name} is empty: copy or export it again.`);
+  if (bytes.length > MODEL_LIMITS.maxFileBytes)
+    throw new ModelError(`${name} is larger than ${MODEL_LIMITS.maxFileBytes >> 20} MiB, the most that is read: reduce the model.`);
+  if (isGlb(bytes)) return readGltf(name, files, await decodersFor(bytes, options));
+  if (/\.glb$/i.test(name)) throw new ModelError(`${name} is not a GLB file, whatever its extension says: export it again.`);
+  if (/\.gltf$/i.test(name)) return readGltf(name, files, await decodersFor(bytes, options));
+  return readObj(name, files);
+}
+
+async function decodersFor(bytes: Uint8Array, options: ReadModelOptions): Promise<GltfDependencies> {
+  // The JSON chunk comes first; extension names are plain ASCII in it.
+  const head = new TextDecoder('latin1').decode(bytes.subarray(0, 8 * 1024 * 1024));
+  const compressed = /KHR_draco_mesh_compression|EXT_meshopt_compression|KHR_meshopt_compression/.test(head);
+  return compressed && options.decoders ? options.decoders() : {};
+}

@@ -1,0 +1,189 @@
+/** Finding the surface under a ray, and the faces that a dab may touch. */
+import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
+import { MeshBVH } from 'three-mesh-bvh';
+import type { Model } from './model';
+import { surfacePoint } from './surfaceMap';
+import type { Topology } from './topology';
+
+export interface SurfaceHit {
+  face: number;
+  /** World space, metres. */
+  point: [number, number, number];
+  /** Shading normal, unit, turned to the side that was hit. */
+  normal: [number, number, number];
+  /** Weights of the triangle's three corners. */
+  barycentric: [number, number, number];
+  distance: number;
+}
+
+export class SurfaceQuery {
+  private bvh: MeshBVH;
+  private hidden: Uint8Array;
+  private ray = new Ray();
+  /** Per face: 2·generation + 1 when included in the current dab, 2·generation when looked at and left out. */
+  readonly stamp: Uint32Array;
+  private generation = 0;
+  private stack: number[] = [];
+
+  constructor(
+    readonly model: Model,
+    readonly topology: Topology,
+  ) {
+    const geometry = new BufferGeometry();
+    geometry.setAttribute('position', new BufferAttribute(model.positions, 3));
+    geometry.setIndex(new BufferAttribute(model.indices, 1));
+    // `indirect` keeps our face order: face numbers are shared with the surface maps.
+    this.bvh = new MeshBVH(geometry, { indirect: true });
+    this.hidden = new Uint8Array(model.facePart.length);
+    this.stamp = new Uint32Array(model.facePart.length);
+  }
+
+  hideParts(names: readonly string[]): void {
+    const set = new Set(names.map((n) => this.model.parts.indexOf(n)));
+    for (let f = 0; f < this.hidden.length; f++) this.hidden[f] = set.has(this.model.facePart[f]) ? 1 : 0;
+  }
+
+  isHidden(face: number): boolean {
+    return this.hidden[face] === 1;
+  }
+
+  /** Nearest visible face along the ray (direction need not be unit), or null. */
+  raycast(origin: ArrayLike<number>, direction: ArrayLike<number>): SurfaceHit | null {
+    this.ray.origin.set(origin[0], origin[1], origin[2]);
+    this.ray.direction.set(direction[0], direction[1], direction[2]).normalize();
+    let hit = this.bvh.raycastFirst(this.ray, DoubleSide);
+    if (hit && this.hidden[hit.faceIndex!])
+      hit = this.bvh
+        .raycast(this.ray, DoubleSide)
+        .filter((h) => !this.hidden[h.faceIndex!])
+        .sort((a, b) => a.distance - b.distance)[0];
+    if (!hit) return null;
+    return this.describe(hit.faceIndex!, hit.point, hit.distance);
+  }
+
+  private describe(face: number, point: Vector3, distance: number): SurfaceHit {
+    const [w0, w1, w2] = barycentric(this.model, face, point.x, point.y, point.z);
+    const out = new Float32Array(6);
+    surfacePoint(this.model, face, w0, w1, w2, out);
+    const d = this.ray.direction;
+    const side = out[3] * d.x + out[4] * d.y + out[5] * d.z > 0.2 ? -1 : 1;
+    return {
+      face,
+      point: [point.x, point.y, point.z],
+      normal: [out[3] * side, out[4] * side, out[5] * side],
+      barycentric: [w0, w1, w2],
+      distance,
+    };
+  }
+
+  /**
+   * Marks in `stamp` the faces that can be reached from `face` over shared edges without leaving the ball.
+   * Returns the value that marked faces carry. Parts across a gap are never reached, however near.
+   */
+  floodBall(face: number, x: number, y: number, z: number, radius: number): number {
+    if (++this.generation > 0x7ffffff0) {
+      this.generation = 1;
+      this.stamp.fill(0);
+    }
+    const included = this.generation * 2 + 1;
+    const { start, neighbours } = this.topology;
+    const { stamp, stack, hidden } = this;
+    const radius2 = radius * radius;
+    stamp[face] = included;
+    stack.length = 0;
+    stack.push(face);
+    while (stack.length) {
+      const f = stack.pop()!;
+      for (let i = start[f]; i < start[f + 1]; i++) {
+        const g = neighbours[i];
+        if (stamp[g] >= included - 1) continue;
+        if (hidden[g] || distanceToFace2(this.model, g, x, y, z) > radius2) stamp[g] = included - 1;
+        else {
+          stamp[g] = included;
+          stack.push(g);
+        }
+      }
+    }
+    return included;
+  }
+}
+
+export function barycentric(model: Model, face: number, x: number, y: number, z: number): [number, number, number] {
+  const p = model.positions;
+  const a = model.indices[face * 3] * 3;
+  const b = model.indices[face * 3 + 1] * 3;
+  const c = model.indices[face * 3 + 2] * 3;
+  const ux = p[b] - p[a];
+  const uy = p[b + 1] - p[a + 1];
+  const uz = p[b + 2] - p[a + 2];
+  const vx = p[c] - p[a];
+  const vy = p[c + 1] - p[a + 1];
+  const vz = p[c + 2] - p[a + 2];
+  const wx = x - p[a];
+  const wy = y - p[a + 1];
+  const wz = z - p[a + 2];
+  const uu = ux * ux + uy * uy + uz * uz;
+  const uv = ux * vx + uy * vy + uz * vz;
+  const vv = vx * vx + vy * vy + vz * vz;
+  const wu = wx * ux + wy * uy + wz * uz;
+  const wv = wx * vx + wy * vy + wz * vz;
+  const d = uu * vv - uv * uv;
+  if (d === 0) return [1, 0, 0];
+  const w1 = (vv * wu - uv * wv) / d;
+  const w2 = (uu * wv - uv * wu) / d;
+  return [1 - w1 - w2, w1, w2];
+}
+
+/**
+ * Squared distance from a point to a triangle. C. Ericson, "Real-Time Collision Detection", 2005, 5.1.5,
+ * by the regions of the closest feature.
+ */
+export function distanceToFace2(model: Model, face: number, x: number, y: number, z: number): number {
+  const p = model.positions;
+  const a = model.indices[face * 3] * 3;
+  const b = model.indices[face * 3 + 1] * 3;
+  const c = model.indices[face * 3 + 2] * 3;
+  const [ax, ay, az] = [p[a], p[a + 1], p[a + 2]];
+  const abx = p[b] - ax;
+  const aby = p[b + 1] - ay;
+  const abz = p[b + 2] - az;
+  const acx = p[c] - ax;
+  const acy = p[c + 1] - ay;
+  const acz = p[c + 2] - az;
+  const apx = x - ax;
+  const apy = y - ay;
+  const apz = z - az;
+  const d1 = abx * apx + aby * apy + abz * apz;
+  const d2 = acx * apx + acy * apy + acz * apz;
+  const at = (v: number, w: number) => {
+    const dx = apx - abx * v - acx * w;
+    const dy = apy - aby * v - acy * w;
+    const dz = apz - abz * v - acz * w;
+    return dx * dx + dy * dy + dz * dz;
+  };
+  if (d1 <= 0 && d2 <= 0) return at(0, 0);
+  const bpx = x - p[b];
+  const bpy = y - p[b + 1];
+  const bpz = z - p[b + 2];
+  const d3 = abx * bpx + aby * bpy + abz * bpz;
+  const d4 = acx * bpx + acy * bpy + acz * bpz;
+  if (d3 >= 0 && d4 <= d3) return at(1, 0);
+  const vc = d1 * d4 - d3 * d2;
+  if (vc <= 0 && d1 >= 0 && d3 <= 0) return at(d1 / (d1 - d3), 0);
+  const cpx = x - p[c];
+  const cpy = y - p[c + 1];
+  const cpz = z - p[c + 2];
+  const d5 = abx * cpx + aby * cpy + abz * cpz;
+  const d6 = acx * cpx + acy * cpy + acz * cpz;
+  if (d6 >= 0 && d5 <= d6) return at(0, 1);
+  const vb = d5 * d2 - d1 * d6;
+  if (vb <= 0 && d2 >= 0 && d6 <= 0) return at(0, d2 / (d2 - d6));
+  const va = d3 * d6 - d5 * d4;
+  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+    const w = (d4 - d3) / (d4 - d3 + (d5 - d6));
+    return at(1 - w, w);
+  }
+  const denominator = va + vb + vc;
+  if (denominator === 0) return at(0, 0);
+  return at(vb / denominator, vc / denominator);
+}

@@ -1,0 +1,47 @@
+/** Everything about a piece's mesh that painting needs, made once and shared by its sheets. */
+import { findSheet, type Piece, type Sheet } from '../document/schema';
+import type { Model } from '../mesh/model';
+import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
+import { SurfaceQuery } from '../mesh/surfaceQuery';
+import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
+
+export interface SheetSurface {
+  map: SurfaceMap;
+  query: SurfaceQuery;
+  islands: Islands;
+}
+
+export class PieceSurfaces {
+  readonly query: SurfaceQuery;
+  readonly islands: Islands;
+  private uv: Float32Array;
+  private maps = new Map<string, SurfaceMap>();
+
+  constructor(
+    readonly model: Model,
+    uvSet: number,
+  ) {
+    const uv = model.uvs[uvSet];
+    if (!uv) throw new Error(`The model has no UV set ${uvSet}`);
+    this.uv = uv;
+    const topology = buildTopology(model);
+    this.query = new SurfaceQuery(model, topology);
+    this.islands = buildIslands(model, topology, uv);
+  }
+
+  /** null for sheets that cover no material. */
+  forSheet(sheet: Sheet): SheetSurface | null {
+    if (sheet.materialIndex === null) return null;
+    let map = this.maps.get(sheet.id);
+    if (!map || map.width !== sheet.width || map.height !== sheet.height) {
+      const { id, materialIndex, width, height } = sheet;
+      map = buildSurfaceMap({ model: this.model, islands: this.islands, uv: this.uv, materialIndex, width, height });
+      this.maps.set(id, map);
+    }
+    return { map, query: this.query, islands: this.islands };
+  }
+
+  mapsBySheet(piece: Piece): Map<string, SurfaceMap> {
+    return new Map([...this.maps].filter(([id]) => findSheet(piece, id)));
+  }
+}

@@ -1,0 +1,160 @@
+/**
+ * Stored pixels: sparse 128 × 128 tiles of 16-bit unorm. An untouched tile does not exist.
+ *
+ * Layout of a tile's data: rows top to bottom, texels left to right, channels interleaved.
+ *   4 channels: R G B A, straight alpha, RGB in the sRGB curve (base colour).
+ *   2 channels: V C, value and coverage (every other map).
+ * Tiles at the right and bottom border of a sheet are whole; the texels beyond the border stay zero.
+ */
+import { storedChannels } from '../document/maps';
+import { parsePlaneKey } from '../document/schema';
+
+export const TILE = 128;
+export const TILE_TEXELS = TILE * TILE;
+export const MAX16 = 65535;
+
+/** 8192 / 128 = 64 tiles a side at most; 256 leaves room and keeps indices small integers. */
+const TILE_STRIDE = 256;
+export type TileIndex = number;
+export const tileIndex = (tileX: number, tileY: number): TileIndex => tileY * TILE_STRIDE + tileX;
+export const tileX = (index: TileIndex): number => index % TILE_STRIDE;
+export const tileY = (index: TileIndex): number => (index / TILE_STRIDE) | 0;
+export const tilesAcross = (texels: number): number => Math.ceil(texels / TILE);
+
+export function* tilesOf(width: number, height: number): Generator<TileIndex> {
+  for (let y = 0; y < tilesAcross(height); y++) for (let x = 0; x < tilesAcross(width); x++) yield tileIndex(x, y);
+}
+
+/**
+ * One immutable state of one tile. `data` may be dropped for old states once `hash` is known: the
+ * pixels are then fetched again by hash. `hash` is null until the tile has been kept.
+ */
+export interface TileVersion {
+  data: Uint16Array | null;
+  hash: string | null;
+}
+
+/** What happened to one tile: undo puts `before` back. null: the tile does not exist. */
+export interface TileChange {
+  plane: string;
+  tile: TileIndex;
+  before: TileVersion | null;
+  after: TileVersion | null;
+}
+
+/** The painted planes of a piece. Keys are `planeKey(layerId, map)`. */
+export class TileStore {
+  private planes = new Map<string, Map<TileIndex, TileVersion>>();
+
+  get(plane: string, tile: TileIndex): TileVersion | null {
+    return this.planes.get(plane)?.get(tile) ?? null;
+  }
+
+  /** Data of a tile that exists, or null. Throws if the pixels of a current tile are not in memory. */
+  data(plane: string, tile: TileIndex): Uint16Array | null {
+    const version = this.get(plane, tile);
+    if (!version) return null;
+    if (!version.data) throw new Error(`Tile ${tile} of "${plane}" is not in memory (${version.hash})`);
+    return version.data;
+  }
+
+  set(plane: string, tile: TileIndex, version: TileVersion | null): void {
+    const tiles = this.planes.get(plane);
+    if (version) {
+      if (tiles) tiles.set(tile, version);
+      else this.planes.set(plane, new Map([[tile, version]]));
+    } else if (tiles) {
+      tiles.delete(tile);
+      if (tiles.size === 0) this.planes.delete(plane);
+    }
+  }
+
+  apply(changes: readonly TileChange[]): void {
+    for (const c of changes) this.set(c.plane, c.tile, c.after);
+  }
+
+  tilesOf(plane: string): ReadonlyMap<TileIndex, TileVersion> {
+    return this.planes.get(plane) ?? EMPTY;
+  }
+
+  planeKeys(): string[] {
+    return [...this.planes.keys()];
+  }
+
+  /** Bytes of pixel data held for current tiles. */
+  bytes(): number {
+    let sum = 0;
+    for (const tiles of this.planes.values()) for (const v of tiles.values()) sum += v.data?.byteLength ?? 0;
+    return sum;
+  }
+
+  clone(): TileStore {
+    const copy = new TileStore();
+    for (const [key, tiles] of this.planes) copy.planes.set(key, new Map(tiles));
+    return copy;
+  }
+}
+
+const EMPTY: ReadonlyMap<TileIndex, TileVersion> = new Map();
+
+export function invertChanges(changes: readonly TileChange[]): TileChange[] {
+  return changes.map((c) => ({ ...c, before: c.after, after: c.before })).reverse();
+}
+
+/** Integrity check, used by tests and development builds: the first fault as a sentence, or null. */
+export function validateTiles(store: TileStore): string | null {
+  for (const plane of store.planeKeys()) {
+    const channels = storedChannels(parsePlaneKey(plane).map);
+    for (const [tile, version] of store.tilesOf(plane)) {
+      if (version.data && version.data.length !== TILE_TEXELS * channels)
+        return `Tile ${tile} of ${plane} has ${version.data.length} numbers, not ${TILE_TEXELS * channels}.`;
+      if (!version.data && !version.hash) return `Tile ${tile} of ${plane} has neither pixels nor a hash.`;
+    }
+  }
+  return null;
+}
+
+/** Cuts a picture into tiles; tiles without any coverage are left out. `pixels` is interleaved 16 bit. */
+export function tilesFromPicture(
+  pixels: Uint16Array,
+  width: number,
+  height: number,
+  channels: 2 | 4,
+): Map<TileIndex, Uint16Array> {
+  const out = new Map<TileIndex, Uint16Array>();
+  for (const index of tilesOf(width, height)) {
+    const x0 = tileX(index) * TILE;
+    const y0 = tileY(index) * TILE;
+    const data = new Uint16Array(TILE_TEXELS * channels);
+    const columns = Math.min(TILE, width - x0);
+    for (let y = 0; y < Math.min(TILE, height - y0); y++) {
+      const from = ((y0 + y) * width + x0) * channels;
+      data.set(pixels.subarray(from, from + columns * channels), y * TILE * channels);
+    }
+    let covered = false;
+    for (let i = channels - 1; i < data.length && !covered; i += channels) covered = data[i] !== 0;
+    if (covered) out.set(index, data);
+  }
+  return out;
+}
+
+/** The reverse of `tilesFromPicture`: missing tiles are zero. */
+export function pictureFromTiles(
+  tiles: ReadonlyMap<TileIndex, TileVersion>,
+  width: number,
+  height: number,
+  channels: 2 | 4,
+): Uint16Array {
+  const pixels = new Uint16Array(width * height * channels);
+  for (const [index, version] of tiles) {
+    if (!version.data) throw new Error(`Tile ${index} is not in memory`);
+    const x0 = tileX(index) * TILE;
+    const y0 = tileY(index) * TILE;
+    const columns = Math.min(TILE, width - x0);
+    for (let y = 0; y < Math.min(TILE, height - y0); y++) {
+      const from = y * TILE * channels;
+      pixels.set(version.data.subarray(from, from + columns * channels), ((y0 + y) * width + x0) * channels);
+    }
+  }
+  return pixels;
+}
