@@ -3,7 +3,7 @@
  * mesh and size. Texels in the gutter get the place that lies where the nearest triangle's plane goes on, so
  * a dab runs over the edge of an island without knowing that there is one.
  */
-import { TILE, tileIndex, TILE_TEXELS, type TileIndex } from '../raster/tiles';
+import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../raster/tiles';
 import type { Model } from './model';
 import type { Islands } from './topology';
 
@@ -65,8 +65,9 @@ export function buildSurfaceMap(input: SurfaceMapInput): SurfaceMap {
   const faces: number[] = [];
   for (let f = 0; f < faceCount; f++) if (model.faceMaterial[f] === materialIndex) faces.push(f);
   placeCorners(input, map, faces);
-  for (const f of faces) fillTriangle(input, map, f);
-  fillGutter(input, map, faces);
+  const grid = new Grid(map);
+  for (const f of faces) fillTriangle(model, map, grid, f);
+  fillGutter(input, map, grid, faces);
   for (const tile of map.tiles.values()) computeBounds(tile);
   return map;
 }
@@ -114,22 +115,37 @@ function faceArea(model: Model, f: number): number {
   return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
 }
 
-function tileFor(map: SurfaceMap, tx: number, ty: number): SurfaceTile {
-  const index = tileIndex(tx, ty);
-  let tile = map.tiles.get(index);
-  if (!tile) {
-    tile = {
-      x: tx,
-      y: ty,
-      position: new Float32Array(TILE_TEXELS * 3),
-      normal: new Int8Array(TILE_TEXELS * 3),
-      face: new Int32Array(TILE_TEXELS).fill(-1),
-      blockBounds: new Float32Array(BLOCKS_PER_SIDE * BLOCKS_PER_SIDE * 6),
-      bounds: new Float32Array(6),
-    };
-    map.tiles.set(index, tile);
+/** Tiles by place while the map is made: an array is much faster to ask than the map of tiles. */
+class Grid {
+  readonly across: number;
+  private cells: (SurfaceTile | undefined)[] = [];
+
+  constructor(private map: SurfaceMap) {
+    this.across = tilesAcross(map.width);
   }
-  return tile;
+
+  find(tx: number, ty: number): SurfaceTile | undefined {
+    return this.cells[ty * this.across + tx];
+  }
+
+  make(tx: number, ty: number): SurfaceTile {
+    const at = ty * this.across + tx;
+    let tile = this.cells[at];
+    if (!tile) {
+      tile = {
+        x: tx,
+        y: ty,
+        position: new Float32Array(TILE_TEXELS * 3),
+        normal: new Int8Array(TILE_TEXELS * 3),
+        face: new Int32Array(TILE_TEXELS).fill(-1),
+        blockBounds: new Float32Array(BLOCKS_PER_SIDE * BLOCKS_PER_SIDE * 6),
+        bounds: new Float32Array(6),
+      };
+      this.cells[at] = tile;
+      this.map.tiles.set(tileIndex(tx, ty), tile);
+    }
+    return tile;
+  }
 }
 
 /**
@@ -154,17 +170,38 @@ export function surfacePoint(model: Model, f: number, w0: number, w1: number, w2
   out[5] = nz / length;
 }
 
-const point = new Float32Array(6);
+/** Corners of the face being written: 3 × position, 3 × normal. Loaded once a face. */
+const corners = new Float64Array(18);
 
-function writeTexel(model: Model, tile: SurfaceTile, i: number, f: number, w0: number, w1: number, w2: number): void {
-  surfacePoint(model, f, w0, w1, w2, point);
+function loadFace(model: Model, f: number): void {
+  for (let k = 0; k < 3; k++) {
+    const v = model.indices[f * 3 + k] * 3;
+    for (let c = 0; c < 3; c++) {
+      corners[k * 3 + c] = model.positions[v + c];
+      corners[9 + k * 3 + c] = model.normals[v + c];
+    }
+  }
+}
+
+/** `surfacePoint` for the loaded face, written straight into texel i of a tile. */
+function writeTexel(tile: SurfaceTile, i: number, f: number, w0: number, w1: number, w2: number): void {
+  const q = corners;
+  const { position, normal } = tile;
+  const o = i * 3;
   tile.face[i] = f;
-  tile.position[i * 3] = point[0];
-  tile.position[i * 3 + 1] = point[1];
-  tile.position[i * 3 + 2] = point[2];
-  tile.normal[i * 3] = Math.round(point[3] * 127);
-  tile.normal[i * 3 + 1] = Math.round(point[4] * 127);
-  tile.normal[i * 3 + 2] = Math.round(point[5] * 127);
+  position[o] = q[0] * w0 + q[3] * w1 + q[6] * w2;
+  position[o + 1] = q[1] * w0 + q[4] * w1 + q[7] * w2;
+  position[o + 2] = q[2] * w0 + q[5] * w1 + q[8] * w2;
+  const c0 = w0 < 0 ? 0 : w0;
+  const c1 = w1 < 0 ? 0 : w1;
+  const c2 = w2 < 0 ? 0 : w2;
+  const nx = q[9] * c0 + q[12] * c1 + q[15] * c2;
+  const ny = q[10] * c0 + q[13] * c1 + q[16] * c2;
+  const nz = q[11] * c0 + q[14] * c1 + q[17] * c2;
+  const scale = 127 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
+  normal[o] = nx * scale + (nx < 0 ? -0.5 : 0.5);
+  normal[o + 1] = ny * scale + (ny < 0 ? -0.5 : 0.5);
+  normal[o + 2] = nz * scale + (nz < 0 ? -0.5 : 0.5);
 }
 
 /** Calls visit(x, y, w0, w1, w2) for every texel whose centre lies in face f. */
@@ -178,7 +215,12 @@ export function visitTriangle(
   const area2 = doubleArea(c, o);
   // Below a thousandth of a texel (or NaN) there is no centre to hit that a neighbour would not own.
   if (!(Math.abs(area2) > 1e-3)) return;
-  const [x0, y0, x1, y1, x2, y2] = [c[o], c[o + 1], c[o + 2], c[o + 3], c[o + 4], c[o + 5]];
+  const x0 = c[o];
+  const y0 = c[o + 1];
+  const x1 = c[o + 2];
+  const y1 = c[o + 3];
+  const x2 = c[o + 4];
+  const y2 = c[o + 5];
   const top = Math.max(0, Math.ceil(Math.min(y0, y1, y2) - 0.5));
   const bottom = Math.min(map.height - 1, Math.floor(Math.max(y0, y1, y2) - 0.5));
   const left = Math.max(0, Math.ceil(Math.min(x0, x1, x2) - 0.5));
@@ -197,66 +239,85 @@ export function visitTriangle(
   }
 }
 
-function fillTriangle({ model }: SurfaceMapInput, map: SurfaceMap, f: number): void {
+function fillTriangle(model: Model, map: SurfaceMap, grid: Grid, f: number): void {
+  loadFace(model, f);
+  let tile: SurfaceTile | null = null;
   visitTriangle(map, f, (x, y, w0, w1, w2) => {
-    const tile = tileFor(map, x >> 7, y >> 7);
+    if (!tile || tile.x !== x >> 7 || tile.y !== y >> 7) tile = grid.make(x >> 7, y >> 7);
     const i = (y & (TILE - 1)) * TILE + (x & (TILE - 1));
     const owner = tile.face[i];
-    if (owner < 0) writeTexel(model, tile, i, f, w0, w1, w2);
+    if (owner < 0) writeTexel(tile, i, f, w0, w1, w2);
     // On a shared edge the second triangle is no overlap: only well inside does it count.
     else if (owner !== f && w0 > 1e-3 && w1 > 1e-3 && w2 > 1e-3) map.shadowed[f] = 1;
   });
 }
 
-/** Nearest border edge wins; distances in texels, kept only while the gutter is made. */
-function fillGutter({ model, islands }: SurfaceMapInput, map: SurfaceMap, faces: number[]): void {
-  const { cornersTexels: c, gutterTexels: reach, width, height } = map;
-  const nearest = new Map<TileIndex, Float32Array>();
-  const reach2 = reach * reach;
+/** Nearest border edge wins; squared distances in texels are kept only while the gutter is made. */
+function fillGutter({ model, islands }: SurfaceMapInput, map: SurfaceMap, grid: Grid, faces: number[]): void {
+  const nearest: (Float32Array | undefined)[] = [];
   for (const f of faces) {
-    const area2 = doubleArea(c, f * 6);
-    if (!(Math.abs(area2) > 1e-3)) continue;
+    if (!(Math.abs(doubleArea(map.cornersTexels, f * 6)) > 1e-3)) continue;
+    let loaded = false;
     for (let k = 0; k < 3; k++) {
       if (!islands.border[f * 3 + k]) continue;
-      const k2 = (k + 1) % 3;
-      const [ax, ay] = [c[f * 6 + k * 2], c[f * 6 + k * 2 + 1]];
-      const [bx, by] = [c[f * 6 + k2 * 2], c[f * 6 + k2 * 2 + 1]];
-      const length2 = (bx - ax) ** 2 + (by - ay) ** 2 || 1e-12;
-      const top = Math.max(0, Math.floor(Math.min(ay, by) - reach));
-      const bottom = Math.min(height - 1, Math.ceil(Math.max(ay, by) + reach));
-      for (let y = top; y <= bottom; y++) {
-        const py = y + 0.5;
-        // Only the part of the row that can be within reach of the segment.
-        const [left, right] = rowSpan(ax, ay, bx, by, py, reach);
-        for (let x = Math.max(0, left); x <= Math.min(width - 1, right); x++) {
-          const px = x + 0.5;
-          const t = Math.min(1, Math.max(0, ((px - ax) * (bx - ax) + (py - ay) * (by - ay)) / length2));
-          const dx = px - (ax + (bx - ax) * t);
-          const dy = py - (ay + (by - ay) * t);
-          const d2 = dx * dx + dy * dy;
-          if (d2 > reach2) continue;
-          const index = tileIndex(x >> 7, y >> 7);
-          const i = (y & (TILE - 1)) * TILE + (x & (TILE - 1));
-          const distances = nearest.get(index);
-          const existing = map.tiles.get(index);
-          if (distances ? d2 >= distances[i] : existing && existing.face[i] >= 0) continue;
-          const tile = existing ?? tileFor(map, x >> 7, y >> 7);
-          let row = distances;
-          if (!row) {
-            row = new Float32Array(TILE_TEXELS);
-            for (let j = 0; j < TILE_TEXELS; j++) row[j] = tile.face[j] >= 0 ? -1 : Infinity;
-            nearest.set(index, row);
-          }
-          if (d2 >= row[i]) continue;
-          row[i] = d2;
-          const o = f * 6;
-          const w1 = ((px - c[o]) * (c[o + 5] - c[o + 1]) - (c[o + 4] - c[o]) * (py - c[o + 1])) / area2;
-          const w2 = ((c[o + 2] - c[o]) * (py - c[o + 1]) - (px - c[o]) * (c[o + 3] - c[o + 1])) / area2;
-          writeTexel(model, tile, i, f, 1 - w1 - w2, w1, w2);
-        }
-      }
+      if (!loaded) loadFace(model, f);
+      loaded = true;
+      gutterOfEdge(map, grid, nearest, f, k);
     }
   }
+}
+
+function gutterOfEdge(map: SurfaceMap, grid: Grid, nearest: (Float32Array | undefined)[], f: number, k: number): void {
+  const { cornersTexels: c, gutterTexels: reach, width, height } = map;
+  const o = f * 6;
+  const k2 = (k + 1) % 3;
+  const ax = c[o + k * 2];
+  const ay = c[o + k * 2 + 1];
+  const ex = c[o + k2 * 2] - ax;
+  const ey = c[o + k2 * 2 + 1] - ay;
+  const length2 = ex * ex + ey * ey || 1e-12;
+  const reach2 = reach * reach;
+  const ux = c[o + 2] - c[o];
+  const uy = c[o + 3] - c[o + 1];
+  const vx = c[o + 4] - c[o];
+  const vy = c[o + 5] - c[o + 1];
+  const perArea = 1 / doubleArea(c, o);
+  const top = Math.max(0, Math.floor(Math.min(ay, ay + ey) - reach));
+  const bottom = Math.min(height - 1, Math.ceil(Math.max(ay, ay + ey) + reach));
+  for (let y = top; y <= bottom; y++) {
+    const py = y + 0.5;
+    const [left, right] = rowSpan(ax, ay, ax + ex, ay + ey, py, reach);
+    let tile: SurfaceTile | null = null;
+    let distances: Float32Array | null = null;
+    for (let x = Math.max(0, left), end = Math.min(width - 1, right); x <= end; x++) {
+      const px = x + 0.5;
+      let t = ((px - ax) * ex + (py - ay) * ey) / length2;
+      t = t < 0 ? 0 : t > 1 ? 1 : t;
+      const dx = px - ax - ex * t;
+      const dy = py - ay - ey * t;
+      const d2 = dx * dx + dy * dy;
+      if (d2 > reach2) continue;
+      if (!tile || tile.x !== x >> 7) {
+        tile = grid.make(x >> 7, y >> 7);
+        distances = nearest[tile.y * grid.across + tile.x] ??= distancesOf(tile);
+      }
+      const i = (y & (TILE - 1)) * TILE + (x & (TILE - 1));
+      if (d2 >= distances![i]) continue;
+      distances![i] = d2;
+      const qx = px - c[o];
+      const qy = py - c[o + 1];
+      const w1 = (qx * vy - vx * qy) * perArea;
+      const w2 = (ux * qy - qx * uy) * perArea;
+      writeTexel(tile, i, f, 1 - w1 - w2, w1, w2);
+    }
+  }
+}
+
+/** Covered texels are nearer than anything, so that no gutter overwrites an island. */
+function distancesOf(tile: SurfaceTile): Float32Array {
+  const out = new Float32Array(TILE_TEXELS);
+  for (let i = 0; i < TILE_TEXELS; i++) out[i] = tile.face[i] >= 0 ? -1 : Infinity;
+  return out;
 }
 
 /** Columns of a row that can be within `reach` of a segment: the segment's extent near that row, widened. */
@@ -277,29 +338,38 @@ function rowSpan(ax: number, ay: number, bx: number, by: number, py: number, rea
 }
 
 function computeBounds(tile: SurfaceTile): void {
-  const { blockBounds: bb, bounds } = tile;
-  for (let k = 0; k < 3; k++) {
-    bounds[k] = Infinity;
-    bounds[k + 3] = -Infinity;
-  }
+  const { blockBounds: bb, bounds, position, face } = tile;
+  bounds.fill(Infinity, 0, 3).fill(-Infinity, 3, 6);
   for (let b = 0; b < BLOCKS_PER_SIDE * BLOCKS_PER_SIDE; b++) {
     const o = b * 6;
-    for (let k = 0; k < 3; k++) {
-      bb[o + k] = Infinity;
-      bb[o + k + 3] = -Infinity;
-    }
-    const x0 = (b % BLOCKS_PER_SIDE) * BLOCK;
-    const y0 = Math.floor(b / BLOCKS_PER_SIDE) * BLOCK;
-    for (let y = y0; y < y0 + BLOCK; y++) {
-      for (let i = y * TILE + x0; i < y * TILE + x0 + BLOCK; i++) {
-        if (tile.face[i] < 0) continue;
-        for (let k = 0; k < 3; k++) {
-          const v = tile.position[i * 3 + k];
-          if (v < bb[o + k]) bb[o + k] = v;
-          if (v > bb[o + k + 3]) bb[o + k + 3] = v;
-        }
+    let x0 = Infinity;
+    let y0 = Infinity;
+    let z0 = Infinity;
+    let x1 = -Infinity;
+    let y1 = -Infinity;
+    let z1 = -Infinity;
+    const column = (b % BLOCKS_PER_SIDE) * BLOCK;
+    const top = Math.floor(b / BLOCKS_PER_SIDE) * BLOCK;
+    for (let row = top; row < top + BLOCK; row++) {
+      for (let i = row * TILE + column, end = i + BLOCK; i < end; i++) {
+        if (face[i] < 0) continue;
+        const x = position[i * 3];
+        const y = position[i * 3 + 1];
+        const z = position[i * 3 + 2];
+        if (x < x0) x0 = x;
+        if (x > x1) x1 = x;
+        if (y < y0) y0 = y;
+        if (y > y1) y1 = y;
+        if (z < z0) z0 = z;
+        if (z > z1) z1 = z;
       }
     }
+    bb[o] = x0;
+    bb[o + 1] = y0;
+    bb[o + 2] = z0;
+    bb[o + 3] = x1;
+    bb[o + 4] = y1;
+    bb[o + 5] = z1;
     for (let k = 0; k < 3; k++) {
       bounds[k] = Math.min(bounds[k], bb[o + k]);
       bounds[k + 3] = Math.max(bounds[k + 3], bb[o + k + 3]);

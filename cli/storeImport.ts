@@ -1,0 +1,28 @@
+/** Run by the server: reads one piece file, stores it, prints {ok, id} or {ok, message}. */
+import { readFile } from 'node:fs/promises';
+import { PieceFileError, readPieceFile } from '../src/core/codec/pieceFile';
+import { readModel } from '../src/core/mesh/readModel';
+import { ModelError } from '../src/core/mesh/model';
+import { ensureThumbnail } from '../src/core/piece/thumbnail';
+import { pool } from '../src/server/db';
+import { insertPiece } from '../src/server/pieces';
+
+async function run(path: string) {
+  const bundle = readPieceFile(await readFile(path));
+  const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
+  if (bundle.piece.model && !model?.uvs[bundle.piece.model.uvSet])
+    throw new PieceFileError(`The model has no UV set ${bundle.piece.model.uvSet + 1}, which the document asks for: export the piece again.`);
+  const id = await insertPiece(ensureThumbnail(bundle, model));
+  return { ok: true, id };
+}
+
+run(process.argv[2])
+  .catch((error: unknown) => {
+    if (error instanceof PieceFileError || error instanceof ModelError) return { ok: false, message: error.message };
+    console.error(error);
+    return { ok: false, message: 'The piece file could not be stored: try again, or export it again.' };
+  })
+  .then(async (result) => {
+    process.stdout.write(JSON.stringify(result));
+    await pool().end();
+  });

@@ -1,0 +1,11 @@
+import { sql } from 'drizzle-orm';
+import { guarded } from '@/server/access';
+import { database } from '@/server/db';
+
+export const dynamic = 'force-dynamic';
+
+/** Answers once the server and its database both do. */
+export const GET = guarded(async () => {
+  await database().execute(sql`select 1`);
+  return Response.json({ ok: true });
+});

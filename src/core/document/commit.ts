@@ -1,0 +1,75 @@
+/**
+ * One operation on its way to the server, as bytes: a little-endian uint32 length, that many bytes of JSON
+ * (the header), then the blobs in the header's order. The journal in the browser keeps exactly these bytes.
+ */
+import { z } from 'zod';
+import { editSchema } from './edits';
+
+const hash = z.string().regex(/^[0-9a-f]{64}$/);
+const tileRow = z.tuple([z.string().max(80), z.number().int().min(0).max(65535), hash.nullable(), hash.nullable()]);
+
+export const operationSchema = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('edit'),
+    id: z.string().max(60),
+    baseRevision: z.number().int().min(0),
+    label: z.string().max(300),
+    edit: editSchema,
+    /** [plane, tile, hash before, hash after] */
+    tiles: z.array(tileRow).max(200_000),
+    blobs: z.array(z.object({ hash, length: z.number().int().min(1).max(1 << 20) })).max(200_000),
+  }),
+  z.object({ kind: z.literal('undo'), id: z.string().max(60), baseRevision: z.number().int().min(0) }),
+  z.object({ kind: z.literal('redo'), id: z.string().max(60), baseRevision: z.number().int().min(0) }),
+]);
+export type Operation = z.infer<typeof operationSchema>;
+
+export interface PackedOperation {
+  operation: Operation;
+  blobs: Map<string, Uint8Array>;
+}
+
+export function packOperation(operation: Operation, blobs: ReadonlyMap<string, Uint8Array>): Uint8Array<ArrayBuffer> {
+  const header = new TextEncoder().encode(JSON.stringify(operation));
+  const parts = operation.kind === 'edit' ? operation.blobs.map((b) => blobs.get(b.hash)!) : [];
+  const out = new Uint8Array(4 + header.length + parts.reduce((n, p) => n + p.length, 0));
+  new DataView(out.buffer).setUint32(0, header.length, true);
+  out.set(header, 4);
+  let at = 4 + header.length;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}
+
+export function unpackOperation(bytes: Uint8Array): { ok: true; value: PackedOperation } | { ok: false; message: string } {
+  const bad = (message: string) => ({ ok: false as const, message: `The change could not be read: ${message}.` });
+  if (bytes.length < 4) return bad('it is cut short');
+  const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
+  if (4 + length > bytes.length) return bad('it is cut short');
+  let json: unknown;
+  try {
+    json = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length)));
+  } catch {
+    return bad('its header is not JSON');
+  }
+  const parsed = operationSchema.safeParse(json);
+  if (!parsed.success) return bad(parsed.error.issues[0].message);
+  const blobs = new Map<string, Uint8Array>();
+  let at = 4 + length;
+  for (const blob of parsed.data.kind === 'edit' ? parsed.data.blobs : []) {
+    if (at + blob.length > bytes.length) return bad('a tile is cut short');
+    blobs.set(blob.hash, bytes.subarray(at, at + blob.length));
+    at += blob.length;
+  }
+  if (at !== bytes.length) return bad('it is longer than it says');
+  return { ok: true, value: { operation: parsed.data, blobs } };
+}
+
+/** Same operation on another base, for laying waiting strokes on a copy. */
+export function rebaseOperation(bytes: Uint8Array, baseRevision: number, id: string): Uint8Array<ArrayBuffer> {
+  const unpacked = unpackOperation(bytes);
+  if (!unpacked.ok) throw new Error(unpacked.message);
+  return packOperation({ ...unpacked.value.operation, baseRevision, id }, unpacked.value.blobs);
+}

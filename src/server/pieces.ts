@@ -1,0 +1,166 @@
+/** The pieces of the house: listing, opening, copying, putting away. */
+import { createHash, randomUUID } from 'node:crypto';
+import { deflateRawSync } from 'node:zlib';
+import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import type { PieceBundle } from '../core/codec/pieceFile';
+import { filterTile, tileBlob, tileBytes } from '../core/codec/tileBlob';
+import { freeName } from '../core/document/factory';
+import { nameSchema, type Piece } from '../core/document/schema';
+import { storeBlobs } from './commit';
+import { database } from './db';
+import { blobs, pieces, pieceTiles, trail } from './schema';
+
+export interface PieceCard {
+  id: string;
+  name: string;
+  kind: Piece['kind'];
+  sheets: { name: string; width: number; height: number }[];
+  updatedAt: string;
+  hasThumbnail: boolean;
+}
+
+export async function listPieces(): Promise<PieceCard[]> {
+  const rows = await database()
+    .select({
+      id: pieces.id,
+      name: pieces.name,
+      document: pieces.document,
+      updatedAt: pieces.updatedAt,
+      hasThumbnail: sql<boolean>`${pieces.thumbnail} is not null`,
+    })
+    .from(pieces)
+    .where(isNull(pieces.deletedAt))
+    .orderBy(desc(pieces.updatedAt));
+  return rows.map((row) => ({
+    id: row.id,
+    name: row.name,
+    kind: row.document.kind,
+    sheets: row.document.sheets.map(({ name, width, height }) => ({ name, width, height })),
+    updatedAt: row.updatedAt.toISOString(),
+    hasThumbnail: row.hasThumbnail,
+  }));
+}
+
+export interface OpenedPiece {
+  document: Piece;
+  revision: number;
+  position: number;
+  trail: { seq: number; label: string }[];
+  tiles: [plane: string, tile: number, hash: string][];
+}
+
+/** Everything the bench needs to open a piece, but the pixels; one consistent moment. */
+export async function openPiece(id: string): Promise<OpenedPiece | null> {
+  return database().transaction(
+    async (tx) => {
+      const [piece] = await tx.select().from(pieces).where(and(eq(pieces.id, id), isNull(pieces.deletedAt)));
+      if (!piece) return null;
+      const entries = await tx.select({ seq: trail.seq, label: trail.label }).from(trail).where(eq(trail.pieceId, id)).orderBy(asc(trail.seq));
+      const tiles = await tx.select().from(pieceTiles).where(eq(pieceTiles.pieceId, id));
+      return {
+        document: piece.document,
+        revision: piece.revision,
+        position: piece.position,
+        trail: entries,
+        tiles: tiles.map((t): [string, number, string] => [t.plane, t.tile, t.hash]),
+      };
+    },
+    { isolationLevel: 'repeatable read' },
+  );
+}
+
+export async function trailEntry(pieceId: string, seq: number) {
+  const [entry] = await database().select().from(trail).where(and(eq(trail.pieceId, pieceId), eq(trail.seq, seq)));
+  return entry ?? null;
+}
+
+export async function readBlobs(hashes: readonly string[]): Promise<Map<string, Uint8Array>> {
+  if (hashes.length === 0) return new Map();
+  const rows = await database().select().from(blobs).where(inArray(blobs.hash, [...hashes]));
+  return new Map(rows.map((r) => [r.hash, r.bytes]));
+}
+
+/** Stores a whole piece as a new one, with a fresh id. */
+export async function insertPiece(bundle: PieceBundle, options: { keepId?: boolean } = {}): Promise<string> {
+  const id = options.keepId ? bundle.piece.id : randomUUID().slice(0, 13);
+  const parts = new Map<string, Uint8Array>();
+  const rows: (typeof pieceTiles.$inferInsert)[] = [];
+  for (const plane of bundle.store.planeKeys())
+    for (const [tile, version] of bundle.store.tilesOf(plane)) {
+      const hash = createHash('sha256').update(tileBytes(version.data!)).digest('hex');
+      if (!parts.has(hash)) {
+        const channels = version.data!.length / (128 * 128);
+        parts.set(hash, tileBlob(channels, deflateRawSync(filterTile(version.data!), { level: 2 })));
+      }
+      rows.push({ pieceId: id, plane, tile, hash });
+    }
+  let document: Piece = { ...bundle.piece, id };
+  if (bundle.modelGlb) {
+    const hash = createHash('sha256').update(bundle.modelGlb).digest('hex');
+    parts.set(hash, bundle.modelGlb);
+    document = { ...document, model: { ...document.model!, blob: hash } };
+  }
+  await database().transaction(async (tx) => {
+    await storeBlobs(tx, parts);
+    await tx.insert(pieces).values({ id, name: document.name, document, thumbnail: bundle.thumbnailPng });
+    for (let i = 0; i < rows.length; i += 2000) await tx.insert(pieceTiles).values(rows.slice(i, i + 2000));
+  });
+  return id;
+}
+
+export async function thumbnailOf(id: string): Promise<Uint8Array | null> {
+  const [row] = await database().select({ thumbnail: pieces.thumbnail }).from(pieces).where(eq(pieces.id, id));
+  return row?.thumbnail ?? null;
+}
+
+export async function setThumbnail(id: string, png: Uint8Array): Promise<void> {
+  await database().update(pieces).set({ thumbnail: png }).where(eq(pieces.id, id));
+}
+
+/** Renames from the pieces page. The bench renames through an edit instead, so that it can be undone. */
+export async function renamePiece(id: string, name: string): Promise<{ ok: true } | { ok: false; message: string }> {
+  const parsed = nameSchema.safeParse(name);
+  if (!parsed.success) return { ok: false, message: parsed.error.issues[0].message };
+  const updated = await database()
+    .update(pieces)
+    .set({
+      name: parsed.data,
+      document: sql`jsonb_set(${pieces.document}, '{name}', to_jsonb(${parsed.data}::text))`,
+      revision: sql`${pieces.revision} + 1`,
+      updatedAt: sql`now()`,
+    })
+    .where(eq(pieces.id, id))
+    .returning({ id: pieces.id });
+  return updated.length ? { ok: true } : { ok: false, message: 'The piece is no longer there.' };
+}
+
+/** Deleting only puts away: `restore` brings it back. */
+export async function setDeleted(id: string, deleted: boolean): Promise<boolean> {
+  const updated = await database()
+    .update(pieces)
+    .set({ deletedAt: deleted ? sql`now()` : null })
+    .where(eq(pieces.id, id))
+    .returning({ id: pieces.id });
+  return updated.length > 0;
+}
+
+/** A copy with its own id; tiles are shared by address, so it costs no pixels. */
+export async function duplicatePiece(id: string): Promise<{ id: string; revision: number } | null> {
+  return database().transaction(async (tx) => {
+    const [piece] = await tx.select().from(pieces).where(eq(pieces.id, id));
+    if (!piece) return null;
+    const names = await tx.select({ name: pieces.name }).from(pieces).where(isNull(pieces.deletedAt));
+    const copyId = randomUUID().slice(0, 13);
+    const name = freeName(`${piece.name} copy`.slice(0, 110), names.map((n) => n.name));
+    await tx.insert(pieces).values({
+      id: copyId,
+      name,
+      document: { ...piece.document, id: copyId, name },
+      thumbnail: piece.thumbnail,
+    });
+    await tx.execute(
+      sql`insert into piece_tiles (piece_id, plane, tile, hash) select ${copyId}, plane, tile, hash from piece_tiles where piece_id = ${id}`,
+    );
+    return { id: copyId, revision: 0 };
+  });
+}
