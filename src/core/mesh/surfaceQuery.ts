@@ -16,26 +16,21 @@ export interface SurfaceHit {
   distance: number;
 }
 
-export class SurfaceQuery {
-  private bvh: MeshBVH;
-  private hidden: Uint8Array;
-  private ray = new Ray();
-  /** Per face: 2·generation + 1 when included in the current dab, 2·generation when looked at and left out. */
-  readonly stamp: Uint32Array;
-  private generation = 0;
-  private stack: number[] = [];
+/** The part of a model that rays need; the page uses it for the brush ring. */
+export type RayModel = Pick<Model, 'positions' | 'normals' | 'indices' | 'facePart' | 'parts'>;
 
-  constructor(
-    readonly model: Model,
-    readonly topology: Topology,
-  ) {
+export class RayQuery<M extends RayModel = RayModel> {
+  private bvh: MeshBVH;
+  protected hidden: Uint8Array;
+  private ray = new Ray();
+
+  constructor(readonly model: M) {
     const geometry = new BufferGeometry();
     geometry.setAttribute('position', new BufferAttribute(model.positions, 3));
     geometry.setIndex(new BufferAttribute(model.indices, 1));
     // `indirect` keeps our face order: face numbers are shared with the surface maps.
     this.bvh = new MeshBVH(geometry, { indirect: true });
     this.hidden = new Uint8Array(model.facePart.length);
-    this.stamp = new Uint32Array(model.facePart.length);
   }
 
   hideParts(names: readonly string[]): void {
@@ -75,6 +70,21 @@ export class SurfaceQuery {
       distance,
     };
   }
+}
+
+export class SurfaceQuery extends RayQuery<Model> {
+  /** Per face: 2·generation + 1 when included in the current dab, 2·generation when looked at and left out. */
+  readonly stamp: Uint32Array;
+  private generation = 0;
+  private stack: number[] = [];
+
+  constructor(
+    model: Model,
+    readonly topology: Topology,
+  ) {
+    super(model);
+    this.stamp = new Uint32Array(model.facePart.length);
+  }
 
   /**
    * Marks in `stamp` the faces that can be reached from `face` over shared edges without leaving the ball.
@@ -108,7 +118,7 @@ export class SurfaceQuery {
   }
 }
 
-export function barycentric(model: Model, face: number, x: number, y: number, z: number): [number, number, number] {
+export function barycentric(model: Pick<Model, 'positions' | 'indices'>, face: number, x: number, y: number, z: number): [number, number, number] {
   const p = model.positions;
   const a = model.indices[face * 3] * 3;
   const b = model.indices[face * 3 + 1] * 3;

@@ -1,0 +1,42 @@
+/** Long work on a snapshot of the piece: dispatch and the piece file, with progress and cancel. */
+import { writePieceFile } from '../core/codec/pieceFile';
+import { writeZip } from '../core/codec/zip';
+import { fileSafe } from '../core/deliver/plan';
+import { renderDispatch, type RenderContext } from '../core/deliver/render';
+import { canvasThumbnail, modelThumbnail } from '../core/piece/thumbnail';
+import type { Event, Request } from './protocol';
+
+export interface JobContext {
+  context: RenderContext;
+  modelGlb: Uint8Array | null;
+  post: (event: Event, transfer?: Transferable[]) => void;
+  isCancelled: () => boolean;
+  breathe: () => Promise<void>;
+}
+
+export async function runJob(request: Extract<Request, { type: 'dispatch' | 'export-piece' }>, job: JobContext): Promise<void> {
+  const { id } = request;
+  const { piece, store, model } = job.context;
+  const stem = fileSafe(piece.name);
+  const progress = (done: number, total: number, what: string) => job.post({ type: 'job-progress', id, done, total, what });
+  let bytes: Uint8Array;
+  if (request.type === 'dispatch') {
+    const files: [string, Uint8Array][] = [];
+    for await (const file of renderDispatch(job.context, request.options, progress)) {
+      files.push(file);
+      // Messages get their turn between files; that is also where Cancel is heard.
+      await job.breathe();
+      if (job.isCancelled()) return job.post({ type: 'job-failed', id, message: 'Cancelled.', cancelled: true });
+    }
+    bytes = writeZip(files);
+  } else {
+    progress(0, 1, 'Packing');
+    await job.breathe();
+    const thumbnailPng = model && piece.model ? modelThumbnail(piece, store, model) : canvasThumbnail(piece, store);
+    bytes = writePieceFile({ piece, store, modelGlb: job.modelGlb, thumbnailPng }, progress);
+    await job.breathe();
+    if (job.isCancelled()) return job.post({ type: 'job-failed', id, message: 'Cancelled.', cancelled: true });
+  }
+  const out = bytes as Uint8Array<ArrayBuffer>;
+  job.post({ type: 'job-done', id, bytes: out, name: request.type === 'dispatch' ? `${stem}.zip` : `${stem}.brindle` }, [out.buffer]);
+}
