@@ -1,0 +1,5 @@
+import { NewPiece } from '@/ui/pieces/NewPiece';
+
+export default function Page() {
+  return <NewPiece />;
+}

@@ -1,0 +1,5 @@
+import { Pieces } from '@/ui/pieces/Pieces';
+
+export default function Page() {
+  return <Pieces />;
+}

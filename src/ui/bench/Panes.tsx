@@ -1,0 +1,134 @@
+'use client';
+/** The model and the flat sheet, side by side over one canvas. */
+import { Maximize2, Minimize2 } from 'lucide-react';
+import { useEffect, useRef, type RefObject } from 'react';
+import { Group, Panel, Separator } from 'react-resizable-panels';
+import { BenchViewport, type PaneRect } from '@/viewport/benchViewport';
+import { IconButton, Tip } from '../common/controls';
+import { FlatTools, ModelTools } from './PaneTools';
+import { pixelListeners, useBench } from './store';
+import type { PaneName } from './samples';
+import { usePanePointer } from './usePanePointer';
+import { holder } from './viewportHolder';
+
+export function Panes() {
+  const area = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const model = useRef<HTMLDivElement>(null);
+  const flat = useRef<HTMLDivElement>(null);
+  const filled = useBench((s) => s.filled);
+  useViewport(area, canvas, model, flat, filled);
+  return (
+    <div ref={area} className="relative min-h-0 flex-1 bg-work" data-testid="panes">
+      <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden="true" />
+      <Group orientation="horizontal" className="absolute inset-0" id="panes">
+        {filled !== 'flat' && (
+          <Panel id="model" minSize="15%" defaultSize={filled === 'both' ? '60%' : '100%'}>
+            <Pane name="model" box={model} />
+          </Panel>
+        )}
+        {filled === 'both' && (
+          <Separator aria-label="Divider between the panes" className="w-1 bg-panel transition-colors hover:bg-accent data-[separator=active]:bg-accent" />
+        )}
+        {filled !== 'model' && (
+          <Panel id="flat" minSize="15%" defaultSize={filled === 'both' ? '40%' : '100%'}>
+            <Pane name="flat" box={flat} />
+          </Panel>
+        )}
+      </Group>
+    </div>
+  );
+}
+
+function Pane({ name, box }: { name: PaneName; box: RefObject<HTMLDivElement | null> }) {
+  const ring = useRef<SVGGElement>(null);
+  usePanePointer(name, box, ring);
+  const filled = useBench((s) => s.filled);
+  const isFull = filled === name;
+  return (
+    <div className="relative h-full w-full overflow-hidden">
+      <div
+        ref={box}
+        tabIndex={0}
+        role="application"
+        aria-label={name === 'model' ? 'Model. Drag to paint, right drag to turn, wheel to zoom.' : 'Flat sheet. Drag to paint, right drag to slide, wheel to zoom.'}
+        data-testid={`pane-${name}`}
+        className="absolute inset-0 cursor-none touch-none outline-none"
+      />
+      <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
+        <g ref={ring} style={{ display: 'none' }} fill="none">
+          <path stroke="black" strokeOpacity="0.55" strokeWidth="2.5" />
+          <path stroke="white" strokeWidth="1" />
+        </g>
+      </svg>
+      <div className="pointer-events-none absolute inset-x-0 top-0 flex items-start justify-between p-1.5">
+        <div className="pointer-events-auto">{name === 'model' ? <ModelTools /> : <FlatTools />}</div>
+        <Tip label={isFull ? 'Show both panes' : `Fill the bench with the ${name === 'model' ? 'model' : 'flat sheet'}`}>
+          <span className="pointer-events-auto rounded bg-panel/85">
+            <IconButton label={isFull ? 'Show both panes' : `Fill with ${name}`} onClick={() => useBench.setState({ filled: isFull ? 'both' : name })}>
+              {isFull ? <Minimize2 size={14} /> : <Maximize2 size={14} />}
+            </IconButton>
+          </span>
+        </Tip>
+      </div>
+    </div>
+  );
+}
+
+type BoxRef = RefObject<HTMLDivElement | null>;
+
+function useViewport(area: BoxRef, canvas: RefObject<HTMLCanvasElement | null>, model: BoxRef, flat: BoxRef, filled: string): void {
+  const viewport = useRef<BenchViewport | null>(null);
+  const place = useRef(() => {});
+  useEffect(() => {
+    const v = new BenchViewport(canvas.current!);
+    viewport.current = holder.viewport = v;
+    const state = useBench.getState();
+    place.current = () => {
+      const outer = area.current!.getBoundingClientRect();
+      const rect = (el: HTMLDivElement | null): PaneRect | null => {
+        if (!el?.isConnected) return null;
+        const b = el.getBoundingClientRect();
+        return { x: b.left - outer.left, y: b.top - outer.top, width: b.width, height: b.height };
+      };
+      v.setPanes(outer.width, outer.height, rect(model.current), rect(flat.current));
+    };
+    place.current();
+    v.setView(state.view);
+    v.open(state.document!, state.geometry);
+    v.setSheet(state.sheetId);
+    v.setWireOpacity(state.wireOpacity);
+    v.setLight(state.light);
+    place.current();
+    const onPixels: Parameters<typeof pixelListeners.add>[0] = (patches, strokeAt) => {
+      v.applyPatches(patches);
+      if (strokeAt !== null) markPointerToPixel(strokeAt);
+    };
+    pixelListeners.add(onPixels);
+    const unsubscribe = useBench.subscribe((now, before) => {
+      if (now.document && now.document !== before.document) v.setPiece(now.document);
+      if (now.view !== before.view) v.setView(now.view);
+      if (now.sheetId !== before.sheetId) v.setSheet(now.sheetId);
+      if (now.wireOpacity !== before.wireOpacity) v.setWireOpacity(now.wireOpacity);
+      if (now.light !== before.light) v.setLight(now.light);
+    });
+    return () => {
+      unsubscribe();
+      pixelListeners.delete(onPixels);
+      holder.viewport = null;
+      v.dispose();
+    };
+  }, [area, canvas, model, flat]);
+  useEffect(() => {
+    const observer = new ResizeObserver(() => place.current());
+    for (const el of [area.current, model.current, flat.current]) if (el) observer.observe(el);
+    place.current();
+    return () => observer.disconnect();
+  }, [area, model, flat, filled]);
+}
+
+/** From the newest pointer event in a batch of texels to the texels on the card; read by `brindle bench`. */
+function markPointerToPixel(start: number): void {
+  performance.measure('brindle:pointer-to-pixel', { start, end: performance.now() });
+  if (performance.getEntriesByName('brindle:pointer-to-pixel').length > 5000) performance.clearMeasures('brindle:pointer-to-pixel');
+}

@@ -1,0 +1,66 @@
+'use client';
+/** Choosing a colour: a chip that opens a picker with the hex value. */
+import { Popover } from 'radix-ui';
+import { useEffect, useState, type ReactNode } from 'react';
+import { HexColorPicker } from 'react-colorful';
+
+export function ColourField({
+  colour,
+  label,
+  onPreview,
+  onCommit,
+  children,
+}: {
+  /** sRGB hex. */
+  colour: string;
+  label: string;
+  onPreview?: (colour: string) => void;
+  onCommit: (colour: string) => void;
+  children: ReactNode;
+}) {
+  const [draft, setDraft] = useState(colour);
+  useEffect(() => setDraft(colour), [colour]);
+  const [typed, setTyped] = useState<string | null>(null);
+  const follow = (next: string) => {
+    setDraft(next);
+    onPreview?.(next);
+  };
+  const commit = () => draft !== colour && onCommit(draft);
+  return (
+    <Popover.Root onOpenChange={(open) => !open && commit()}>
+      <Popover.Trigger asChild>{children}</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          sideOffset={8}
+          collisionPadding={8}
+          aria-label={label}
+          onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+          className="z-40 rounded-md border border-line bg-panel p-3 shadow-xl"
+        >
+          <div onPointerUp={commit}>
+            <HexColorPicker color={draft} onChange={follow} />
+          </div>
+          <label className="mt-2 flex items-center gap-2">
+            <span className="text-ink-soft">sRGB</span>
+            <input
+              aria-label={`${label}, hex`}
+              value={typed ?? draft}
+              onChange={(e) => {
+                setTyped(e.target.value);
+                const hex = e.target.value.trim().replace(/^#?/, '#').toLowerCase();
+                if (/^#[0-9a-f]{6}$/.test(hex)) follow(hex);
+              }}
+              onBlur={() => {
+                setTyped(null);
+                commit();
+              }}
+              onKeyDown={(e) => e.key === 'Enter' && commit()}
+              className="figures w-24 rounded border border-line bg-raised px-2 py-1"
+            />
+          </label>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

@@ -1,0 +1,80 @@
+/** The eye of the model pane: turns around a point, slides, moves towards what is under the pointer. */
+import { PerspectiveCamera, Vector3 } from 'three';
+
+const FIELD_DEGREES = 30;
+
+export class ModelCamera {
+  readonly camera = new PerspectiveCamera(FIELD_DEGREES, 1, 0.01, 100);
+  private target = new Vector3();
+  private distance = 1;
+  /** Radians: around the vertical, and up from the horizon. */
+  private yaw = 0.45;
+  private pitch = 0.2;
+  private size = 1;
+
+  /** Looks at a box. `size` is its diagonal in metres. */
+  frame(centre: [number, number, number], size: number, aspect: number): void {
+    this.size = size;
+    this.target.set(...centre);
+    const half = (FIELD_DEGREES * Math.PI) / 360;
+    // The ball around the box fits the smaller side of the pane; 0.86 since boxes seldom fill their ball.
+    this.distance = ((size / 2) * 0.86) / Math.sin(Math.atan(Math.tan(half) * Math.min(1, aspect)));
+    this.apply();
+  }
+
+  look(yaw: number, pitch: number): void {
+    this.yaw = yaw;
+    this.pitch = pitch;
+    this.apply();
+  }
+
+  /** Pixels of pointer movement; a pane's height turns half around. */
+  orbit(dx: number, dy: number, paneHeight: number): void {
+    this.yaw -= (dx / paneHeight) * Math.PI;
+    const limit = Math.PI / 2 - 0.01;
+    this.pitch = Math.min(limit, Math.max(-limit, this.pitch + (dy / paneHeight) * Math.PI));
+    this.apply();
+  }
+
+  pan(dx: number, dy: number, paneHeight: number): void {
+    const perPixel = (2 * Math.tan((FIELD_DEGREES * Math.PI) / 360) * this.distance) / paneHeight;
+    const right = new Vector3().setFromMatrixColumn(this.camera.matrix, 0);
+    const up = new Vector3().setFromMatrixColumn(this.camera.matrix, 1);
+    this.target.addScaledVector(right, -dx * perPixel).addScaledVector(up, dy * perPixel);
+    this.apply();
+  }
+
+  /** factor < 1 comes nearer; the point `towards` (if any) stays where it is on the screen. */
+  zoom(factor: number, towards: Vector3 | null): void {
+    const next = Math.min(this.size * 20, Math.max(this.size * 0.01, this.distance * factor));
+    const real = next / this.distance;
+    if (towards) this.target.lerp(towards, 1 - real);
+    this.distance = next;
+    this.apply();
+  }
+
+  resize(aspect: number): void {
+    this.camera.aspect = aspect;
+    this.camera.updateProjectionMatrix();
+  }
+
+  /** Metres that a screen pixel spans at one metre from the eye. */
+  pixelSpread(paneHeight: number): number {
+    return (2 * Math.tan((FIELD_DEGREES * Math.PI) / 360)) / paneHeight;
+  }
+
+  private apply(): void {
+    const { camera } = this;
+    const c = Math.cos(this.pitch);
+    camera.position
+      .set(Math.sin(this.yaw) * c, Math.sin(this.pitch), Math.cos(this.yaw) * c)
+      .multiplyScalar(this.distance)
+      .add(this.target);
+    camera.lookAt(this.target);
+    camera.near = Math.max(this.distance / 1000, this.distance - this.size * 3);
+    camera.far = this.distance + this.size * 3;
+    camera.updateMatrix();
+    camera.updateMatrixWorld();
+    camera.updateProjectionMatrix();
+  }
+}
