@@ -1,21 +1,41 @@
-/** Puts the demo pieces into an empty house. */
+/** Puts the demo pieces into an empty house. Run with a name, makes that one piece. */
+import { spawn } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
 import { count } from 'drizzle-orm';
 import { readModel } from '../src/core/mesh/readModel';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
-import { database } from '../src/server/db';
+import { database, pool } from '../src/server/db';
 import { insertPiece } from '../src/server/pieces';
 import { pieces } from '../src/server/schema';
 import { lanternBundle } from './lantern';
 import { settsBundle } from './setts';
 
+/** Full size, or smaller for tests: BRINDLE_DEMO_SIZE is the lantern's side, the setts have half. */
+const size = Number(process.env.BRINDLE_DEMO_SIZE ?? 2048);
+const DEMO = {
+  setts: { title: 'Quay setts', make: () => settsBundle(size / 2) },
+  lantern: { title: 'Harbour lantern', make: () => lanternBundle(size) },
+};
+
 /** Does nothing if there is any piece, deleted ones included: a cleared house stays cleared. */
 export async function seedDemo(say: (line: string) => void): Promise<void> {
   const [{ value }] = await database().select({ value: count() }).from(pieces);
   if (value > 0) return;
-  for (const [name, make] of [['Quay setts', settsBundle], ['Harbour lantern', lanternBundle]] as const) {
-    say(`Making the demo piece "${name}" …`);
-    const bundle = await make();
-    const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
-    await insertPiece(ensureThumbnail(bundle, model), { keepId: true });
-  }
+  say(`Making the demo pieces (${Object.values(DEMO).map((d) => d.title).join(', ')}): once, about half a minute …`);
+  // One process each: they are made side by side.
+  await Promise.all(Object.keys(DEMO).map((name) => runSelf(name)));
+}
+
+function runSelf(name: string): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const child = spawn(process.execPath, ['--import', 'tsx', fileURLToPath(import.meta.url), name], { stdio: 'inherit' });
+    child.on('close', (code) => (code === 0 ? resolve() : reject(new Error(`The demo piece "${name}" could not be made.`))));
+  });
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  const bundle = await DEMO[process.argv[2] as keyof typeof DEMO].make();
+  const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
+  await insertPiece(ensureThumbnail(bundle, model), { keepId: true });
+  await pool().end();
 }

@@ -10,6 +10,7 @@ import { PieceSurfaces } from '../core/piece/surfaces';
 import { invertChanges, TileStore, validateTiles, type TileChange, type TileVersion } from '../core/raster/tiles';
 import { planesOfMap, type PlaneId } from '../core/strata/displayPlanes';
 import { valueAt } from '../core/strata/evaluate';
+import type { DecodeTiles } from './decodePool';
 import { dirtyPlanesOf } from './dirtyPlanes';
 import { Display } from './display';
 import { geometryOf } from './geometry';
@@ -30,6 +31,8 @@ export interface EngineOptions {
   /** Runs a callback after the messages that wait now. */
   later: (callback: () => void) => void;
   retryMs?: number;
+  /** Workers that unpack tiles beside the engine; without them it does so itself. */
+  decodePool?: () => { decode: DecodeTiles; close: () => void };
 }
 
 /** A slice of drawing: short enough that a pen at 120 Hz never waits two events. */
@@ -147,8 +150,7 @@ export class Engine {
     const parsed = parsePiece(opened.document);
     if (!parsed.ok) throw new Error(parsed.message);
     this.piece = this.shown = parsed.value;
-    await this.loadTiles(opened.tiles);
-    if (this.piece.model) await this.loadModel(this.piece.model.blob);
+    await Promise.all([this.loadTiles(opened.tiles), this.piece.model ? this.loadModel(this.piece.model.blob) : null]);
     this.surfaces?.query.hideParts(this.piece.hiddenParts);
     this.history = new History(pieceId, opened.trail.map((t) => t.label), opened.position, remote, this.store);
     this.keeper = new Keeper({
@@ -181,11 +183,21 @@ export class Engine {
       this.store.set(plane, tile, version);
     }
     const hashes = [...versions.keys()];
-    for (let i = 0; i < hashes.length; i += 256) {
-      post({ type: 'opening', what: 'Fetching tiles', done: i, total: hashes.length });
-      const found = await remote.blobs(hashes.slice(i, i + 256));
-      await Promise.all([...found].map(async ([hash, blob]) => void (versions.get(hash)!.data = await decodeTile(blob))));
+    const pool = this.options.decodePool?.();
+    const decode: DecodeTiles = pool?.decode ?? ((blobs) => Promise.all(blobs.map((blob) => decodeTile(blob).catch(() => null))));
+    let done = 0;
+    const decoding: Promise<void>[] = [];
+    for (let i = 0; i < hashes.length; i += 128) {
+      const found = [...(await remote.blobs(hashes.slice(i, i + 128)))];
+      decoding.push(
+        decode(found.map(([, blob]) => blob)).then((tiles) => {
+          found.forEach(([hash], n) => (versions.get(hash)!.data = tiles[n]));
+          post({ type: 'opening', what: 'Fetching tiles', done: (done += found.length), total: hashes.length });
+        }),
+      );
     }
+    await Promise.all(decoding);
+    pool?.close();
     const lost = rows.filter(([, , hash]) => !versions.get(hash)!.data);
     for (const [plane, tile] of lost) this.store.set(plane, tile, null);
     if (lost.length) post({ type: 'notice', message: `${lost.length} tiles of this piece are missing in the house; they show as unpainted.` });
@@ -194,12 +206,12 @@ export class Engine {
   }
 
   private async loadModel(hash: string): Promise<void> {
-    this.options.post({ type: 'opening', what: 'Reading the model', done: 0, total: 1 });
     const glb = (await this.options.remote.blobs([hash])).get(hash);
     if (!glb) throw new Error('The model of this piece is missing in the house: import the piece file again.');
     this.modelGlb = glb.slice();
     const model = await readModel(new Map([['model.glb', glb]]));
     this.surfaces = new PieceSurfaces(model, this.piece.model!.uvSet);
+    for (const sheet of this.piece.sheets) this.surfaces.forSheet(sheet);
   }
 
   // ── Edits ────────────────────────────────────────────────────────────────────────────────────────────

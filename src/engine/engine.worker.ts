@@ -1,4 +1,5 @@
 /** The engine in a worker of the page. */
+import { decodePool } from './decodePool';
 import { Engine } from './engine';
 import { browserJournal } from './journal';
 import type { Event, Request } from './protocol';
@@ -18,6 +19,7 @@ channel.port1.onmessage = () => waiting.shift()?.();
 const engine = new Engine({
   remote: fetchRemote(scope.location.origin),
   journal: browserJournal(),
+  decodePool,
   post: (event: Event, transfer) => scope.postMessage(event, transfer),
   newId: () => crypto.randomUUID(),
   now: () => performance.now(),

@@ -30,6 +30,7 @@ import { makeEnvironment } from './environment';
 import { FlatCamera } from './flatCamera';
 import { litMaterial, mapMaterial, type View } from './materials';
 import { ModelCamera } from './modelCamera';
+import { chooseQuality } from './quality';
 import { SheetTextures } from './sheetTextures';
 
 export interface PaneRect {
@@ -51,6 +52,7 @@ const FLAT_REPEATS = 3;
 export class BenchViewport {
   readonly modelCamera = new ModelCamera();
   readonly flatCamera = new FlatCamera();
+  private quality = chooseQuality();
   private renderer: WebGLRenderer;
   private modelScene = new Scene();
   private flatScene = new Scene();
@@ -70,10 +72,9 @@ export class BenchViewport {
   onFrame: (() => void) | null = null;
 
   constructor(private canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, powerPreference: 'high-performance' });
+    this.renderer = new WebGLRenderer({ canvas, antialias: this.quality.antialias, powerPreference: 'high-performance' });
     this.renderer.outputColorSpace = SRGBColorSpace;
     this.renderer.toneMapping = NeutralToneMapping;
-    this.renderer.setScissorTest(true);
     this.renderer.autoClear = false;
     this.modelScene.environment = makeEnvironment(this.renderer);
   }
@@ -88,7 +89,7 @@ export class BenchViewport {
     this.piece = piece;
     this.geometry = geometry;
     for (const sheet of piece.sheets)
-      this.sheets.set(sheet.id, new SheetTextures(this.gl, sheet.width, sheet.height, sheet.wrapU || !!geometry, sheet.wrapV || !!geometry));
+      this.sheets.set(sheet.id, new SheetTextures(this.gl, sheet, geometry !== null, this.quality.anisotropy));
     this.renderer.resetState();
     this.sheetId = piece.sheets[0].id;
     if (geometry) this.buildModel(piece, geometry);
@@ -279,7 +280,7 @@ export class BenchViewport {
   // ── Where things are ─────────────────────────────────────────────────────────────────────────────────
 
   setPanes(width: number, height: number, model: PaneRect | null, flat: PaneRect | null): void {
-    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+    this.renderer.setPixelRatio(Math.min(this.quality.maxPixelRatio, window.devicePixelRatio));
     this.renderer.setSize(width, height, false);
     this.rects = { model, flat };
     if (model) this.modelCamera.resize(model.width / Math.max(1, model.height));
@@ -361,6 +362,8 @@ export class BenchViewport {
     ] as const) {
       const rect = this.rects[pane];
       if (!rect || rect.width < 2 || rect.height < 2) continue;
+      // Each time: resetting the renderer's state (after textures are made by hand) forgets it.
+      this.renderer.setScissorTest(true);
       this.renderer.setViewport(rect.x, height - rect.y - rect.height, rect.width, rect.height);
       this.renderer.setScissor(rect.x, height - rect.y - rect.height, rect.width, rect.height);
       this.renderer.setClearColor(background, 1);

@@ -4,6 +4,7 @@
  */
 import { ExternalTexture } from 'three';
 import type { PixelPatch } from '../engine/protocol';
+import type { Sheet } from '../core/document/schema';
 import { PLANE_IDS, PLANES, type PlaneId } from '../core/strata/displayPlanes';
 
 export class SheetTextures {
@@ -12,11 +13,14 @@ export class SheetTextures {
 
   constructor(
     private gl: WebGL2RenderingContext,
-    readonly width: number,
-    readonly height: number,
-    wrapU: boolean,
-    wrapV: boolean,
+    sheet: Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>,
+    /** On a model UVs may lie in another turn of the square: textures repeat, as in glTF. */
+    onModel: boolean,
+    anisotropyWanted: number,
   ) {
+    const { width, height } = sheet;
+    const wrapU = onModel || sheet.wrapU;
+    const wrapV = onModel || sheet.wrapV;
     const levels = Math.floor(Math.log2(Math.max(width, height))) + 1;
     const anisotropy = gl.getExtension('EXT_texture_filter_anisotropic');
     for (const plane of PLANE_IDS) {
@@ -30,7 +34,7 @@ export class SheetTextures {
       gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, wrapV ? gl.REPEAT : gl.CLAMP_TO_EDGE);
       if (anisotropy) {
         const most = gl.getParameter(anisotropy.MAX_TEXTURE_MAX_ANISOTROPY_EXT) as number;
-        gl.texParameterf(gl.TEXTURE_2D, anisotropy.TEXTURE_MAX_ANISOTROPY_EXT, Math.min(8, most));
+        gl.texParameterf(gl.TEXTURE_2D, anisotropy.TEXTURE_MAX_ANISOTROPY_EXT, Math.min(anisotropyWanted, most));
       }
       this.handles[plane] = handle;
       this.textures[plane] = new ExternalTexture(handle);

@@ -28,7 +28,10 @@ export interface RenderContext {
   surfaces?: ReadonlyMap<string, SurfaceMap>;
 }
 
-export type RenderSettings = Pick<DispatchOptions, 'divide' | 'bits' | 'normalY' | 'margin'>;
+export interface RenderSettings extends Pick<DispatchOptions, 'bits' | 'normalY' | 'margin'> {
+  /** Full size divided by this; any positive number. */
+  divide: number;
+}
 
 /** One delivered picture. Grey for value maps, RGB for colour, normal and the packed map. */
 export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMap, settings: RenderSettings): Picture {

@@ -84,7 +84,7 @@ const fresh = (): BenchState => ({
   wells: ['#b5502f', '#e8d9b8'],
   recent: [],
   light: 0,
-  wireOpacity: 0.25,
+  wireOpacity: 0.15,
   filled: 'both',
   job: null,
   notice: null,

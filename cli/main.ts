@@ -1,0 +1,48 @@
+/** The commands of ./brindle. Exit 0 on success, 2 with one sentence on bad input. */
+import { BadInput } from './badInput';
+
+const HELP = `Brindle paints base colour, height, roughness and metallic by hand on models and tileable canvases.
+
+  ./brindle start                 the application with its demo pieces, on http://127.0.0.1:3000 (or PORT)
+  ./brindle dev                   the same, rebuilt as the sources change
+  ./brindle test [FILTER]         everything CI runs: format, lint, types, unit tests, build, browser tests
+  ./brindle bench [--only NAME] [--json]
+                                  measures speed and memory, each beside a reference in the same run
+
+  ./brindle inspect MODEL [--json]
+                                  what a GLB, glTF or OBJ holds, and what is wrong with its UVs
+  ./brindle export PIECE|FILE.brindle --out DIR [--maps a,b] [--sheets a,b] [--divide 1|2|4|8] [--bits 8|16]
+                   [--normal-y up|down] [--margin N] [--pattern TEXT] [--glb]
+                                  delivers maps; PIECE is the name or id of a piece in the house
+  ./brindle flatten FILE.brindle --map MAP [--sheet NAME] [--size N] [--bits 8|16] --out x.png
+                                  one map of one sheet as a picture; needs no database
+  ./brindle replay FILE.brindle STROKES.json --out FILE.brindle
+                                  lays recorded strokes on a piece (docs/strokes.md)
+`;
+
+const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<void> }>> = {
+  start: () => import('./start'),
+  dev: () => import('./dev'),
+  test: () => import('./test'),
+  bench: () => import('./bench'),
+  inspect: () => import('./inspect'),
+  export: () => import('./export'),
+  flatten: () => import('./flatten'),
+  replay: () => import('./replay'),
+};
+
+const [name = 'help', ...args] = process.argv.slice(2);
+if (['help', '--help', '-h'].includes(name) || args.includes('--help')) process.stdout.write(HELP);
+else if (!Object.hasOwn(COMMANDS, name)) {
+  process.stderr.write(`There is no command "${name}": ./brindle help lists them.\n`);
+  process.exitCode = 2;
+} else {
+  try {
+    const { run } = await COMMANDS[name]();
+    await run(args);
+  } catch (error) {
+    if (!(error instanceof BadInput)) throw error;
+    process.stderr.write(`${error.message}\n`);
+    process.exitCode = 2;
+  }
+}

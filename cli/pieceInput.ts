@@ -1,0 +1,54 @@
+/** A piece for the command line: from a piece file, or from the house. */
+import { basename } from 'node:path';
+import { inflateRawSync } from 'node:zlib';
+import { PieceFileError, readPieceFile, type PieceBundle } from '../src/core/codec/pieceFile';
+import { blobChannels, unfilterTile } from '../src/core/codec/tileBlob';
+import { ModelError, type Model } from '../src/core/mesh/model';
+import { readModel } from '../src/core/mesh/readModel';
+import { TileStore } from '../src/core/raster/tiles';
+import { BadInput, forPeople, readInput } from './badInput';
+
+export interface LoadedPiece extends PieceBundle {
+  model: Model | null;
+}
+
+export async function loadPieceFile(path: string): Promise<LoadedPiece> {
+  const bytes = await readInput(path);
+  return withModel(await forPeople(() => readPieceFile(bytes, basename(path)), [PieceFileError]));
+}
+
+async function withModel(bundle: PieceBundle): Promise<LoadedPiece> {
+  const { modelGlb, piece } = bundle;
+  const model = modelGlb ? await forPeople(() => readModel(new Map([['model.glb', modelGlb]])), [ModelError]) : null;
+  if (piece.model && !model?.uvs[piece.model.uvSet]) throw new BadInput(`The model has no UV set ${piece.model.uvSet + 1}, which the document asks for: export the piece again.`);
+  return { ...bundle, model };
+}
+
+/** From the database at DATABASE_URL, or Brindle's own. */
+export async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
+  const { startPostgres, ensureDatabase } = await import('./postgres');
+  const postgres = process.env.DATABASE_URL ? null : await startPostgres('.brindle/postgres');
+  if (postgres) process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');
+  const { migrateDatabase, pool } = await import('../src/server/db');
+  const { listPieces, openPiece, readBlobs } = await import('../src/server/pieces');
+  try {
+    await migrateDatabase();
+    const cards = await listPieces();
+    const card = cards.find((c) => c.id === nameOrId) ?? cards.find((c) => c.name.toLowerCase() === nameOrId.toLowerCase());
+    if (!card) throw new BadInput(`There is no piece "${nameOrId}" here: ${cards.length ? `there are ${cards.map((c) => `"${c.name}"`).slice(0, 8).join(', ')}` : 'the house is empty'}.`);
+    const opened = (await openPiece(card.id))!;
+    const store = new TileStore();
+    const blobs = await readBlobs([...new Set(opened.tiles.map((t) => t[2]))]);
+    for (const [plane, tile, hash] of opened.tiles) {
+      const blob = blobs.get(hash);
+      if (!blob) throw new BadInput(`Tiles of "${card.name}" are missing in the house.`);
+      store.set(plane, tile, { data: unfilterTile(inflateRawSync(blob.subarray(1)), blobChannels(blob)), hash });
+    }
+    const { document } = opened;
+    const modelGlb = document.model ? ((await readBlobs([document.model.blob])).get(document.model.blob) ?? null) : null;
+    return await withModel({ piece: document, store, modelGlb, thumbnailPng: null });
+  } finally {
+    await pool().end();
+    if (postgres?.started) await postgres.stop();
+  }
+}

@@ -1,0 +1,78 @@
+/** What start, dev, test and bench share: the build, the database and the web server. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { join } from 'node:path';
+import { BadInput } from './badInput';
+
+const NEXT = 'node_modules/next/dist/bin/next';
+const STAMP = '.next/brindle-stamp';
+
+/** Changes whenever something that goes into the build changes. */
+function sourceHash(): string {
+  const hash = createHash('sha256');
+  const add = (path: string) => {
+    if (statSync(path).isDirectory()) {
+      for (const name of readdirSync(path).sort()) add(join(path, name));
+    } else if (!path.endsWith('.test.ts') && !path.endsWith('.test.tsx')) hash.update(path).update(readFileSync(path));
+  };
+  for (const path of ['src', 'package-lock.json', 'next.config.ts', 'tsconfig.json', 'postcss.config.mjs']) add(path);
+  return hash.digest('hex');
+}
+
+/** Builds when the sources changed since the last build. */
+export async function ensureBuild(say: (line: string) => void): Promise<void> {
+  const now = sourceHash();
+  if (existsSync(STAMP) && readFileSync(STAMP, 'utf8') === now) return;
+  say('Building the application …');
+  await runToEnd([NEXT, 'build'], 'The application could not be built.');
+  writeFileSync(STAMP, now);
+}
+
+export function runToEnd(args: string[], failure: string, env: NodeJS.ProcessEnv = process.env): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const child = spawn(process.execPath, args, { stdio: ['ignore', 'pipe', 'pipe'], env });
+    let output = '';
+    child.stdout.on('data', (c: Buffer) => (output += c.toString()));
+    child.stderr.on('data', (c: Buffer) => (output += c.toString()));
+    child.on('close', (code) => (code === 0 ? resolve() : reject(new BadInput(`${output.slice(-6000)}\n${failure}`))));
+  });
+}
+
+export function portIsFree(port: number): Promise<boolean> {
+  return new Promise((resolve) => {
+    const probe = createServer();
+    probe.once('error', () => resolve(false));
+    probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
+  });
+}
+
+export function chosenPort(): number {
+  const port = Number(process.env.PORT ?? 3000);
+  if (!Number.isInteger(port) || port < 1 || port > 65535) throw new BadInput(`PORT is "${process.env.PORT}", but has to be a number from 1 to 65535.`);
+  return port;
+}
+
+/** Starts the web server on loopback; its process is next's own, so that stopping it stops it. */
+export function startNext(mode: 'start' | 'dev', port: number, databaseUrl: string): ChildProcess {
+  return spawn(process.execPath, [NEXT, mode, '-H', '127.0.0.1', '-p', String(port)], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: { ...process.env, DATABASE_URL: databaseUrl },
+  });
+}
+
+/** Waits until the server and its database answer. */
+export async function untilHealthy(port: number, child: ChildProcess, seconds = 60): Promise<void> {
+  const end = Date.now() + seconds * 1000;
+  while (Date.now() < end) {
+    if (child.exitCode !== null) throw new BadInput('The web server stopped while starting: its message is above.');
+    const ok = await fetch(`http://127.0.0.1:${port}/api/health`).then(
+      (r) => r.ok,
+      () => false,
+    );
+    if (ok) return;
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  throw new BadInput(`The web server did not answer within ${seconds} seconds.`);
+}

@@ -1,0 +1,43 @@
+/** ./brindle start: everything from an empty checkout to the printed address. */
+import { migrateDatabase, pool } from '../src/server/db';
+import { seedDemo } from '../demo/seed';
+import { BadInput } from './badInput';
+import { ensureDatabase, startPostgres, type RunningPostgres } from './postgres';
+import { chosenPort, ensureBuild, portIsFree, startNext, untilHealthy } from './serve';
+
+export const run = () => serve('start');
+
+export async function serve(mode: 'start' | 'dev'): Promise<void> {
+  const say = (line: string) => process.stdout.write(`${line}\n`);
+  const port = chosenPort();
+  if (!(await portIsFree(port))) throw new BadInput(`Port ${port} is taken, perhaps by a Brindle that runs already: stop it, or choose another with PORT=3001 ./brindle ${mode}.`);
+  if (mode === 'start') await ensureBuild(say);
+  let postgres: RunningPostgres | null = null;
+  if (!process.env.DATABASE_URL) {
+    postgres = await startPostgres('.brindle/postgres');
+    process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');
+  }
+  const web = startNext(mode, port, process.env.DATABASE_URL);
+  let stopping = false;
+  const stop = async (code: number) => {
+    if (stopping) return;
+    stopping = true;
+    web.kill('SIGTERM');
+    await pool().end().catch(() => undefined);
+    // Left over from a killed start or started now: nobody else uses this data folder while we hold the port.
+    await postgres?.stop();
+    process.exit(code);
+  };
+  process.on('SIGINT', () => void stop(0));
+  process.on('SIGTERM', () => void stop(0));
+  web.on('exit', () => void stop(1));
+  try {
+    await migrateDatabase();
+    await seedDemo(say);
+    await untilHealthy(port, web);
+  } catch (error) {
+    process.stderr.write(`${(error as Error).message}\n`);
+    return stop(error instanceof BadInput ? 2 : 1);
+  }
+  say(`Brindle is at http://127.0.0.1:${port}  (Ctrl-C stops it)`);
+}

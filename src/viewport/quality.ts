@@ -1,0 +1,18 @@
+/** How much the graphics can afford. Without a card every sample is computed by the processor that also paints. */
+export interface Quality {
+  antialias: boolean;
+  anisotropy: number;
+  maxPixelRatio: number;
+}
+
+const FULL: Quality = { antialias: true, anisotropy: 8, maxPixelRatio: 2 };
+/** Measured with Mesa's software renderer on two cores: a frame of the lantern takes a third of the full one. */
+const SPARING: Quality = { antialias: false, anisotropy: 2, maxPixelRatio: 1 };
+
+export function chooseQuality(): Quality {
+  const gl = new OffscreenCanvas(1, 1).getContext('webgl2');
+  const info = gl?.getExtension('WEBGL_debug_renderer_info');
+  const name = gl && info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : '';
+  gl?.getExtension('WEBGL_lose_context')?.loseContext();
+  return /llvmpipe|softpipe|swiftshader|software/i.test(name) ? SPARING : FULL;
+}
