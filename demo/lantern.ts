@@ -11,7 +11,8 @@ import { TileStore } from '../src/core/raster/tiles';
 import { replay } from '../src/core/brush/replay';
 import { brushSchema, type Sample } from '../src/core/brush/brush';
 import { MeshScript, type Point } from './meshScript';
-import { fractal3, noise3, randomStream, smoothstep } from './noise';
+import { fractal3, noise3, smoothstep } from './noise';
+import { seededRandom } from '../src/core/testing/models';
 import { paintSurface, type SurfaceTexel } from './paint';
 
 const METAL = 0;
@@ -184,7 +185,7 @@ const RULES: { name: string; opacity?: number; blend?: Layer['blend']; rule: Rul
 
 /** Scratches on the cap and the foot, stroked by hand (well: by a script with an unsteady one). */
 function scratches(layer: string, sheet: string) {
-  const random = randomStream(404);
+  const random = seededRandom(404);
   const eye = (angle: number, y: number): [number, number, number] => [Math.sin(angle) * 1.2, y, Math.cos(angle) * 1.2];
   return Array.from({ length: 46 }, (_, n) => {
     const onCap = n % 2 === 0;

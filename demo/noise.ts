@@ -45,14 +45,3 @@ export function fractal3(x: number, y: number, z: number, seed: number, octaves:
 }
 
 export const smoothstep = (a: number, b: number, x: number) => fade(Math.min(1, Math.max(0, (x - a) / (b - a))));
-
-/** A stream of numbers 0..1 from a seed (mulberry32). */
-export function randomStream(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = Math.imul(state ^ (state >>> 15), state | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}

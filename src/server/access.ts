@@ -60,8 +60,8 @@ export async function readBody(request: Request, limit: number): Promise<Uint8Ar
   return Buffer.concat(chunks, size);
 }
 
-/** Streams the body into a file of its own; nothing is held in memory. `use` gets the path. */
-export async function withUploadedFile<T>(request: Request, limit: number, use: (path: string) => Promise<T>): Promise<T> {
+/** Streams the body into a file of its own; nothing is held in memory. `take` gets the path. */
+export async function withUploadedFile<T>(request: Request, limit: number, take: (path: string) => Promise<T>): Promise<T> {
   const folder = await mkdtemp(join(tmpdir(), 'brindle-upload-'));
   try {
     const path = join(folder, 'upload');
@@ -74,7 +74,7 @@ export async function withUploadedFile<T>(request: Request, limit: number, use: 
       },
     });
     if (request.body) await pipeline(Readable.fromWeb(request.body as never), meter, createWriteStream(path));
-    return await use(path);
+    return await take(path);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }

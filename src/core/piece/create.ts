@@ -80,7 +80,6 @@ export async function createModelPiece(model: Model, options: ModelPieceOptions)
 
 /** Names from files may hold anything; what a name cannot hold becomes a dash. */
 export function cleanName(name: string): string {
-  // eslint-disable-next-line no-control-regex -- control characters are exactly what is removed
   const cleaned = name.replace(/[/\\\u0000-\u001f]+/g, '-').trim().slice(0, LIMITS.maxNameLength);
   return cleaned || 'Surface';
 }

@@ -131,7 +131,6 @@ function PieceCard({ card, onRename, onDuplicate, onDelete }: { card: Card; onRe
     <li className="group overflow-hidden rounded-lg border border-line bg-raised transition-colors hover:border-ink-soft" data-testid="piece-card">
       <Link href={`/pieces/${card.id}`} aria-label={`Open ${card.name}`} className="block aspect-[4/3] bg-work">
         {card.hasThumbnail && (
-          // eslint-disable-next-line @next/next/no-img-element -- made by this server, of known size, changes with the piece
           <img src={`/api/pieces/${card.id}/thumbnail?at=${card.updatedAt}`} alt="" width={320} height={240} className="h-full w-full object-cover" />
         )}
       </Link>

@@ -1,0 +1,98 @@
+/** Small models with known geometry, and a seeded stream of numbers, for tests and benchmarks. */
+import type { Model } from '../mesh/model';
+import { plainMaterial } from '../mesh/modelBuilder';
+import type { PieceSurfaces } from '../piece/surfaces';
+
+export interface Quad {
+  /** Corners counter-clockwise as seen from the front. */
+  corners: [number, number, number][];
+  /** UV rectangle: left, top, right, bottom. */
+  uv: [number, number, number, number];
+  part?: number;
+}
+
+/** A model of quads with flat normals, each its own UV island. */
+export function quadModel(quads: Quad[], parts = ['Part']): Model {
+  const positions: number[] = [];
+  const normals: number[] = [];
+  const uvs: number[] = [];
+  const indices: number[] = [];
+  const facePart: number[] = [];
+  for (const { corners, uv, part = 0 } of quads) {
+    const base = positions.length / 3;
+    const [a, b, , d] = corners;
+    const u = b.map((v, k) => v - a[k]);
+    const v = d.map((w, k) => w - a[k]);
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    const l = Math.hypot(...n);
+    for (const c of corners) {
+      positions.push(...c);
+      normals.push(...n.map((x) => x / l));
+    }
+    // V points down: the first corner is bottom left.
+    uvs.push(uv[0], uv[3], uv[2], uv[3], uv[2], uv[1], uv[0], uv[1]);
+    indices.push(base, base + 1, base + 2, base, base + 2, base + 3);
+    facePart.push(part, part);
+  }
+  return {
+    positions: Float32Array.from(positions),
+    normals: Float32Array.from(normals),
+    uvs: [Float32Array.from(uvs)],
+    indices: Uint32Array.from(indices),
+    facePart: Uint16Array.from(facePart),
+    faceMaterial: new Uint16Array(facePart.length),
+    parts,
+    materials: [plainMaterial('Surface')],
+    fileVertices: positions.length / 3,
+    notes: [],
+  };
+}
+
+/** A cube of one metre around the origin; six islands in a 3 × 2 grid with gutters. Faces: +z −z +x −x +y −y. */
+export function cubeModel(): Model {
+  const h = 0.5;
+  const faces: [number, number, number][][] = [
+    [[-h, -h, h], [h, -h, h], [h, h, h], [-h, h, h]],
+    [[h, -h, -h], [-h, -h, -h], [-h, h, -h], [h, h, -h]],
+    [[h, -h, h], [h, -h, -h], [h, h, -h], [h, h, h]],
+    [[-h, -h, -h], [-h, -h, h], [-h, h, h], [-h, h, -h]],
+    [[-h, h, h], [h, h, h], [h, h, -h], [-h, h, -h]],
+    [[-h, -h, -h], [h, -h, -h], [h, -h, h], [-h, -h, h]],
+  ];
+  return quadModel(
+    faces.map((corners, i) => {
+      const x = (i % 3) / 3;
+      const y = Math.floor(i / 3) / 2;
+      return { corners, uv: [x + 0.03, y + 0.03, x + 0.3, y + 0.3] };
+    }),
+    ['Cube'],
+  );
+}
+
+/** The texel of a sheet at the place of the model nearest to a point on face `quad` (two triangles a quad). */
+export function texelNear(surfaces: PieceSurfaces, sheet: Parameters<PieceSurfaces['forSheet']>[0], quad: number, point: number[]): [number, number] {
+  const { map } = surfaces.forSheet(sheet)!;
+  let best = Infinity;
+  let at: [number, number] = [0, 0];
+  for (const tile of map.tiles.values())
+    for (let i = 0; i < tile.face.length; i++) {
+      if (tile.face[i] >> 1 !== quad) continue;
+      const d = Math.hypot(...point.map((v, k) => v - tile.position[i * 3 + k]));
+      if (d < best) {
+        best = d;
+        at = [tile.x * 128 + (i % 128), tile.y * 128 + Math.floor(i / 128)];
+      }
+    }
+  return at;
+}
+
+/** mulberry32: a stream of numbers 0..1 from a seed. */
+export function seededRandom(seed: number): () => number {
+  let state = seed >>> 0;
+  return () => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = Math.imul(state ^ (state >>> 15), state | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
