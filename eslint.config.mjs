@@ -21,9 +21,17 @@ const downward = Object.entries(forbidden).map(([folder, above]) => ({
       'error',
       {
         patterns: [
-          { group: above.flatMap((a) => [`@/${a}`, `@/${a}/*`, `**/${a}/*`, `../${a}`]), message: `${folder} must not know what lies above it.` },
+          {
+            group: above.flatMap((a) => [`@/${a}`, `@/${a}/*`, `**/${a}/*`, `../${a}`]),
+            message: `${folder} must not know what lies above it.`,
+          },
           ...(folder === 'src/core'
-            ? [{ group: ['react', 'react-dom', 'next', 'next/*', 'pg', 'drizzle-orm', 'drizzle-orm/*', 'node:*'], message: 'The core knows no interface, no database and no platform.' }]
+            ? [
+                {
+                  group: ['react', 'react-dom', 'next', 'next/*', 'pg', 'drizzle-orm', 'drizzle-orm/*', 'node:*'],
+                  message: 'The core knows no interface, no database and no platform.',
+                },
+              ]
             : []),
         ],
       },

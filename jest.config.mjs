@@ -1,13 +1,18 @@
 const transform = {
   '^.+\\.m?[jt]sx?$': [
     '@swc/jest',
-    { jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true }, transform: { react: { runtime: 'automatic' } } }, module: { type: 'commonjs' } },
+    {
+      jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true }, transform: { react: { runtime: 'automatic' } } },
+      module: { type: 'commonjs' },
+    },
   ],
 };
 const shared = {
   transform,
   // Packages that ship ES modules only.
-  transformIgnorePatterns: ['/node_modules/(?!(three|three-mesh-bvh|fast-png|iobuffer|@gltf-transform|property-graph|ktx-parse|meshoptimizer|idb)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(three|three-mesh-bvh|fast-png|iobuffer|@gltf-transform|property-graph|ktx-parse|meshoptimizer|idb)/)',
+  ],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
 };
 

@@ -15,11 +15,19 @@ export async function readInput(path: string): Promise<Uint8Array> {
     return new Uint8Array(await readFile(callerPath(path)));
   } catch (error) {
     const code = (error as NodeJS.ErrnoException).code;
-    throw new BadInput(code === 'ENOENT' ? `There is no file ${path}: check the path.` : `${path} cannot be read (${code}): check that it is a file you may read.`);
+    throw new BadInput(
+      code === 'ENOENT'
+        ? `There is no file ${path}: check the path.`
+        : `${path} cannot be read (${code}): check that it is a file you may read.`,
+    );
   }
 }
 
-export function parseCommand<T extends NonNullable<ParseArgsConfig['options']>>(args: string[], options: T, positionals: string[]) {
+export function parseCommand<T extends NonNullable<ParseArgsConfig['options']>>(
+  args: string[],
+  options: T,
+  positionals: string[],
+) {
   let parsed;
   try {
     parsed = parseArgs({ args, options, allowPositionals: true });

@@ -11,14 +11,25 @@ const text = { type: 'string' } as const;
 export async function run(args: string[]): Promise<void> {
   const { values, positionals } = parseCommand(
     args,
-    { out: text, maps: text, sheets: text, divide: text, bits: text, 'normal-y': text, margin: text, pattern: text, glb: { type: 'boolean' } },
+    {
+      out: text,
+      maps: text,
+      sheets: text,
+      divide: text,
+      bits: text,
+      'normal-y': text,
+      margin: text,
+      pattern: text,
+      glb: { type: 'boolean' },
+    },
     ['a PIECE or a FILE.brindle'],
   );
   if (!values.out) throw new BadInput('Say where to write: --out DIR.');
   const loaded = positionals[0].endsWith('.brindle') ? await loadPieceFile(positionals[0]) : await loadHousePiece(positionals[0]);
   const sheets = values.sheets?.split(',').map((wanted) => {
     const sheet = loaded.piece.sheets.find((s) => s.id === wanted || s.name.toLowerCase() === wanted.toLowerCase());
-    if (!sheet) throw new BadInput(`There is no sheet "${wanted}": there are ${loaded.piece.sheets.map((s) => `"${s.name}"`).join(', ')}.`);
+    if (!sheet)
+      throw new BadInput(`There is no sheet "${wanted}": there are ${loaded.piece.sheets.map((s) => `"${s.name}"`).join(', ')}.`);
     return sheet.id;
   });
   const number = (v: string | undefined) => (v === undefined ? undefined : Number(v));
@@ -34,7 +45,14 @@ export async function run(args: string[]): Promise<void> {
   });
   if (!parsed.success) {
     const at = String(parsed.error.issues[0].path[0]);
-    const allowed: Record<string, string> = { maps: OUTPUT_MAPS.join(', '), divide: '1, 2, 4 or 8', bits: '8 or 16', normalY: 'up or down', margin: 'a whole number from 0 to 64', pattern: '1 to 120 characters' };
+    const allowed: Record<string, string> = {
+      maps: OUTPUT_MAPS.join(', '),
+      divide: '1, 2, 4 or 8',
+      bits: '8 or 16',
+      normalY: 'up or down',
+      margin: 'a whole number from 0 to 64',
+      pattern: '1 to 120 characters',
+    };
     throw new BadInput(`The option ${at === 'normalY' ? 'normal-y' : at} takes ${allowed[at] ?? 'another value'}.`);
   }
   const folder = callerPath(values.out);
@@ -47,7 +65,8 @@ export async function run(args: string[]): Promise<void> {
   } catch (error) {
     if (error instanceof DispatchError) throw new BadInput(error.message);
     const { code } = error as NodeJS.ErrnoException;
-    if (code === 'EEXIST' || code === 'ENOTDIR' || code === 'EACCES') throw new BadInput(`${values.out} cannot be written to (${code}): choose another folder.`);
+    if (code === 'EEXIST' || code === 'ENOTDIR' || code === 'EACCES')
+      throw new BadInput(`${values.out} cannot be written to (${code}): choose another folder.`);
     throw error;
   }
 }

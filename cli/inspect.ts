@@ -36,7 +36,9 @@ export async function run(args: string[]): Promise<void> {
     `${basename(path)}: ${facts.triangles} triangles, ${facts.vertices} vertices, ${facts.uvSets} UV set${facts.uvSets === 1 ? '' : 's'}`,
     ...facts.parts.map((p) => `  part      ${p.name} (${p.triangles} triangles)`),
     ...facts.materials.map((m) => `  material  ${m.name} (${m.triangles} triangles)`),
-    ...report.sheets.map((s) => `  sheet     ${s.material}: ${s.islands} islands, ${Math.round(s.coverage * 100)} % of the square used`),
+    ...report.sheets.map(
+      (s) => `  sheet     ${s.material}: ${s.islands} islands, ${Math.round(s.coverage * 100)} % of the square used`,
+    ),
     ...(facts.problems.length ? facts.problems.map((p) => `  ${p.code}: ${p.sentence}`) : ['  The UVs are sound.']),
   ];
   process.stdout.write(`${lines.join('\n')}\n`);
@@ -44,7 +46,12 @@ export async function run(args: string[]): Promise<void> {
 
 async function addCompanions(path: string, files: Map<string, Uint8Array>): Promise<void> {
   const folder = dirname(callerPath(path));
-  const names = (await readdir(folder, { recursive: true }).catch(() => [])).filter((n) => /\.(bin|png|jpe?g|webp|ktx2|mtl)$/i.test(n));
-  if (names.length > MAX_COMPANIONS) throw new BadInput(`The folder of ${basename(path)} holds ${names.length} files that could belong to it: put the model into a folder of its own.`);
+  const names = (await readdir(folder, { recursive: true }).catch(() => [])).filter((n) =>
+    /\.(bin|png|jpe?g|webp|ktx2|mtl)$/i.test(n),
+  );
+  if (names.length > MAX_COMPANIONS)
+    throw new BadInput(
+      `The folder of ${basename(path)} holds ${names.length} files that could belong to it: put the model into a folder of its own.`,
+    );
   for (const name of names) files.set(name.replaceAll('\\', '/'), await readInput(join(folder, name)));
 }

@@ -20,7 +20,8 @@ export async function loadPieceFile(path: string): Promise<LoadedPiece> {
 async function withModel(bundle: PieceBundle): Promise<LoadedPiece> {
   const { modelGlb, piece } = bundle;
   const model = modelGlb ? await forPeople(() => readModel(new Map([['model.glb', modelGlb]])), [ModelError]) : null;
-  if (piece.model && !model?.uvs[piece.model.uvSet]) throw new BadInput(`The model has no UV set ${piece.model.uvSet + 1}, which the document asks for: export the piece again.`);
+  if (piece.model && !model?.uvs[piece.model.uvSet])
+    throw new BadInput(`The model has no UV set ${piece.model.uvSet + 1}, which the document asks for: export the piece again.`);
   return { ...bundle, model };
 }
 
@@ -35,7 +36,17 @@ export async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
     await migrateDatabase();
     const cards = await listPieces();
     const card = cards.find((c) => c.id === nameOrId) ?? cards.find((c) => c.name.toLowerCase() === nameOrId.toLowerCase());
-    if (!card) throw new BadInput(`There is no piece "${nameOrId}" here: ${cards.length ? `there are ${cards.map((c) => `"${c.name}"`).slice(0, 8).join(', ')}` : 'the house is empty'}.`);
+    if (!card)
+      throw new BadInput(
+        `There is no piece "${nameOrId}" here: ${
+          cards.length
+            ? `there are ${cards
+                .map((c) => `"${c.name}"`)
+                .slice(0, 8)
+                .join(', ')}`
+            : 'the house is empty'
+        }.`,
+      );
     const opened = (await openPiece(card.id))!;
     const store = new TileStore();
     const blobs = await readBlobs([...new Set(opened.tiles.map((t) => t[2]))]);

@@ -50,7 +50,8 @@ export function portIsFree(port: number): Promise<boolean> {
 
 export function chosenPort(): number {
   const port = Number(process.env.PORT ?? 3000);
-  if (!Number.isInteger(port) || port < 1 || port > 65535) throw new BadInput(`PORT is "${process.env.PORT}", but has to be a number from 1 to 65535.`);
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    throw new BadInput(`PORT is "${process.env.PORT}", but has to be a number from 1 to 65535.`);
   return port;
 }
 

@@ -2,7 +2,7 @@
 import { migrateDatabase, pool } from '../src/server/db';
 import { seedDemo } from '../demo/seed';
 import { BadInput } from './badInput';
-import { ensureDatabase, startPostgres, type RunningPostgres } from './postgres';
+import { ensureDatabase, startPostgres, watchPostgres, type RunningPostgres } from './postgres';
 import { chosenPort, ensureBuild, portIsFree, startNext, untilHealthy } from './serve';
 
 export const run = () => serve('start');
@@ -10,11 +10,16 @@ export const run = () => serve('start');
 export async function serve(mode: 'start' | 'dev'): Promise<void> {
   const say = (line: string) => process.stdout.write(`${line}\n`);
   const port = chosenPort();
-  if (!(await portIsFree(port))) throw new BadInput(`Port ${port} is taken, perhaps by a Brindle that runs already: stop it, or choose another with PORT=3001 ./brindle ${mode}.`);
+  if (!(await portIsFree(port)))
+    throw new BadInput(
+      `Port ${port} is taken, perhaps by a Brindle that runs already: stop it, or choose another with PORT=3001 ./brindle ${mode}.`,
+    );
   if (mode === 'start') await ensureBuild(say);
+  const home = '.brindle/postgres';
   let postgres: RunningPostgres | null = null;
+  let unwatch = () => {};
   if (!process.env.DATABASE_URL) {
-    postgres = await startPostgres('.brindle/postgres');
+    postgres = await startPostgres(home);
     process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');
   }
   const web = startNext(mode, port, process.env.DATABASE_URL);
@@ -22,8 +27,11 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
   const stop = async (code: number) => {
     if (stopping) return;
     stopping = true;
+    unwatch();
     web.kill('SIGTERM');
-    await pool().end().catch(() => undefined);
+    await pool()
+      .end()
+      .catch(() => undefined);
     // Left over from a killed start or started now: nobody else uses this data folder while we hold the port.
     await postgres?.stop();
     process.exit(code);
@@ -39,5 +47,6 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
     process.stderr.write(`${(error as Error).message}\n`);
     return stop(error instanceof BadInput ? 2 : 1);
   }
+  if (postgres) unwatch = watchPostgres(home, postgres);
   say(`Brindle is at http://127.0.0.1:${port}  (Ctrl-C stops it)`);
 }

@@ -11,7 +11,9 @@ async function run(path: string) {
   const bundle = readPieceFile(await readFile(path));
   const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
   if (bundle.piece.model && !model?.uvs[bundle.piece.model.uvSet])
-    throw new PieceFileError(`The model has no UV set ${bundle.piece.model.uvSet + 1}, which the document asks for: export the piece again.`);
+    throw new PieceFileError(
+      `The model has no UV set ${bundle.piece.model.uvSet + 1}, which the document asks for: export the piece again.`,
+    );
   const id = await insertPiece(ensureThumbnail(bundle, model));
   return { ok: true, id };
 }

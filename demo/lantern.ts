@@ -22,39 +22,135 @@ const TAU = Math.PI * 2;
 export function lanternModel(): Model {
   const m = new MeshScript([
     MeshScript.material('Metalwork', { baseColourLinear: [0.42, 0.25, 0.08, 1], metallic: 1, roughness: 0.4 }),
-    MeshScript.material('Glass', { baseColourLinear: [0.75, 0.85, 0.8, 0.28], roughness: 0.05, seeThrough: true, doubleSided: true }),
+    MeshScript.material('Glass', {
+      baseColourLinear: [0.75, 0.85, 0.8, 0.28],
+      roughness: 0.05,
+      seeThrough: true,
+      doubleSided: true,
+    }),
   ]);
   const base = m.part('Base');
-  m.lathe(base, METAL, 48, [[0.0005, 0], [0.06, 0], [0.112, 0]]);
-  m.lathe(base, METAL, 48, [[0.112, 0], [0.118, 0.004], [0.121, 0.012], [0.119, 0.022], [0.112, 0.03], [0.104, 0.034], [0.1, 0.038], [0.099, 0.044], [0.101, 0.05], [0.104, 0.054]]);
-  m.lathe(base, METAL, 48, [[0.104, 0.054], [0.08, 0.054], [0.05, 0.057], [0.03, 0.062]]);
+  m.lathe(base, METAL, 48, [
+    [0.0005, 0],
+    [0.06, 0],
+    [0.112, 0],
+  ]);
+  m.lathe(base, METAL, 48, [
+    [0.112, 0],
+    [0.118, 0.004],
+    [0.121, 0.012],
+    [0.119, 0.022],
+    [0.112, 0.03],
+    [0.104, 0.034],
+    [0.1, 0.038],
+    [0.099, 0.044],
+    [0.101, 0.05],
+    [0.104, 0.054],
+  ]);
+  m.lathe(base, METAL, 48, [
+    [0.104, 0.054],
+    [0.08, 0.054],
+    [0.05, 0.057],
+    [0.03, 0.062],
+  ]);
   const burner = m.part('Burner');
-  m.lathe(burner, METAL, 24, [[0.03, 0.062], [0.033, 0.07], [0.03, 0.08], [0.022, 0.086], [0.016, 0.094], [0.017, 0.1], [0.013, 0.104], [0.009, 0.116], [0.0005, 0.118]]);
+  m.lathe(burner, METAL, 24, [
+    [0.03, 0.062],
+    [0.033, 0.07],
+    [0.03, 0.08],
+    [0.022, 0.086],
+    [0.016, 0.094],
+    [0.017, 0.1],
+    [0.013, 0.104],
+    [0.009, 0.116],
+    [0.0005, 0.118],
+  ]);
   const posts = m.part('Posts');
   for (let i = 0; i < 6; i++) {
     const a = ((i + 0.5) / 6) * TAU;
     const out: Point = [Math.sin(a), 0, Math.cos(a)];
-    m.tube(posts, METAL, 10, 8, (t) => [out[0] * 0.096, 0.05 + 0.2 * t, out[2] * 0.096], () => out, () => 0.0052);
+    m.tube(
+      posts,
+      METAL,
+      10,
+      8,
+      (t) => [out[0] * 0.096, 0.05 + 0.2 * t, out[2] * 0.096],
+      () => out,
+      () => 0.0052,
+    );
   }
   const guards = m.part('Guards');
   for (const y of [0.115, 0.185])
-    m.tube(guards, METAL, 8, 48, (t) => [0.1 * Math.sin(t * TAU), y, 0.1 * Math.cos(t * TAU)], (t) => [Math.sin(t * TAU), 0, Math.cos(t * TAU)], () => 0.0036);
+    m.tube(
+      guards,
+      METAL,
+      8,
+      48,
+      (t) => [0.1 * Math.sin(t * TAU), y, 0.1 * Math.cos(t * TAU)],
+      (t) => [Math.sin(t * TAU), 0, Math.cos(t * TAU)],
+      () => 0.0036,
+    );
   const cap = m.part('Cap');
-  m.lathe(cap, METAL, 48, [[0.06, 0.249], [0.095, 0.247], [0.117, 0.244]]);
-  m.lathe(cap, METAL, 48, [[0.117, 0.244], [0.123, 0.246], [0.125, 0.251], [0.122, 0.257], [0.11, 0.266], [0.09, 0.281], [0.07, 0.296], [0.055, 0.308], [0.047, 0.317], [0.044, 0.324]]);
+  m.lathe(cap, METAL, 48, [
+    [0.06, 0.249],
+    [0.095, 0.247],
+    [0.117, 0.244],
+  ]);
+  m.lathe(cap, METAL, 48, [
+    [0.117, 0.244],
+    [0.123, 0.246],
+    [0.125, 0.251],
+    [0.122, 0.257],
+    [0.11, 0.266],
+    [0.09, 0.281],
+    [0.07, 0.296],
+    [0.055, 0.308],
+    [0.047, 0.317],
+    [0.044, 0.324],
+  ]);
   const crown = m.part('Crown');
-  m.lathe(crown, METAL, 32, [[0.044, 0.322], [0.047, 0.325], [0.047, 0.33], [0.043, 0.334]]);
-  m.lathe(crown, METAL, 32, [[0.043, 0.334], [0.036, 0.336], [0.035, 0.35], [0.037, 0.353]]);
-  m.lathe(crown, METAL, 32, [[0.037, 0.353], [0.044, 0.353], [0.045, 0.357], [0.038, 0.363], [0.025, 0.369], [0.013, 0.373], [0.011, 0.379], [0.0125, 0.384], [0.009, 0.39], [0.0005, 0.392]]);
+  m.lathe(crown, METAL, 32, [
+    [0.044, 0.322],
+    [0.047, 0.325],
+    [0.047, 0.33],
+    [0.043, 0.334],
+  ]);
+  m.lathe(crown, METAL, 32, [
+    [0.043, 0.334],
+    [0.036, 0.336],
+    [0.035, 0.35],
+    [0.037, 0.353],
+  ]);
+  m.lathe(crown, METAL, 32, [
+    [0.037, 0.353],
+    [0.044, 0.353],
+    [0.045, 0.357],
+    [0.038, 0.363],
+    [0.025, 0.369],
+    [0.013, 0.373],
+    [0.011, 0.379],
+    [0.0125, 0.384],
+    [0.009, 0.39],
+    [0.0005, 0.392],
+  ]);
   const rope = m.part('Rope ring');
   m.tube(
-    rope, METAL, 12, 72,
+    rope,
+    METAL,
+    12,
+    72,
     (t) => [0.036 * Math.sin(t * TAU), 0.424 + 0.036 * Math.cos(t * TAU), 0],
     (t) => [Math.sin(t * TAU), Math.cos(t * TAU), 0],
     (t, a) => 0.0068 * (1 + 0.1 * Math.abs(Math.sin(1.5 * a + t * TAU * 12))),
   );
   const glass = m.part('Glass');
-  m.lathe(glass, GLASS, 48, [[0.084, 0.055], [0.0855, 0.1], [0.086, 0.15], [0.0855, 0.2], [0.084, 0.248]]);
+  m.lathe(glass, GLASS, 48, [
+    [0.084, 0.055],
+    [0.0855, 0.1],
+    [0.086, 0.15],
+    [0.0855, 0.2],
+    [0.084, 0.248],
+  ]);
   return m.build(14 / 2048);
 }
 
@@ -112,7 +208,13 @@ const RULES: { name: string; opacity?: number; blend?: Layer['blend']; rule: Rul
       const tone = fractal3(t.x * 14, t.y * 60, t.z * 14, 11, 4);
       const runs = fractal3(Math.atan2(t.x, t.z) * 9, t.y * 12, 0, 19, 3);
       const colour = blend(ENAMEL_DARK, ENAMEL, smoothstep(0.25, 0.75, tone) * 0.8 + 0.3 * smoothstep(0.4, 0.8, runs));
-      return { cover: 1 - chip, 'base-colour': colour, roughness: [0.16 + 0.12 * tone], metallic: [0], height: [0.62 + 0.02 * runs] };
+      return {
+        cover: 1 - chip,
+        'base-colour': colour,
+        roughness: [0.16 + 0.12 * tone],
+        metallic: [0],
+        height: [0.62 + 0.02 * runs],
+      };
     },
   },
   {
@@ -122,7 +224,13 @@ const RULES: { name: string; opacity?: number; blend?: Layer['blend']; rule: Rul
       const strand = ropePhase(t);
       const fibre = fractal3(t.x * 500, t.y * 500, t.z * 900, 23, 3);
       const colour = blend(ROPE_DARK, ROPE, smoothstep(0.1, 0.75, strand) * (0.55 + 0.55 * fibre));
-      return { cover: 1, 'base-colour': colour, roughness: [0.86 + 0.1 * fibre], metallic: [0], height: [0.38 + 0.2 * strand + 0.06 * fibre] };
+      return {
+        cover: 1,
+        'base-colour': colour,
+        roughness: [0.86 + 0.1 * fibre],
+        metallic: [0],
+        height: [0.38 + 0.2 * strand + 0.06 * fibre],
+      };
     },
   },
   {
@@ -132,11 +240,21 @@ const RULES: { name: string; opacity?: number; blend?: Layer['blend']; rule: Rul
       if (t.part === 'Cap' || t.part === 'Rope ring') return null;
       const patches = smoothstep(0.52, 0.66, fractal3(t.x * 30, t.y * 30, t.z * 30, 61, 5));
       // It gathers in the hollows of the profile and where water stands.
-      const hollow = Math.max(smoothstep(0.012, 0.0, Math.abs(t.y - 0.042)), smoothstep(0.008, 0, Math.abs(t.y - 0.335)), t.part === 'Posts' ? smoothstep(0.075, 0.052, t.y) : 0);
+      const hollow = Math.max(
+        smoothstep(0.012, 0.0, Math.abs(t.y - 0.042)),
+        smoothstep(0.008, 0, Math.abs(t.y - 0.335)),
+        t.part === 'Posts' ? smoothstep(0.075, 0.052, t.y) : 0,
+      );
       if (patches + hollow < 0.01) return null;
       const cover = Math.min(1, patches * 0.55 + hollow * (0.35 + 0.65 * fractal3(t.x * 90, t.y * 90, t.z * 90, 67, 3)));
       const tone = fractal3(t.x * 150, t.y * 150, t.z * 150, 71, 3);
-      return { cover, 'base-colour': blend(VERDIGRIS, hexToSrgb('#8fb9a0'), tone), roughness: [0.8], metallic: [0.1], height: [0.5 + 0.04 * tone] };
+      return {
+        cover,
+        'base-colour': blend(VERDIGRIS, hexToSrgb('#8fb9a0'), tone),
+        roughness: [0.8],
+        metallic: [0.1],
+        height: [0.5 + 0.04 * tone],
+      };
     },
   },
   {
@@ -200,14 +318,27 @@ function scratches(layer: string, sheet: string) {
       const d = target.map((v, k) => v - origin[k]);
       const l = Math.hypot(...d);
       return {
-        pane: 'model', origin, direction: [d[0] / l, d[1] / l, d[2] / l], pixelSpread: 0.001,
-        pressure: Math.sin((Math.PI * (i + 0.6)) / 7.2), tiltX: 0, tiltY: 0, time: i * 16,
+        pane: 'model',
+        origin,
+        direction: [d[0] / l, d[1] / l, d[2] / l],
+        pixelSpread: 0.001,
+        pressure: Math.sin((Math.PI * (i + 0.6)) / 7.2),
+        tiltX: 0,
+        tiltY: 0,
+        time: i * 16,
       };
     });
     return {
-      sheet, layer, seed: n,
+      sheet,
+      layer,
+      seed: n,
       brush: brushSchema.parse({
-        size: 1.1 + random(), sizeUnit: 'model', hardness: 0.6, flow: 0.9, opacity: 0.8, smoothing: 0,
+        size: 1.1 + random(),
+        sizeUnit: 'model',
+        hardness: 0.6,
+        flow: 0.9,
+        opacity: 0.8,
+        smoothing: 0,
         writes: {
           'base-colour': { on: true, value: onCap ? [0.86, 0.7, 0.6] : [0.95, 0.85, 0.6], amount: 0.55 },
           height: { on: true, value: [0.42], amount: 1 },
@@ -234,7 +365,9 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle> {
   });
   const surfaces = new PieceSurfaces(model, 0);
   const metalMap = surfaces.forSheet(metal)!.map;
-  metal.layers = [newCoatLayer('lm-ground', 'Base brass', { 'base-colour': hexToSrgb('#b08040'), roughness: [0.34], metallic: [1] })];
+  metal.layers = [
+    newCoatLayer('lm-ground', 'Base brass', { 'base-colour': hexToSrgb('#b08040'), roughness: [0.34], metallic: [1] }),
+  ];
   for (const [n, { name, opacity = 1, blend: mode = 'normal', rule }] of RULES.entries()) {
     const layer = newPaintedLayer(`lm-${n}`, name, []);
     paintSurface(store, layer.id, metalMap, model, rule);
@@ -252,7 +385,10 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle> {
     return { cover: Math.min(1, foot * smoothstep(0.3, 0.7, cloud)), 'base-colour': hexToSrgb('#6b614c'), roughness: [0.75] };
   });
   const wave = newPaintedLayer('lg-wave', 'Drawn glass', ['height']);
-  paintSurface(store, wave.id, glassMap, model, (t) => ({ cover: 1, height: [0.5 + 0.25 * (fractal3(t.x * 22, t.y * 9, t.z * 22, 127, 3) - 0.5)] }));
+  paintSurface(store, wave.id, glassMap, model, (t) => ({
+    cover: 1,
+    height: [0.5 + 0.25 * (fractal3(t.x * 22, t.y * 9, t.z * 22, 127, 3) - 0.5)],
+  }));
   glass.layers = [
     newCoatLayer('lg-ground', 'Clear glass', { 'base-colour': hexToSrgb('#cfe3d8'), roughness: [0.06], metallic: [0] }),
     wave,

@@ -52,7 +52,8 @@ export class MeshScript {
         const t0 = Math.max(0, t - h);
         const t1 = Math.min(1, t + h);
         let n = cross(subtract(at(s + h, t), at(s - h, t)), subtract(at(s, t1), at(s, t0)));
-        if (length(n) < 1e-15) n = cross(subtract(at(s + h, t === 0 ? h : 1 - h), at(s - h, t === 0 ? h : 1 - h)), subtract(at(s, t1), at(s, t0)));
+        if (length(n) < 1e-15)
+          n = cross(subtract(at(s + h, t === 0 ? h : 1 - h), at(s - h, t === 0 ? h : 1 - h)), subtract(at(s, t1), at(s, t0)));
         normals.push(unit(n));
       }
     const row = (r: number) => Array.from({ length: columns + 1 }, (_, c) => points[r * (columns + 1) + c]);
@@ -131,7 +132,10 @@ export class MeshScript {
             const b = a + 1;
             const d = a + strip.columns + 1;
             const e = d + 1;
-            for (const tri of [[a, b, e], [a, e, d]]) {
+            for (const tri of [
+              [a, b, e],
+              [a, e, d],
+            ]) {
               const [p, q, w] = tri.map((v) => positions.slice(v * 3, v * 3 + 3) as Point);
               if (length(cross(subtract(q, p), subtract(w, p))) < 1e-12) continue;
               indices.push(...tri);
@@ -176,7 +180,9 @@ function splitAtCorners(profile: [number, number][]): [number, number][][] {
 
 /** Shelves of descending height at the largest scale that fits the unit square. */
 function packSquare(strips: Strip[], gutter: number) {
-  const sizes = strips.map((s) => (s.width >= s.height ? { w: s.width, h: s.height, turned: false } : { w: s.height, h: s.width, turned: true }));
+  const sizes = strips.map((s) =>
+    s.width >= s.height ? { w: s.width, h: s.height, turned: false } : { w: s.height, h: s.width, turned: true },
+  );
   const order = sizes.map((_, i) => i).sort((a, b) => sizes[b].h - sizes[a].h);
   const layout = (scale: number) => {
     const places = new Array<{ x: number; y: number; scale: number; turned: boolean }>(strips.length);

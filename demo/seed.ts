@@ -21,7 +21,11 @@ const DEMO = {
 export async function seedDemo(say: (line: string) => void): Promise<void> {
   const [{ value }] = await database().select({ value: count() }).from(pieces);
   if (value > 0) return;
-  say(`Making the demo pieces (${Object.values(DEMO).map((d) => d.title).join(', ')}): once, about half a minute …`);
+  say(
+    `Making the demo pieces (${Object.values(DEMO)
+      .map((d) => d.title)
+      .join(', ')}): once, about half a minute …`,
+  );
   // One process each: they are made side by side.
   await Promise.all(Object.keys(DEMO).map((name) => runSelf(name)));
 }

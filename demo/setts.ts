@@ -26,7 +26,7 @@ function settAt(fx: number, fy: number): Sett {
   const y = (fy + wobbleY + 1) * ROWS;
   const row = Math.floor(y) % ROWS;
   const v = y - Math.floor(y);
-  const x = (fx + wobbleX + 1 + (row % 2) * 0.5 / PER_ROW + hash3(row, 0, 0, 77) * 0.05) * PER_ROW;
+  const x = (fx + wobbleX + 1 + ((row % 2) * 0.5) / PER_ROW + hash3(row, 0, 0, 77) * 0.05) * PER_ROW;
   const edge = (i: number) => i + (hash3(((i % PER_ROW) + PER_ROW) % PER_ROW, row, 1, 78) - 0.5) * 0.36;
   let i = Math.floor(x);
   if (x < edge(i)) i--;
@@ -51,7 +51,9 @@ const STONES = ['#6f7178', '#7d7a74', '#5f646c', '#8a8378', '#6a6763', '#747c82'
 export async function settsBundle(size = 1024): Promise<PieceBundle> {
   const store = new TileStore();
   const sheet = newSheet('setts-canvas', 'Canvas', size, size, { wrapU: true, wrapV: true, heightSpan: 0.03 });
-  sheet.layers = [newCoatLayer('qs-ground', 'Mortar bed', { 'base-colour': hexToSrgb('#57503f'), roughness: [0.93], height: [0.36] })];
+  sheet.layers = [
+    newCoatLayer('qs-ground', 'Mortar bed', { 'base-colour': hexToSrgb('#57503f'), roughness: [0.93], height: [0.36] }),
+  ];
   const add = (id: string, name: string, rule: (fx: number, fy: number) => Dabs | null, over: Partial<Layer> = {}) => {
     const layer = newPaintedLayer(id, name, []);
     paintCanvas(store, id, sheet, (x, y) => rule((x + 0.5) / size, (y + 0.5) / size));
@@ -80,11 +82,19 @@ export async function settsBundle(size = 1024): Promise<PieceBundle> {
       roughness: [0.66 + 0.2 * grain - 0.16 * dome],
     };
   });
-  add('qs-edges', 'Worn edges', (fx, fy) => {
-    const s = settAt(fx, fy);
-    const ring = smoothstep(0.03, 0.09, s.inside) * smoothstep(0.2, 0.1, s.inside);
-    return { cover: ring * smoothstep(0.35, 0.65, fractal3(fx * 30, fy * 30, 6, 33, 4, 30)), 'base-colour': [0.72, 0.71, 0.68] };
-  }, { opacity: 0.45, blend: 'soft-light' });
+  add(
+    'qs-edges',
+    'Worn edges',
+    (fx, fy) => {
+      const s = settAt(fx, fy);
+      const ring = smoothstep(0.03, 0.09, s.inside) * smoothstep(0.2, 0.1, s.inside);
+      return {
+        cover: ring * smoothstep(0.35, 0.65, fractal3(fx * 30, fy * 30, 6, 33, 4, 30)),
+        'base-colour': [0.72, 0.71, 0.68],
+      };
+    },
+    { opacity: 0.45, blend: 'soft-light' },
+  );
   add('qs-moss', 'Moss in the joints', (fx, fy) => {
     const s = settAt(fx, fy);
     const damp = smoothstep(0.46, 0.62, fractal3(fx * 5, fy * 5, 8, 41, 4, 5));
@@ -98,11 +108,16 @@ export async function settsBundle(size = 1024): Promise<PieceBundle> {
       height: [0.5 + 0.12 * tuft],
     };
   });
-  add('qs-wet', 'Spray, still wet', (fx, fy) => {
-    const s = settAt(fx, fy);
-    const wet = smoothstep(0.52, 0.68, fractal3(fx * 4, fy * 4, 11, 51, 4, 4));
-    return { cover: wet * smoothstep(-0.06, 0.12, s.inside), roughness: [0.22], 'base-colour': [0.3, 0.32, 0.36] };
-  }, { opacity: 0.55, blend: 'multiply' });
+  add(
+    'qs-wet',
+    'Spray, still wet',
+    (fx, fy) => {
+      const s = settAt(fx, fy);
+      const wet = smoothstep(0.52, 0.68, fractal3(fx * 4, fy * 4, 11, 51, 4, 4));
+      return { cover: wet * smoothstep(-0.06, 0.12, s.inside), roughness: [0.22], 'base-colour': [0.3, 0.32, 0.36] };
+    },
+    { opacity: 0.55, blend: 'multiply' },
+  );
   sheet.layers.push(newPaintedLayer('qs-hand', 'Hand'));
   const piece = newPiece('demo-setts', 'Quay setts', 'canvas', [sheet], {
     palette: ['#6f7178', '#8a8378', '#57503f', '#46512c', '#3b4046', '#b7b2a4'],

@@ -16,7 +16,10 @@ export class EngineClient {
       } else onEvent(event);
     };
     this.worker.onerror = (error) =>
-      onEvent({ type: 'failed', message: `The painting engine stopped (${error.message || 'unknown cause'}): reload the page. Nothing that was kept is lost.` });
+      onEvent({
+        type: 'failed',
+        message: `The painting engine stopped (${error.message || 'unknown cause'}): reload the page. Nothing that was kept is lost.`,
+      });
   }
 
   send(request: Request): void {

@@ -17,5 +17,8 @@ scope.onmessage = ({ data: { id, blobs } }) => {
       return null;
     }
   });
-  scope.postMessage({ id, tiles }, tiles.flatMap((t) => (t ? [t.buffer] : [])));
+  scope.postMessage(
+    { id, tiles },
+    tiles.flatMap((t) => (t ? [t.buffer] : [])),
+  );
 };

@@ -24,7 +24,10 @@ export function decodePool(): { decode: DecodeTiles; close: () => void } {
         waiting.set(id, resolve);
         // Copies, so that each message carries its own bytes and not the whole answer they came in.
         const own = blobs.map((b) => b.slice());
-        workers[id % count].postMessage({ id, blobs: own }, own.map((b) => b.buffer));
+        workers[id % count].postMessage(
+          { id, blobs: own },
+          own.map((b) => b.buffer),
+        );
       }),
     close: () => workers.forEach((w) => w.terminate()),
   };

@@ -49,6 +49,8 @@ function layerChanges(old: Sheet, sheet: Sheet, store: TileStore): DirtyPlanes[]
 /** Whether the map can look different for this layer. */
 function differs(a: Layer | undefined, b: Layer | undefined, map: MapId): boolean {
   const effect = (l: Layer | undefined) =>
-    l && l.visible && l.opacity > 0 && l.cells[map]?.on ? JSON.stringify([l.opacity, l.cells[map]?.blend ?? l.blend, l.cells[map]?.value]) : '';
+    l && l.visible && l.opacity > 0 && l.cells[map]?.on
+      ? JSON.stringify([l.opacity, l.cells[map]?.blend ?? l.blend, l.cells[map]?.value])
+      : '';
   return effect(a) !== effect(b);
 }

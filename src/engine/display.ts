@@ -32,7 +32,8 @@ export class Display {
   adopt(piece: Piece): void {
     for (const sheet of piece.sheets) {
       const existing = this.sheets.get(sheet.id);
-      if (existing && existing.pyramids.colour.width === sheet.width && existing.pyramids.colour.height === sheet.height) continue;
+      if (existing && existing.pyramids.colour.width === sheet.width && existing.pyramids.colour.height === sheet.height)
+        continue;
       const pyramids = {} as SheetDisplay['pyramids'];
       const dirty = {} as SheetDisplay['dirty'];
       for (const plane of PLANE_IDS) {
@@ -60,7 +61,14 @@ export class Display {
     }
   }
 
-  private markWithHalo(piece: Piece, sheetId: string, dirty: Map<TileIndex, Area>, tile: TileIndex, area: Area, halo: number): void {
+  private markWithHalo(
+    piece: Piece,
+    sheetId: string,
+    dirty: Map<TileIndex, Area>,
+    tile: TileIndex,
+    area: Area,
+    halo: number,
+  ): void {
     const sheet = findSheet(piece, sheetId);
     const across = tilesAcross(sheet.width);
     const down = tilesAcross(sheet.height);

@@ -88,7 +88,10 @@ export class Engine {
     else {
       if ('serial' in request) this.postDocument(request.serial);
       const away = error instanceof Unreachable;
-      this.options.post({ type: 'notice', message: away ? `${message} Try again when it is back.` : `That did not work: ${message}.` });
+      this.options.post({
+        type: 'notice',
+        message: away ? `${message} Try again when it is back.` : `That did not work: ${message}.`,
+      });
     }
   }
 
@@ -152,7 +155,13 @@ export class Engine {
     this.piece = this.shown = parsed.value;
     await Promise.all([this.loadTiles(opened.tiles), this.piece.model ? this.loadModel(this.piece.model.blob) : null]);
     this.surfaces?.query.hideParts(this.piece.hiddenParts);
-    this.history = new History(pieceId, opened.trail.map((t) => t.label), opened.position, remote, this.store);
+    this.history = new History(
+      pieceId,
+      opened.trail.map((t) => t.label),
+      opened.position,
+      remote,
+      this.store,
+    );
     this.keeper = new Keeper({
       pieceId,
       revision: opened.revision,
@@ -200,7 +209,8 @@ export class Engine {
     pool?.close();
     const lost = rows.filter(([, , hash]) => !versions.get(hash)!.data);
     for (const [plane, tile] of lost) this.store.set(plane, tile, null);
-    if (lost.length) post({ type: 'notice', message: `${lost.length} tiles of this piece are missing in the house; they show as unpainted.` });
+    if (lost.length)
+      post({ type: 'notice', message: `${lost.length} tiles of this piece are missing in the house; they show as unpainted.` });
     const fault = validateTiles(this.store);
     if (fault) throw new Error(fault);
   }
@@ -372,7 +382,10 @@ export class Engine {
       const patches = this.display.work(this.shown, () => this.options.now() > end);
       if (patches.length) {
         const strokeAt = this.display.pending === 0 || this.stroke ? this.strokeAt : null;
-        this.options.post({ type: 'pixels', patches, strokeAt }, patches.map((p) => p.data.buffer));
+        this.options.post(
+          { type: 'pixels', patches, strokeAt },
+          patches.map((p) => p.data.buffer),
+        );
         if (strokeAt !== null) this.strokeAt = null;
       }
       if (this.display.pending > 0 || this.stroke?.dirty) this.pump();
@@ -383,7 +396,12 @@ export class Engine {
 
   private async job(request: Extract<Request, { type: 'dispatch' | 'export-piece' }>): Promise<void> {
     await runJob(request, {
-      context: { piece: this.piece, store: this.store.clone(), model: this.surfaces?.model ?? null, surfaces: this.surfaces?.mapsBySheet(this.piece) },
+      context: {
+        piece: this.piece,
+        store: this.store.clone(),
+        model: this.surfaces?.model ?? null,
+        surfaces: this.surfaces?.mapsBySheet(this.piece),
+      },
       modelGlb: this.modelGlb,
       post: this.options.post,
       isCancelled: () => this.cancelled.has(request.id),
@@ -403,4 +421,3 @@ export class Engine {
     post({ type: 'goto', pieceId: this.pieceId });
   }
 }
-

@@ -27,7 +27,12 @@ export function uvEdges(corners: Float32Array, width: number, height: number): F
     for (let k = 0; k < 3; k++) {
       const a = f + k * 2;
       const b = f + ((k + 1) % 3) * 2;
-      const ends = [`${corners[a].toFixed(2)},${corners[a + 1].toFixed(2)}`, `${corners[b].toFixed(2)},${corners[b + 1].toFixed(2)}`].sort().join(' ');
+      const ends = [
+        `${corners[a].toFixed(2)},${corners[a + 1].toFixed(2)}`,
+        `${corners[b].toFixed(2)},${corners[b + 1].toFixed(2)}`,
+      ]
+        .sort()
+        .join(' ');
       if (seen.has(ends)) continue;
       seen.add(ends);
       lines.push(corners[a] / width, corners[a + 1] / height, corners[b] / width, corners[b + 1] / height);

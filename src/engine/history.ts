@@ -60,7 +60,12 @@ export class History {
       const { edit, tiles } = await this.remote.trailEntry(this.pieceId, index + 1);
       step.body = {
         edit,
-        changes: tiles.map(([plane, tile, before, after]) => ({ plane, tile, before: this.version(before), after: this.version(after) })),
+        changes: tiles.map(([plane, tile, before, after]) => ({
+          plane,
+          tile,
+          before: this.version(before),
+          after: this.version(after),
+        })),
       };
     }
     await this.fetchPixels(step.body.changes.map((c) => (direction === 'undo' ? c.before : c.after)));

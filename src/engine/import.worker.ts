@@ -106,7 +106,11 @@ function report(uvSet: number): void {
       if (model!.faceMaterial[Math.floor(c / 3)] === m) corners.set([uv[v * 2], uv[v * 2 + 1]], c * 2);
     });
     // A thousandth of the square is fine enough to tell edges apart on a small picture.
-    return uvEdges(corners.map((v) => v * 1000), 1000, 1000);
+    return uvEdges(
+      corners.map((v) => v * 1000),
+      1000,
+      1000,
+    );
   });
   scope.postMessage({ type: 'reported', uvSet, report: reportUvs(model!, topology!, islands, uvSet), wires });
 }

@@ -38,5 +38,7 @@ export async function runJob(request: Extract<Request, { type: 'dispatch' | 'exp
     if (job.isCancelled()) return job.post({ type: 'job-failed', id, message: 'Cancelled.', cancelled: true });
   }
   const out = bytes as Uint8Array<ArrayBuffer>;
-  job.post({ type: 'job-done', id, bytes: out, name: request.type === 'dispatch' ? `${stem}.zip` : `${stem}.brindle` }, [out.buffer]);
+  job.post({ type: 'job-done', id, bytes: out, name: request.type === 'dispatch' ? `${stem}.zip` : `${stem}.brindle` }, [
+    out.buffer,
+  ]);
 }

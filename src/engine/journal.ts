@@ -52,6 +52,10 @@ export function memoryJournal(entries = new Map<string, JournalEntry[]>()): Jour
   return {
     list: async (pieceId) => [...(entries.get(pieceId) ?? [])],
     add: async (pieceId, entry) => void entries.set(pieceId, [...(entries.get(pieceId) ?? []), entry]),
-    remove: async (pieceId, id) => void entries.set(pieceId, (entries.get(pieceId) ?? []).filter((e) => e.id !== id)),
+    remove: async (pieceId, id) =>
+      void entries.set(
+        pieceId,
+        (entries.get(pieceId) ?? []).filter((e) => e.id !== id),
+      ),
   };
 }

@@ -11,9 +11,7 @@ import { Refused, Unreachable, type Remote } from './remote';
 import { encodeTile } from './tileCodec';
 
 export type Keepable =
-  | { kind: 'edit'; edit: Edit; label: string; changes: readonly TileChange[] }
-  | { kind: 'undo' }
-  | { kind: 'redo' };
+  { kind: 'edit'; edit: Edit; label: string; changes: readonly TileChange[] } | { kind: 'undo' } | { kind: 'redo' };
 
 export interface KeeperOptions {
   pieceId: string;
@@ -51,7 +49,8 @@ export class Keeper {
       .then(() => this.pack(what))
       .catch((error) => this.options.notice(`A change could not be put into the journal: ${(error as Error).message}`))
       .finally(() => this.packingCount--)
-      .then(() => this.pump());
+      // Sending is not waited for: while the server is away, the next change must still reach the journal.
+      .then(() => void this.pump());
   }
 
   rememberKnown(hash: string): void {

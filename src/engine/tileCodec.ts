@@ -2,7 +2,10 @@
 import { blobChannels, filterTile, sha256, tileBlob, tileBytes, unfilterTile } from '../core/codec/tileBlob';
 import { TILE_TEXELS } from '../core/raster/tiles';
 
-async function through(bytes: Uint8Array<ArrayBuffer>, stream: CompressionStream | DecompressionStream): Promise<Uint8Array<ArrayBuffer>> {
+async function through(
+  bytes: Uint8Array<ArrayBuffer>,
+  stream: CompressionStream | DecompressionStream,
+): Promise<Uint8Array<ArrayBuffer>> {
   const body = new Blob([bytes]).stream().pipeThrough(stream as ReadableWritablePair<Uint8Array, Uint8Array>);
   return new Uint8Array(await new Response(body).arrayBuffer());
 }

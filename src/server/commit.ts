@@ -11,8 +11,7 @@ import { database, type Executor } from './db';
 import { blobs, operations, pieces, pieceTiles, trail, type TrailTile } from './schema';
 
 export type CommitResult =
-  | { ok: true; revision: number; position: number }
-  | { ok: false; status: 404 | 409 | 422; message: string; revision?: number };
+  { ok: true; revision: number; position: number } | { ok: false; status: 404 | 409 | 422; message: string; revision?: number };
 
 /** Rolls the transaction back and carries the answer out. */
 class Refusal extends Error {
@@ -28,7 +27,12 @@ export async function commitOperation(pieceId: string, packed: PackedOperation):
   try {
     return await database().transaction(async (tx) => {
       const [piece] = await tx.select().from(pieces).where(eq(pieces.id, pieceId)).for('update');
-      if (!piece) throw new Refusal({ ok: false, status: 404, message: 'The piece is no longer there: it may have been deleted for good.' });
+      if (!piece)
+        throw new Refusal({
+          ok: false,
+          status: 404,
+          message: 'The piece is no longer there: it may have been deleted for good.',
+        });
       const [done] = await tx.select().from(operations).where(eq(operations.id, operation.id));
       if (done) return { ok: true as const, revision: done.revision, position: piece.position };
       if (piece.revision !== operation.baseRevision)
@@ -59,7 +63,9 @@ function checkBlobs(incoming: ReadonlyMap<string, Uint8Array>): string | null {
     try {
       const channels = blobChannels(blob);
       const raw = inflateRawSync(blob.subarray(1), { maxOutputLength: TILE_TEXELS * channels * 2 });
-      const address = createHash('sha256').update(tileBytes(unfilterTile(raw, channels))).digest('hex');
+      const address = createHash('sha256')
+        .update(tileBytes(unfilterTile(raw, channels)))
+        .digest('hex');
       if (address !== hash) return 'A tile was damaged on its way: it is sent again.';
     } catch {
       return 'A tile was damaged on its way: it is sent again.';
@@ -80,15 +86,24 @@ async function carryOut(
     await storeBlobs(tx, incoming);
     const seq = piece.position + 1;
     await tx.delete(trail).where(and(eq(trail.pieceId, piece.id), gt(trail.seq, piece.position)));
-    await tx.insert(trail).values({ pieceId: piece.id, seq, label: operation.label, edit: operation.edit, tiles: operation.tiles });
+    await tx
+      .insert(trail)
+      .values({ pieceId: piece.id, seq, label: operation.label, edit: operation.edit, tiles: operation.tiles });
     await applyTiles(tx, piece.id, operation.tiles);
     return { document: change(piece.document, operation.edit), position: seq };
   }
   const undo = operation.kind === 'undo';
   const seq = undo ? piece.position : piece.position + 1;
-  const [entry] = await tx.select().from(trail).where(and(eq(trail.pieceId, piece.id), eq(trail.seq, seq)));
+  const [entry] = await tx
+    .select()
+    .from(trail)
+    .where(and(eq(trail.pieceId, piece.id), eq(trail.seq, seq)));
   if (!entry) throw new Refusal({ ok: false, status: 422, message: `There is nothing to ${operation.kind}.` });
-  await applyTiles(tx, piece.id, undo ? entry.tiles.map(([p, t, before, after]): TrailTile => [p, t, after, before]) : entry.tiles);
+  await applyTiles(
+    tx,
+    piece.id,
+    undo ? entry.tiles.map(([p, t, before, after]): TrailTile => [p, t, after, before]) : entry.tiles,
+  );
   return { document: change(piece.document, undo ? invertEdit(entry.edit) : entry.edit), position: undo ? seq - 1 : seq };
 }
 
@@ -104,7 +119,11 @@ const CHUNK = 2000;
 export async function storeBlobs(tx: Executor, incoming: ReadonlyMap<string, Uint8Array>): Promise<void> {
   const rows = [...incoming].map(([hash, bytes]) => ({ hash, bytes }));
   // Smaller chunks than for plain rows: each carries up to 128 KiB.
-  for (let i = 0; i < rows.length; i += 64) await tx.insert(blobs).values(rows.slice(i, i + 64)).onConflictDoNothing();
+  for (let i = 0; i < rows.length; i += 64)
+    await tx
+      .insert(blobs)
+      .values(rows.slice(i, i + 64))
+      .onConflictDoNothing();
 }
 
 async function applyTiles(tx: Executor, pieceId: string, changes: readonly TrailTile[]): Promise<void> {

@@ -53,9 +53,16 @@ export interface OpenedPiece {
 export async function openPiece(id: string): Promise<OpenedPiece | null> {
   return database().transaction(
     async (tx) => {
-      const [piece] = await tx.select().from(pieces).where(and(eq(pieces.id, id), isNull(pieces.deletedAt)));
+      const [piece] = await tx
+        .select()
+        .from(pieces)
+        .where(and(eq(pieces.id, id), isNull(pieces.deletedAt)));
       if (!piece) return null;
-      const entries = await tx.select({ seq: trail.seq, label: trail.label }).from(trail).where(eq(trail.pieceId, id)).orderBy(asc(trail.seq));
+      const entries = await tx
+        .select({ seq: trail.seq, label: trail.label })
+        .from(trail)
+        .where(eq(trail.pieceId, id))
+        .orderBy(asc(trail.seq));
       const tiles = await tx.select().from(pieceTiles).where(eq(pieceTiles.pieceId, id));
       return {
         document: piece.document,
@@ -70,13 +77,19 @@ export async function openPiece(id: string): Promise<OpenedPiece | null> {
 }
 
 export async function trailEntry(pieceId: string, seq: number) {
-  const [entry] = await database().select().from(trail).where(and(eq(trail.pieceId, pieceId), eq(trail.seq, seq)));
+  const [entry] = await database()
+    .select()
+    .from(trail)
+    .where(and(eq(trail.pieceId, pieceId), eq(trail.seq, seq)));
   return entry ?? null;
 }
 
 export async function readBlobs(hashes: readonly string[]): Promise<Map<string, Uint8Array>> {
   if (hashes.length === 0) return new Map();
-  const rows = await database().select().from(blobs).where(inArray(blobs.hash, [...hashes]));
+  const rows = await database()
+    .select()
+    .from(blobs)
+    .where(inArray(blobs.hash, [...hashes]));
   return new Map(rows.map((r) => [r.hash, r.bytes]));
 }
 
@@ -151,7 +164,10 @@ export async function duplicatePiece(id: string): Promise<{ id: string; revision
     if (!piece) return null;
     const names = await tx.select({ name: pieces.name }).from(pieces).where(isNull(pieces.deletedAt));
     const copyId = randomUUID().slice(0, 13);
-    const name = freeName(`${piece.name} copy`.slice(0, 110), names.map((n) => n.name));
+    const name = freeName(
+      `${piece.name} copy`.slice(0, 110),
+      names.map((n) => n.name),
+    );
     await tx.insert(pieces).values({
       id: copyId,
       name,

@@ -13,7 +13,13 @@ export function Shell({ children }: { children: ReactNode }) {
       <Toaster
         position="bottom-left"
         toastOptions={{
-          style: { background: 'var(--raised)', color: 'var(--ink)', border: '1px solid var(--line)', fontFamily: 'var(--font-sans)', fontSize: 13 },
+          style: {
+            background: 'var(--raised)',
+            color: 'var(--ink)',
+            border: '1px solid var(--line)',
+            fontFamily: 'var(--font-sans)',
+            fontSize: 13,
+          },
         }}
       />
     </Tooltip.Provider>

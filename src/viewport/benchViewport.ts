@@ -167,7 +167,8 @@ export class BenchViewport {
       const sheet = piece.sheets[0];
       const uv = this.meshes[0].mesh.geometry.getAttribute('uv') as BufferAttribute;
       const base = [0, 0, 0, 1, 1, 1, 1, 0];
-      for (let i = 0; i < 8; i++) uv.array[i] = base[i] * (i % 2 === 0 ? (sheet.wrapU ? piece.planeRepeats : 1) : sheet.wrapV ? piece.planeRepeats : 1);
+      for (let i = 0; i < 8; i++)
+        uv.array[i] = base[i] * (i % 2 === 0 ? (sheet.wrapU ? piece.planeRepeats : 1) : sheet.wrapV ? piece.planeRepeats : 1);
       uv.needsUpdate = true;
     }
   }
@@ -208,7 +209,10 @@ export class BenchViewport {
     for (const { mesh, sheetId } of this.meshes) {
       const sheet = this.piece!.sheets.find((s) => s.id === sheetId)!;
       const textures = this.sheets.get(sheetId)!;
-      const material = this.view === 'lit' ? litMaterial(sheet, textures) : mapMaterial(sheet, textures, this.view, sheet.preview.doubleSided ? DoubleSide : undefined);
+      const material =
+        this.view === 'lit'
+          ? litMaterial(sheet, textures)
+          : mapMaterial(sheet, textures, this.view, sheet.preview.doubleSided ? DoubleSide : undefined);
       if (!this.geometry) material.side = DoubleSide;
       mesh.material = material;
       mesh.renderOrder = sheet.preview.alpha < 1 ? 1 : 0;
@@ -255,7 +259,10 @@ export class BenchViewport {
       }
       const geometry = new BufferGeometry();
       geometry.setAttribute('position', new BufferAttribute(points, 3));
-      const lines = new LineSegments(geometry, new LineBasicMaterial({ color: 0xffffff, transparent: true, opacity: this.wireOpacity, toneMapped: false }));
+      const lines = new LineSegments(
+        geometry,
+        new LineBasicMaterial({ color: 0xffffff, transparent: true, opacity: this.wireOpacity, toneMapped: false }),
+      );
       lines.visible = this.wireOpacity > 0;
       this.flatObjects.push(lines);
       this.materials.push(lines.material as Material);
@@ -381,9 +388,18 @@ export class BenchViewport {
     const [width, height] = [Math.floor(rect.width * ratio), Math.floor(rect.height * ratio)];
     const raw = new Uint8Array(width * height * 4);
     const { gl } = this;
-    gl.readPixels(rect.x * ratio, (this.canvas.clientHeight - rect.y - rect.height) * ratio, width, height, gl.RGBA, gl.UNSIGNED_BYTE, raw);
+    gl.readPixels(
+      rect.x * ratio,
+      (this.canvas.clientHeight - rect.y - rect.height) * ratio,
+      width,
+      height,
+      gl.RGBA,
+      gl.UNSIGNED_BYTE,
+      raw,
+    );
     const data = new Uint8ClampedArray(raw.length);
-    for (let y = 0; y < height; y++) data.set(raw.subarray((height - 1 - y) * width * 4, (height - y) * width * 4), y * width * 4);
+    for (let y = 0; y < height; y++)
+      data.set(raw.subarray((height - 1 - y) * width * 4, (height - y) * width * 4), y * width * 4);
     return { width, height, data };
   }
 

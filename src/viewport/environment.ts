@@ -19,7 +19,8 @@ export function makeEnvironment(renderer: WebGLRenderer): Texture {
     new SphereGeometry(20, 32, 16),
     new ShaderMaterial({
       side: BackSide,
-      vertexShader: 'varying vec3 d; void main() { d = normalize(position); gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
+      vertexShader:
+        'varying vec3 d; void main() { d = normalize(position); gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
       fragmentShader: `varying vec3 d;
         void main() {
           float t = clamp(d.y * 0.5 + 0.5, 0.0, 1.0);

@@ -12,15 +12,29 @@ import { invertChanges, tileIndex, TileStore, type TileVersion } from '../raster
 import { cubeModel, quadModel, seededRandom, texelNear } from '../testing/models';
 
 const flat = (x: number, y: number, over: Partial<FlatSample> = {}): FlatSample => ({
-  pane: 'flat', x, y, texelsPerPixel: 1, pressure: 1, tiltX: 0, tiltY: 0, time: 0, ...over,
+  pane: 'flat',
+  x,
+  y,
+  texelsPerPixel: 1,
+  pressure: 1,
+  tiltX: 0,
+  tiltY: 0,
+  time: 0,
+  ...over,
 });
 /** A ray from a point towards another. */
 const ray = (from: number[], to: number[], pressure = 1): ModelSample => {
   const d = to.map((v, k) => v - from[k]);
   const l = Math.hypot(...d);
   return {
-    pane: 'model', origin: from as [number, number, number], direction: d.map((v) => v / l) as [number, number, number],
-    pixelSpread: 0.001, pressure, tiltX: 0, tiltY: 0, time: 0,
+    pane: 'model',
+    origin: from as [number, number, number],
+    direction: d.map((v) => v / l) as [number, number, number],
+    pixelSpread: 0.001,
+    pressure,
+    tiltX: 0,
+    tiltY: 0,
+    time: 0,
   };
 };
 const brush = (over: Partial<Brush> = {}): Brush =>
@@ -81,7 +95,8 @@ describe('a dab in the flat sheet', () => {
     dabFlat(middle, { x: 100, y: 75, radiusTexels: 40, flow: 1, cap: 1 }, falloff, { wrapU: true, wrapV: true });
     const corner = new Coverage(200, 150);
     dabFlat(corner, { x: 200, y: 0, radiusTexels: 40, flow: 1, cap: 1 }, falloff, { wrapU: true, wrapV: true });
-    for (let y = 0; y < 150; y++) for (let x = 0; x < 200; x++) expect(read(corner, (x + 100) % 200, (y + 75) % 150)).toBe(read(middle, x, y));
+    for (let y = 0; y < 150; y++)
+      for (let x = 0; x < 200; x++) expect(read(corner, (x + 100) % 200, (y + 75) % 150)).toBe(read(middle, x, y));
   });
 
   test('without wrap the far border stays clean', () => {
@@ -130,7 +145,12 @@ describe('a stroke', () => {
   });
 
   test('dabs stand at even distances, whatever the pointer rate', () => {
-    const dabs = (n: number) => paint(canvas(), brush({ size: 20, spacing: 0.5 }), Array.from({ length: n }, (_, i) => flat(20 + (200 * i) / (n - 1), 50))).dabCount;
+    const dabs = (n: number) =>
+      paint(
+        canvas(),
+        brush({ size: 20, spacing: 0.5 }),
+        Array.from({ length: n }, (_, i) => flat(20 + (200 * i) / (n - 1), 50)),
+      ).dabCount;
     expect(dabs(2)).toBe(21);
     for (const n of [3, 7, 50, 211]) expect(Math.abs(dabs(n) - 21)).toBeLessThanOrEqual(1);
   });
@@ -148,12 +168,15 @@ describe('a stroke', () => {
     }
     stroke.end();
     stroke.flush();
-    for (const [tile, version] of whole.store.tilesOf('l/roughness')) expect(step.store.data('l/roughness', tile)).toEqual(version.data);
+    for (const [tile, version] of whole.store.tilesOf('l/roughness'))
+      expect(step.store.data('l/roughness', tile)).toEqual(version.data);
   });
 
   test('pressure makes the tip smaller and the stroke fainter when it is asked to', () => {
     const c = canvas();
-    paint(c, brush({ size: 60, hardness: 1, pressureSize: true, pressureOpacity: true, flow: 1 }), [flat(128, 128, { pressure: 0.5 })]);
+    paint(c, brush({ size: 60, hardness: 1, pressureSize: true, pressureOpacity: true, flow: 1 }), [
+      flat(128, 128, { pressure: 0.5 }),
+    ]);
     expect(cover(c.store, [128, 128])).toBeCloseTo(0.5, 2);
     expect(cover(c.store, [128 + 20, 128])).toBe(0);
   });
@@ -217,7 +240,9 @@ describe('on the model', () => {
         if (tile.face[i] >> 1 !== 0) continue;
         const d2 = (tile.position[i * 3] - 0.1) ** 2 + (tile.position[i * 3 + 1] - 0.05) ** 2;
         const expected = d2 < 0.15 ** 2 ? falloff[Math.floor((d2 / 0.15 ** 2) * FALLOFF_STEPS)] : 0;
-        expect(Math.abs(cover(c.store, [tile.x * 128 + (i % 128), tile.y * 128 + Math.floor(i / 128)]) - expected)).toBeLessThan(0.01);
+        expect(Math.abs(cover(c.store, [tile.x * 128 + (i % 128), tile.y * 128 + Math.floor(i / 128)]) - expected)).toBeLessThan(
+          0.01,
+        );
       }
   });
 
@@ -233,9 +258,24 @@ describe('on the model', () => {
   /** A sheet of paper: two sides 2 mm apart, joined at the rim. */
   const thin = () => {
     const t = 0.001;
-    const front: [number, number, number][] = [[-0.5, -0.5, t], [0.5, -0.5, t], [0.5, 0.5, t], [-0.5, 0.5, t]];
-    const back: [number, number, number][] = [[0.5, -0.5, -t], [-0.5, -0.5, -t], [-0.5, 0.5, -t], [0.5, 0.5, -t]];
-    const rim: [number, number, number][] = [[0.5, -0.5, t], [0.5, -0.5, -t], [0.5, 0.5, -t], [0.5, 0.5, t]];
+    const front: [number, number, number][] = [
+      [-0.5, -0.5, t],
+      [0.5, -0.5, t],
+      [0.5, 0.5, t],
+      [-0.5, 0.5, t],
+    ];
+    const back: [number, number, number][] = [
+      [0.5, -0.5, -t],
+      [-0.5, -0.5, -t],
+      [-0.5, 0.5, -t],
+      [0.5, 0.5, -t],
+    ];
+    const rim: [number, number, number][] = [
+      [0.5, -0.5, t],
+      [0.5, -0.5, -t],
+      [0.5, 0.5, -t],
+      [0.5, 0.5, t],
+    ];
     return quadModel([
       { corners: front, uv: [0.02, 0.1, 0.42, 0.5] },
       { corners: back, uv: [0.55, 0.1, 0.95, 0.5] },
@@ -251,12 +291,20 @@ describe('on the model', () => {
   });
 
   test('a neighbour across a gap is left alone, unless everything within reach is asked for', () => {
-    const plate = (x: number): [number, number, number][] => [[x, 0, 0], [x + 0.5, 0, 0], [x + 0.5, 1, 0], [x, 1, 0]];
+    const plate = (x: number): [number, number, number][] => [
+      [x, 0, 0],
+      [x + 0.5, 0, 0],
+      [x + 0.5, 1, 0],
+      [x, 1, 0],
+    ];
     const model = quadModel([
       { corners: plate(0), uv: [0.02, 0.1, 0.45, 0.9] },
       { corners: plate(0.51), uv: [0.55, 0.1, 0.98, 0.9] },
     ]);
-    for (const [reach, expected] of [['connected', 0], ['all', 1]] as const) {
+    for (const [reach, expected] of [
+      ['connected', 0],
+      ['all', 1],
+    ] as const) {
       const c = onModel(model);
       paint(c, tip({ reach, hardness: 1 }), [ray([0.45, 0.5, 2], [0.45, 0.5, 0])]);
       expect(cover(c.store, texelNear(c.surfaces, c.sheet, 0, [0.45, 0.5, 0]))).toBeGreaterThan(0.99);
@@ -265,16 +313,37 @@ describe('on the model', () => {
   });
 
   test('where two parts share texels, painting either one reaches them', () => {
-    const plate = (x: number): [number, number, number][] => [[x, 0, 0], [x + 1, 0, 0], [x + 1, 1, 0], [x, 1, 0]];
+    const plate = (x: number): [number, number, number][] => [
+      [x, 0, 0],
+      [x + 1, 0, 0],
+      [x + 1, 1, 0],
+      [x, 1, 0],
+    ];
     const shared: [number, number, number, number] = [0.1, 0.1, 0.9, 0.9];
-    const c = onModel(quadModel([{ corners: plate(0), uv: shared }, { corners: plate(3), uv: shared }]));
+    const c = onModel(
+      quadModel([
+        { corners: plate(0), uv: shared },
+        { corners: plate(3), uv: shared },
+      ]),
+    );
     paint(c, tip(), [ray([3.5, 0.5, 2], [3.5, 0.5, 0])]);
     expect(cover(c.store, [128, 128])).toBeGreaterThan(0.9);
   });
 
   test('hidden parts are neither hit nor painted', () => {
-    const plate = (z: number): [number, number, number][] => [[0, 0, z], [1, 0, z], [1, 1, z], [0, 1, z]];
-    const model = quadModel([{ corners: plate(1), uv: [0.02, 0.1, 0.45, 0.9] }, { corners: plate(0), uv: [0.55, 0.1, 0.98, 0.9], part: 1 }], ['Front', 'Back']);
+    const plate = (z: number): [number, number, number][] => [
+      [0, 0, z],
+      [1, 0, z],
+      [1, 1, z],
+      [0, 1, z],
+    ];
+    const model = quadModel(
+      [
+        { corners: plate(1), uv: [0.02, 0.1, 0.45, 0.9] },
+        { corners: plate(0), uv: [0.55, 0.1, 0.98, 0.9], part: 1 },
+      ],
+      ['Front', 'Back'],
+    );
     const c = onModel(model);
     c.surfaces.query.hideParts(['Front']);
     paint(c, tip(), [ray([0.5, 0.5, 3], [0.5, 0.5, 0])]);
@@ -286,8 +355,10 @@ describe('on the model', () => {
     const c = onModel(cubeModel());
     const samples = Array.from({ length: 25 }, (_, i) => ray([2, 0, 2], [-0.1 + i * 0.05, 0, 0.5 - Math.max(0, i - 12) * 0.06]));
     paint(c, tip({ size: 100, hardness: 0.8 }), samples);
-    for (const x of [0.2, 0.35, 0.45, 0.495]) expect(cover(c.store, texelNear(c.surfaces, c.sheet, 0, [x, 0, 0.5]))).toBeGreaterThan(0.9);
-    for (const z of [0.495, 0.45, 0.4]) expect(cover(c.store, texelNear(c.surfaces, c.sheet, 2, [0.5, 0, z]))).toBeGreaterThan(0.9);
+    for (const x of [0.2, 0.35, 0.45, 0.495])
+      expect(cover(c.store, texelNear(c.surfaces, c.sheet, 0, [x, 0, 0.5]))).toBeGreaterThan(0.9);
+    for (const z of [0.495, 0.45, 0.4])
+      expect(cover(c.store, texelNear(c.surfaces, c.sheet, 2, [0.5, 0, z]))).toBeGreaterThan(0.9);
   });
 
   test('in the flat pane the same surface means the island under the tip, with its gutter', () => {
@@ -307,7 +378,10 @@ describe('recorded strokes', () => {
   sheet.layers = [newPaintedLayer('l', 'Hand')];
   const piece = newPiece('p', 'Piece', 'canvas', [sheet]);
   const recording = (over: object = {}) =>
-    parseRecording({ version: 1, strokes: [{ sheet: 'Metal', brush: brush({ size: 20 }), samples: [flat(10, 10), flat(90, 60)], ...over }] });
+    parseRecording({
+      version: 1,
+      strokes: [{ sheet: 'Metal', brush: brush({ size: 20 }), samples: [flat(10, 10), flat(90, 60)], ...over }],
+    });
 
   test('the same recording gives the same bytes', () => {
     const [a, b] = [new TileStore(), new TileStore()];
@@ -328,8 +402,10 @@ describe('recorded strokes', () => {
     expect(store.planeKeys()).toEqual([]);
   });
 
-  test.each([{}, { version: 2, strokes: [] }, { version: 1, strokes: [{ brush: {}, samples: [] }] }, { version: 1, strokes: [{ brush: { size: NaN }, samples: [flat(0, 0)] }] }])(
-    'a damaged recording is refused: %j',
-    (input) => expect(() => parseRecording(input)).toThrow(RecordingError),
-  );
+  test.each([
+    {},
+    { version: 2, strokes: [] },
+    { version: 1, strokes: [{ brush: {}, samples: [] }] },
+    { version: 1, strokes: [{ brush: { size: NaN }, samples: [flat(0, 0)] }] },
+  ])('a damaged recording is refused: %j', (input) => expect(() => parseRecording(input)).toThrow(RecordingError));
 });

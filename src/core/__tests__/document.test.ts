@@ -17,7 +17,10 @@ function randomEdit(doc: Piece, random: () => number, serial: number): Edit {
   const pick = () => Math.floor(random() * n);
   const kind = n === 0 ? 0 : Math.floor(random() * 6);
   if (kind === 0) {
-    const layer = random() < 0.5 ? newPaintedLayer(`n${serial}`, `New ${serial}`) : newCoatLayer(`n${serial}`, 'Coat', { roughness: [random()] });
+    const layer =
+      random() < 0.5
+        ? newPaintedLayer(`n${serial}`, `New ${serial}`)
+        : newCoatLayer(`n${serial}`, 'Coat', { roughness: [random()] });
     return { type: 'add-layer', sheetId: 's', index: Math.floor(random() * (n + 1)), layer };
   }
   const at = pick();
@@ -25,28 +28,38 @@ function randomEdit(doc: Piece, random: () => number, serial: number): Edit {
   if (kind === 1) return { type: 'remove-layer', sheetId: 's', index: at, layer };
   if (kind === 2) return { type: 'move-layer', sheetId: 's', layerId: layer.id, from: at, to: pick() };
   if (kind === 3) return setLayerEdit(sheet, layer, { opacity: random(), visible: random() < 0.5 });
-  if (kind === 4) return { type: 'set-piece', before: { palette: doc.palette }, after: { palette: [...doc.palette, '#abcdef'].slice(-5) } };
-  return { type: 'batch', edits: [setLayerEdit(sheet, layer, { name: `Name ${serial}` }), { type: 'set-sheet', sheetId: 's', before: { heightSpan: sheet.heightSpan }, after: { heightSpan: random() / 10 } }] as never };
+  if (kind === 4)
+    return { type: 'set-piece', before: { palette: doc.palette }, after: { palette: [...doc.palette, '#abcdef'].slice(-5) } };
+  return {
+    type: 'batch',
+    edits: [
+      setLayerEdit(sheet, layer, { name: `Name ${serial}` }),
+      { type: 'set-sheet', sheetId: 's', before: { heightSpan: sheet.heightSpan }, after: { heightSpan: random() / 10 } },
+    ] as never,
+  };
 }
 
 describe('edits', () => {
-  test.each([1, 2, 3, 4, 5, 6, 7, 8])('undoing a random sequence to the start gives the first document byte for byte (seed %i)', (seed) => {
-    const random = seededRandom(seed);
-    const first = JSON.stringify(piece());
-    let doc = piece();
-    const done: Edit[] = [];
-    for (let i = 0; i < 60; i++) {
-      const edit = randomEdit(doc, random, i);
-      doc = applyEdit(doc, edit);
-      expect(pieceSchema.safeParse(doc).success).toBe(true);
-      done.push(edit);
-    }
-    const last = JSON.stringify(doc);
-    for (const edit of done.toReversed()) doc = applyEdit(doc, invertEdit(edit));
-    expect(JSON.stringify(doc)).toBe(first);
-    for (const edit of done) doc = applyEdit(doc, edit);
-    expect(JSON.stringify(doc)).toBe(last);
-  });
+  test.each([1, 2, 3, 4, 5, 6, 7, 8])(
+    'undoing a random sequence to the start gives the first document byte for byte (seed %i)',
+    (seed) => {
+      const random = seededRandom(seed);
+      const first = JSON.stringify(piece());
+      let doc = piece();
+      const done: Edit[] = [];
+      for (let i = 0; i < 60; i++) {
+        const edit = randomEdit(doc, random, i);
+        doc = applyEdit(doc, edit);
+        expect(pieceSchema.safeParse(doc).success).toBe(true);
+        done.push(edit);
+      }
+      const last = JSON.stringify(doc);
+      for (const edit of done.toReversed()) doc = applyEdit(doc, invertEdit(edit));
+      expect(JSON.stringify(doc)).toBe(first);
+      for (const edit of done) doc = applyEdit(doc, edit);
+      expect(JSON.stringify(doc)).toBe(last);
+    },
+  );
 
   test('the input document is never changed', () => {
     const doc = piece();
@@ -62,8 +75,15 @@ describe('edits', () => {
   });
 
   test('a patch can change neither identity nor kind, nor smuggle in unknown fields', () => {
-    const patch = (after: Record<string, unknown>): Edit => ({ type: 'set-layer', sheetId: 's', layerId: 'a', before: {}, after });
-    for (const bad of [{ id: 'z' }, { kind: 'painted' }, { evil: 1 }]) expect(applyEditChecked(piece(), patch(bad)).ok).toBe(false);
+    const patch = (after: Record<string, unknown>): Edit => ({
+      type: 'set-layer',
+      sheetId: 's',
+      layerId: 'a',
+      before: {},
+      after,
+    });
+    for (const bad of [{ id: 'z' }, { kind: 'painted' }, { evil: 1 }])
+      expect(applyEditChecked(piece(), patch(bad)).ok).toBe(false);
     expect(applyEditChecked(piece(), patch({ opacity: 7 })).ok).toBe(false);
     expect(applyEditChecked(piece(), patch({ opacity: 0.7 })).ok).toBe(true);
   });
@@ -71,7 +91,9 @@ describe('edits', () => {
   test('the trail says what was done in words', () => {
     const doc = piece();
     expect(describeEdit({ type: 'paint', sheetId: 's', layerId: 'b' }, doc)).toBe('Stroke on Hand');
-    expect(describeEdit({ type: 'remove-layer', sheetId: 's', index: 0, layer: doc.sheets[0].layers[0] }, doc)).toBe('Delete Ground');
+    expect(describeEdit({ type: 'remove-layer', sheetId: 's', index: 0, layer: doc.sheets[0].layers[0] }, doc)).toBe(
+      'Delete Ground',
+    );
   });
 });
 
@@ -100,7 +122,13 @@ describe('documents from outside', () => {
     ['a canvas of size 0', { ...piece(), sheets: [{ ...piece().sheets[0], width: 0 }] }],
     ['a canvas of 100,000', { ...piece(), sheets: [{ ...piece().sheets[0], height: 100_000 }] }],
     ['an id used twice', { ...piece(), sheets: [piece().sheets[0], piece().sheets[0]] }],
-    ['a coat without its value', { ...piece(), sheets: [{ ...piece().sheets[0], layers: [{ ...piece().sheets[0].layers[0], cells: { height: { on: true } } }] }] }],
+    [
+      'a coat without its value',
+      {
+        ...piece(),
+        sheets: [{ ...piece().sheets[0], layers: [{ ...piece().sheets[0].layers[0], cells: { height: { on: true } } }] }],
+      },
+    ],
     ['a model piece without a mesh', { ...piece(), kind: 'model' }],
   ])('%s gives one sentence', (_what, input) => {
     const result = parsePiece(input);
@@ -110,7 +138,8 @@ describe('documents from outside', () => {
 
   test('names are trimmed, and refuse what a file name cannot hold', () => {
     expect(nameSchema.parse('  Lantern ')).toBe('Lantern');
-    for (const bad of ['', '   ', 'a/b', 'a\\b', 'a\u0000b', 'x'.repeat(121)]) expect(nameSchema.safeParse(bad).success).toBe(false);
+    for (const bad of ['', '   ', 'a/b', 'a\\b', 'a\u0000b', 'x'.repeat(121)])
+      expect(nameSchema.safeParse(bad).success).toBe(false);
     expect(freeName('Hand', ['Hand', 'Hand 2'])).toBe('Hand 3');
   });
 });

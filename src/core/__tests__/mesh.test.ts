@@ -10,7 +10,8 @@ import { writeGlb } from '../mesh/writeGlb';
 import { cubeModel, quadModel, seededRandom } from '../testing/models';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
-const one = (name: string, content: Uint8Array | string) => new Map([[name, typeof content === 'string' ? bytes(content) : content]]);
+const one = (name: string, content: Uint8Array | string) =>
+  new Map([[name, typeof content === 'string' ? bytes(content) : content]]);
 const refusal = async (files: Map<string, Uint8Array>) => {
   const error = await readModel(files).then(
     () => null,
@@ -35,13 +36,18 @@ describe('reading models', () => {
     const doc = new Document();
     const buffer = doc.createBuffer();
     const plane = planeModel('P', 1);
-    const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint16Array) => doc.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+    const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint16Array) =>
+      doc.createAccessor().setType(type).setArray(array).setBuffer(buffer);
     const primitive = doc
       .createPrimitive()
       .setAttribute('POSITION', accessor('VEC3', plane.positions))
       .setAttribute('TEXCOORD_0', accessor('VEC2', plane.uvs[0]))
       .setIndices(accessor('SCALAR', Uint16Array.from(plane.indices)));
-    const node = doc.createNode('Mirrored').setMesh(doc.createMesh().addPrimitive(primitive)).setScale([-1, 1, 1]).setTranslation([5, 0, 0]);
+    const node = doc
+      .createNode('Mirrored')
+      .setMesh(doc.createMesh().addPrimitive(primitive))
+      .setScale([-1, 1, 1])
+      .setTranslation([5, 0, 0]);
     doc.createScene().addChild(node);
     const model = await readModel(one('m.glb', await new WebIO().writeBinary(doc)));
     expect(Math.min(...[0, 1, 2, 3].map((v) => model.positions[v * 3]))).toBe(4.5);
@@ -55,15 +61,23 @@ describe('reading models', () => {
   test('a skinned model comes in at rest: joints move it, its own node does not', async () => {
     const doc = new Document();
     const buffer = doc.createBuffer();
-    const accessor = (type: 'VEC3' | 'VEC4' | 'MAT4', array: Float32Array | Uint8Array) => doc.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+    const accessor = (type: 'VEC3' | 'VEC4' | 'MAT4', array: Float32Array | Uint8Array) =>
+      doc.createAccessor().setType(type).setArray(array).setBuffer(buffer);
     const primitive = doc
       .createPrimitive()
       .setAttribute('POSITION', accessor('VEC3', Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0)))
       .setAttribute('JOINTS_0', accessor('VEC4', new Uint8Array(12)))
       .setAttribute('WEIGHTS_0', accessor('VEC4', Float32Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0)));
     const joint = doc.createNode('Joint').setTranslation([0, 2, 0]);
-    const skin = doc.createSkin().addJoint(joint).setInverseBindMatrices(accessor('MAT4', Float32Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, -0.5, 0, 1)));
-    const node = doc.createNode('Body').setMesh(doc.createMesh().addPrimitive(primitive)).setSkin(skin).setTranslation([100, 0, 0]);
+    const skin = doc
+      .createSkin()
+      .addJoint(joint)
+      .setInverseBindMatrices(accessor('MAT4', Float32Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, -0.5, 0, 1)));
+    const node = doc
+      .createNode('Body')
+      .setMesh(doc.createMesh().addPrimitive(primitive))
+      .setSkin(skin)
+      .setTranslation([100, 0, 0]);
     doc.createScene().addChild(node).addChild(joint);
     const model = await readModel(one('s.glb', await new WebIO().writeBinary(doc)));
     expect([...model.positions]).toEqual([0, 1.5, 0, 1, 1.5, 0, 0, 2.5, 0]);
@@ -73,7 +87,10 @@ describe('reading models', () => {
     const io = new WebIO();
     const { json, resources } = await io.writeJSON(await io.readBinary((await writeGlb(cubeModel())) as Uint8Array<ArrayBuffer>));
     const [uri] = Object.keys(resources);
-    const files = new Map([['model/cube.gltf', bytes(JSON.stringify(json))], [`model/${uri}`, resources[uri]]]);
+    const files = new Map([
+      ['model/cube.gltf', bytes(JSON.stringify(json))],
+      [`model/${uri}`, resources[uri]],
+    ]);
     expect((await readModel(files)).indices.length).toBe(36);
     files.delete(`model/${uri}`);
     expect(await refusal(files)).toContain(uri);
@@ -81,7 +98,10 @@ describe('reading models', () => {
 
   test('OBJ: n-gons, negative indices, materials; V is turned to point down', async () => {
     const obj = `mtllib box.mtl\no Pentagon\nusemtl Red\nv 0 0 0\nv 1 0 0\nv 1.5 1 0\nv 0.5 2 0\nv -0.5 1 0\nvt 0 0\nvt 1 0\nvt 1 0.5\nvt 0.5 1\nvt 0 0.5\nf -5/-5 -4/-4 -3/-3 -2/-2 -1/-1\n`;
-    const files = new Map([['box.obj', bytes(obj)], ['box.mtl', bytes('newmtl Red\nKd 1 0 0\n')]]);
+    const files = new Map([
+      ['box.obj', bytes(obj)],
+      ['box.mtl', bytes('newmtl Red\nKd 1 0 0\n')],
+    ]);
     const model = await readModel(files);
     expect(model.indices.length / 3).toBe(3);
     expect(model.fileVertices).toBe(5);
@@ -99,11 +119,26 @@ describe('reading models', () => {
     ['a truncated GLB', one('a.glb', Uint8Array.of(0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0, 99, 0, 0, 0)), /cut short/],
     ['text named GLB', one('a.glb', 'hello there'), /not a GLB/],
     ['an unknown format', one('a.fbx', 'x'), /GLB, glTF or OBJ/],
-    ['two models', new Map([['a.obj', bytes('v 0 0 0')], ['b.obj', bytes('v 0 0 0')]]), /2 models/],
+    [
+      'two models',
+      new Map([
+        ['a.obj', bytes('v 0 0 0')],
+        ['b.obj', bytes('v 0 0 0')],
+      ]),
+      /2 models/,
+    ],
     ['broken JSON', one('a.gltf', '{'), /JSON/],
     ['glTF 1', one('a.gltf', '{"asset":{"version":"1.0"}}'), /2\.0/],
-    ['a huge accessor', one('a.gltf', '{"asset":{"version":"2.0"},"accessors":[{"count":4000000000,"type":"VEC3","componentType":5126}]}'), /4000000000/],
-    ['a missing buffer', one('a.gltf', '{"asset":{"version":"2.0"},"buffers":[{"byteLength":12,"uri":"../../etc/passwd"}]}'), /passwd/],
+    [
+      'a huge accessor',
+      one('a.gltf', '{"asset":{"version":"2.0"},"accessors":[{"count":4000000000,"type":"VEC3","componentType":5126}]}'),
+      /4000000000/,
+    ],
+    [
+      'a missing buffer',
+      one('a.gltf', '{"asset":{"version":"2.0"},"buffers":[{"byteLength":12,"uri":"../../etc/passwd"}]}'),
+      /passwd/,
+    ],
     ['a scene without meshes', one('a.gltf', '{"asset":{"version":"2.0"},"scenes":[{"nodes":[]}]}'), /no triangles/],
     ['OBJ in UTF-16', one('a.obj', Uint8Array.of(0xff, 0xfe, 0x76, 0)), /UTF-16/],
     ['OBJ that is binary', one('a.obj', Uint8Array.of(0x76, 0, 1, 2)), /binary/],
@@ -119,7 +154,10 @@ describe('reading models', () => {
     const io = new WebIO();
     for (const [spoil, says] of [
       [(d: Document) => d.getRoot().listMeshes()[0].listPrimitives()[0].getIndices()!.getArray()!.fill(999), /vertex 999/],
-      [(d: Document) => d.getRoot().listMeshes()[0].listPrimitives()[0].getAttribute('POSITION')!.getArray()!.fill(Infinity), /finite/],
+      [
+        (d: Document) => d.getRoot().listMeshes()[0].listPrimitives()[0].getAttribute('POSITION')!.getArray()!.fill(Infinity),
+        /finite/,
+      ],
     ] as const) {
       const doc = await io.readBinary(glb as Uint8Array<ArrayBuffer>);
       spoil(doc);
@@ -150,13 +188,29 @@ describe('topology', () => {
   });
 
   test('two plates that do not touch are two surfaces', () => {
-    const plate = (z: number, uv: [number, number, number, number]) => ({ corners: [[0, 0, z], [1, 0, z], [1, 1, z], [0, 1, z]] as [number, number, number][], uv });
+    const plate = (z: number, uv: [number, number, number, number]) => ({
+      corners: [
+        [0, 0, z],
+        [1, 0, z],
+        [1, 1, z],
+        [0, 1, z],
+      ] as [number, number, number][],
+      uv,
+    });
     expect(buildTopology(quadModel([plate(0, [0, 0, 0.4, 1]), plate(0.01, [0.5, 0, 1, 1])])).componentCount).toBe(2);
   });
 });
 
 describe('the UV report', () => {
-  const flat = (uv: [number, number, number, number]) => ({ corners: [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]] as [number, number, number][], uv });
+  const flat = (uv: [number, number, number, number]) => ({
+    corners: [
+      [0, 0, 0],
+      [1, 0, 0],
+      [1, 1, 0],
+      [0, 1, 0],
+    ] as [number, number, number][],
+    uv,
+  });
   const codes = (quads: Parameters<typeof quadModel>[0]) => {
     const model = quadModel(quads);
     const topology = buildTopology(model);
@@ -226,7 +280,8 @@ describe('the surface map', () => {
         const block = (Math.floor(i / 128 / 16) * 8 + Math.floor((i % 128) / 16)) * 6;
         for (let k = 0; k < 3; k++) {
           const v = tile.position[i * 3 + k];
-          if (v < tile.blockBounds[block + k] || v > tile.blockBounds[block + 3 + k]) throw new Error(`texel ${i} lies outside its block`);
+          if (v < tile.blockBounds[block + k] || v > tile.blockBounds[block + 3 + k])
+            throw new Error(`texel ${i} lies outside its block`);
           if (v < tile.bounds[k] || v > tile.bounds[k + 3]) throw new Error(`texel ${i} lies outside its tile`);
         }
       }

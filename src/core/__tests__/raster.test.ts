@@ -3,13 +3,29 @@ import { marginSources } from '../raster/gutter';
 import { MipPyramid } from '../raster/mips';
 import { normalAt, normalsFromField } from '../raster/normal';
 import { resample } from '../raster/resample';
-import { invertChanges, pictureFromTiles, TILE, tileIndex, tilesFromPicture, tilesOf, TileStore, tileX, tileY, validateTiles, type TileChange } from '../raster/tiles';
+import {
+  invertChanges,
+  pictureFromTiles,
+  TILE,
+  tileIndex,
+  tilesFromPicture,
+  tilesOf,
+  TileStore,
+  tileX,
+  tileY,
+  validateTiles,
+  type TileChange,
+} from '../raster/tiles';
 import { seededRandom } from '../testing/models';
 
 describe('tiles', () => {
   test('a picture of any size survives being cut into tiles', () => {
     const random = seededRandom(1);
-    for (const [w, h, c] of [[16, 16, 4], [300, 130, 2], [129, 257, 4]] as const) {
+    for (const [w, h, c] of [
+      [16, 16, 4],
+      [300, 130, 2],
+      [129, 257, 4],
+    ] as const) {
       const pixels = Uint16Array.from({ length: w * h * c }, () => 1 + random() * 65534);
       const tiles = tilesFromPicture(pixels, w, h, c);
       const versions = new Map([...tiles].map(([i, data]) => [i, { data, hash: null }]));
@@ -53,7 +69,11 @@ describe('tiles', () => {
 });
 
 describe('display pyramids', () => {
-  test.each([[64, 64], [100, 60], [1, 9]])('refreshing random rectangles equals building from scratch (%i × %i)', (w, h) => {
+  test.each([
+    [64, 64],
+    [100, 60],
+    [1, 9],
+  ])('refreshing random rectangles equals building from scratch (%i × %i)', (w, h) => {
     const random = seededRandom(w);
     const step = new MipPyramid(w, h, 'srgb');
     const whole = new MipPyramid(w, h, 'srgb');
@@ -88,7 +108,8 @@ describe('normal from height', () => {
     const field = Float32Array.from({ length: 6 * 5 }, (_, i) => sx * (i % 6) + sy * Math.floor(i / 6));
     const normals = new Float32Array(4 * 3 * 3);
     normalsFromField(field, 4, 3, normals);
-    for (let i = 0; i < normals.length; i += 3) expect([...normals.subarray(i, i + 3)]).toEqual([...out].map((v) => expect.closeTo(v, 5)));
+    for (let i = 0; i < normals.length; i += 3)
+      expect([...normals.subarray(i, i + 3)]).toEqual([...out].map((v) => expect.closeTo(v, 5)));
   });
 
   test('green points up where the surface rises downwards in the picture, as glTF has it', () => {
@@ -100,7 +121,11 @@ describe('normal from height', () => {
   test('a sphere cap of 100 texels has the analytic normal within half a percent', () => {
     const out = new Float32Array(3);
     const cap = (x: number, y: number) => Math.sqrt(100 * 100 - x * x - y * y);
-    for (const [x, y] of [[0, 0], [30, 10], [-40, 25]]) {
+    for (const [x, y] of [
+      [0, 0],
+      [30, 10],
+      [-40, 25],
+    ]) {
       normalAt(cap, x, y, out);
       const expected = [x / 100, -y / 100, cap(x, y) / 100];
       expected.forEach((v, k) => expect(Math.abs(out[k] - v)).toBeLessThan(0.005));
@@ -110,12 +135,21 @@ describe('normal from height', () => {
 
 describe('resampling', () => {
   test('an even picture stays even, at any size', () => {
-    for (const to of [5, 8, 31, 100]) for (const v of resample(new Float32Array(20 * 20).fill(0.37), 20, 20, 1, to, to)) expect(v).toBeCloseTo(0.37, 5);
+    for (const to of [5, 8, 31, 100])
+      for (const v of resample(new Float32Array(20 * 20).fill(0.37), 20, 20, 1, to, to)) expect(v).toBeCloseTo(0.37, 5);
   });
 
   test('a slow wave keeps its values when made half as large', () => {
     const wave = (x: number, n: number) => 0.5 + 0.4 * Math.sin((2 * Math.PI * (x + 0.5)) / n);
-    const small = resample(Float32Array.from({ length: 64 * 4 }, (_, i) => wave(i % 64, 64)), 64, 4, 1, 32, 4, { wrapX: true });
+    const small = resample(
+      Float32Array.from({ length: 64 * 4 }, (_, i) => wave(i % 64, 64)),
+      64,
+      4,
+      1,
+      32,
+      4,
+      { wrapX: true },
+    );
     for (let x = 0; x < 32; x++) expect(small[x]).toBeCloseTo(wave(x, 32), 2);
   });
 
@@ -142,7 +176,8 @@ describe('margins', () => {
     const sources = marginSources(covered, w, h, reach);
     for (let i = 0; i < w * h; i++) {
       let nearest = Infinity;
-      for (let j = 0; j < w * h; j++) if (covered[j]) nearest = Math.min(nearest, Math.hypot((i % w) - (j % w), Math.floor(i / w) - Math.floor(j / w)));
+      for (let j = 0; j < w * h; j++)
+        if (covered[j]) nearest = Math.min(nearest, Math.hypot((i % w) - (j % w), Math.floor(i / w) - Math.floor(j / w)));
       if (sources[i] < 0) expect(nearest).toBeGreaterThan(reach - 1);
       else {
         expect(covered[sources[i]]).toBe(1);

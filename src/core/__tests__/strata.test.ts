@@ -16,7 +16,15 @@ function randomStack(seed: number, over: Partial<Sheet> = {}) {
   for (let n = 0; n < 6; n++) {
     const blend = (['normal', 'multiply', 'screen', 'overlay', 'soft-light'] as const)[Math.floor(random() * 5)];
     if (random() < 0.3) {
-      sheet.layers.push({ ...newCoatLayer(`c${n}`, 'Coat', { 'base-colour': [random(), random(), random()], height: [random()], roughness: [random()] }), blend, opacity: random() });
+      sheet.layers.push({
+        ...newCoatLayer(`c${n}`, 'Coat', {
+          'base-colour': [random(), random(), random()],
+          height: [random()],
+          roughness: [random()],
+        }),
+        blend,
+        opacity: random(),
+      });
       continue;
     }
     const layer = { ...newPaintedLayer(`p${n}`, 'Paint'), blend, opacity: random(), visible: random() < 0.85 };
@@ -26,8 +34,10 @@ function randomStack(seed: number, over: Partial<Sheet> = {}) {
       const x0 = Math.floor(random() * 120);
       const y0 = Math.floor(random() * 100);
       const pixels = new Uint16Array(200 * 150 * channels);
-      for (let y = y0; y < y0 + 50; y++) for (let i = (y * 200 + x0) * channels; i < (y * 200 + x0 + 80) * channels; i++) pixels[i] = random() * 65536;
-      for (const [tile, data] of tilesFromPicture(pixels, 200, 150, channels)) store.set(planeKey(layer.id, map), tile, { data, hash: null });
+      for (let y = y0; y < y0 + 50; y++)
+        for (let i = (y * 200 + x0) * channels; i < (y * 200 + x0 + 80) * channels; i++) pixels[i] = random() * 65536;
+      for (const [tile, data] of tilesFromPicture(pixels, 200, 150, channels))
+        store.set(planeKey(layer.id, map), tile, { data, hash: null });
     }
   }
   return { sheet, store };
@@ -49,7 +59,14 @@ describe('evaluation', () => {
           if (layer.kind === 'painted' && !tile) continue;
           const o = ((y % 128) * 128 + (x % 128)) * (value.length + 1);
           const a = tile ? tile[o + value.length] / 65535 : 1;
-          for (let c = 0; c < value.length; c++) value[c] = composite(effectiveBlend(layer, map), value[c], 1, tile ? tile[o + c] / 65535 : cell.value![c], a * layer.opacity)[0];
+          for (let c = 0; c < value.length; c++)
+            value[c] = composite(
+              effectiveBlend(layer, map),
+              value[c],
+              1,
+              tile ? tile[o + c] / 65535 : cell.value![c],
+              a * layer.opacity,
+            )[0];
         }
         valueAt(source, map, x, y).forEach((v, c) => expect(v).toBeCloseTo(value[c], 5));
       }
@@ -71,7 +88,9 @@ describe('evaluation', () => {
         const part = new Float32Array(w * h * ch);
         evaluateRegion(source, map, x, y, w, h, part);
         for (let r = 0; r < h; r++)
-          expect(part.subarray(r * w * ch, (r + 1) * w * ch)).toEqual(whole.subarray(((y + r) * 200 + x) * ch, ((y + r) * 200 + x + w) * ch));
+          expect(part.subarray(r * w * ch, (r + 1) * w * ch)).toEqual(
+            whole.subarray(((y + r) * 200 + x) * ch, ((y + r) * 200 + x + w) * ch),
+          );
       }
     }
   });
@@ -81,14 +100,19 @@ describe('evaluation', () => {
       const source = randomStack(7, { wrapU: wraps, wrapV: wraps });
       const out = new Float32Array(3 * 3);
       evaluateRegion(source, 'roughness', 199, 149, 3, 3, out);
-      const at = (x: number, y: number) => valueAt(source, 'roughness', wraps ? x % 200 : Math.min(x, 199), wraps ? y % 150 : Math.min(y, 149))[0];
+      const at = (x: number, y: number) =>
+        valueAt(source, 'roughness', wraps ? x % 200 : Math.min(x, 199), wraps ? y % 150 : Math.min(y, 149))[0];
       for (let i = 0; i < 9; i++) expect(out[i]).toBeCloseTo(at(199 + (i % 3), 149 + Math.floor(i / 3)), 6);
     }
   });
 
   test('height layers add their offsets; hidden layers and cells that are off do nothing', () => {
     const sheet = newSheet('s', 'S', 64, 64);
-    sheet.layers = [newCoatLayer('a', 'A', { height: [0.6] }), newCoatLayer('b', 'B', { height: [0.7] }), { ...newCoatLayer('c', 'C', { height: [0.9] }), visible: false }];
+    sheet.layers = [
+      newCoatLayer('a', 'A', { height: [0.6] }),
+      newCoatLayer('b', 'B', { height: [0.7] }),
+      { ...newCoatLayer('c', 'C', { height: [0.9] }), visible: false },
+    ];
     const source = { sheet, store: new TileStore() };
     expect(valueAt(source, 'height', 3, 3)[0]).toBeCloseTo(0.8, 6);
     sheet.layers[1].cells.height!.on = false;
@@ -97,11 +121,16 @@ describe('evaluation', () => {
 
   test('normals of a region equal normals taken texel by texel, across tiles and around a wrapping border', () => {
     const source = randomStack(5, { wrapU: true, wrapV: true });
-    const height = (x: number, y: number) => valueAt(source, 'height', ((x % 200) + 200) % 200, ((y % 150) + 150) % 150)[0] * source.sheet.heightSpan * 200;
+    const height = (x: number, y: number) =>
+      valueAt(source, 'height', ((x % 200) + 200) % 200, ((y % 150) + 150) % 150)[0] * source.sheet.heightSpan * 200;
     const region = normalRegion(source, { x: 120, y: 120, width: 20, height: 30 }).slice(0, 20 * 30 * 3);
     const corner = normalRegion(source, { x: 0, y: 0, width: 2, height: 2 }).slice(0, 12);
     const out = new Float32Array(3);
-    for (const [x, y, from, i] of [[125, 127, region, (7 * 20 + 5) * 3], [127, 128, region, (8 * 20 + 7) * 3], [0, 0, corner, 0]] as const) {
+    for (const [x, y, from, i] of [
+      [125, 127, region, (7 * 20 + 5) * 3],
+      [127, 128, region, (8 * 20 + 7) * 3],
+      [0, 0, corner, 0],
+    ] as const) {
       normalAt(height, x, y, out);
       for (let k = 0; k < 3; k++) expect(from[i + k]).toBeCloseTo(out[k], 4);
     }

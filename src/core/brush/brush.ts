@@ -89,11 +89,7 @@ export function mixSamples(a: Sample, b: Sample, t: number): Sample {
 export function pixelDistance(a: Sample, b: Sample): number {
   if (a.pane === 'flat' && b.pane === 'flat') return Math.hypot(a.x - b.x, a.y - b.y) / b.texelsPerPixel;
   if (a.pane === 'model' && b.pane === 'model') {
-    const d = Math.hypot(
-      a.direction[0] - b.direction[0],
-      a.direction[1] - b.direction[1],
-      a.direction[2] - b.direction[2],
-    );
+    const d = Math.hypot(a.direction[0] - b.direction[0], a.direction[1] - b.direction[1], a.direction[2] - b.direction[2]);
     return d / b.pixelSpread;
   }
   return Infinity;

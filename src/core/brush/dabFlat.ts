@@ -32,10 +32,10 @@ export function dabFlat(coverage: Coverage, dab: FlatDab, falloff: Float32Array,
   if (limits.wrapV) [top, bottom] = oneTurn(dab.y, top, bottom, height);
   else [top, bottom] = [Math.max(0, top), Math.min(height - 1, bottom)];
   // Tile by tile: a run of rows and columns that lies in one tile.
-  for (let y = top; y <= bottom; ) {
+  for (let y = top; y <= bottom;) {
     const rowStart = modulo(y, height);
     const rows = Math.min(bottom - y + 1, TILE - (rowStart % TILE), height - rowStart);
-    for (let x = left; x <= right; ) {
+    for (let x = left; x <= right;) {
       const columnStart = modulo(x, width);
       const columns = Math.min(right - x + 1, TILE - (columnStart % TILE), width - columnStart);
       dabInTile(coverage, dab, radius, falloff, limits, x, y, columnStart, rowStart, columns, rows);

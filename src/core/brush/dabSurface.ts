@@ -4,7 +4,7 @@
  */
 import { visitTriangle, BLOCK, BLOCKS_PER_SIDE, type SurfaceMap, type SurfaceTile, surfacePoint } from '../mesh/surfaceMap';
 import { distanceToFace2, type SurfaceHit, type SurfaceQuery } from '../mesh/surfaceQuery';
-import { TILE, tileIndex } from "../raster/tiles";
+import { TILE, tileIndex } from '../raster/tiles';
 import { FALLOFF_STEPS, type Coverage } from './coverage';
 
 export interface SurfaceDab {
@@ -24,7 +24,13 @@ export interface SurfaceDab {
 const FACING_FULL = -0.1;
 const FACING_NONE = -0.5;
 
-export function dabSurface(coverage: Coverage, map: SurfaceMap, query: SurfaceQuery, dab: SurfaceDab, falloff: Float32Array): void {
+export function dabSurface(
+  coverage: Coverage,
+  map: SurfaceMap,
+  query: SurfaceQuery,
+  dab: SurfaceDab,
+  falloff: Float32Array,
+): void {
   const [x, y, z] = dab.hit.point;
   const included = dab.reach === 'connected' ? query.floodBall(dab.hit.face, x, y, z, dab.radius) : 0;
   const radius2 = dab.radius * dab.radius;

@@ -40,11 +40,16 @@ export function parseRecording(input: unknown): Recording {
 export function replay(piece: Piece, store: TileStore, surfaces: PieceSurfaces | null, recording: Recording): TileChange[] {
   surfaces?.query.hideParts(piece.hiddenParts);
   const prepared = recording.strokes.map((stroke, n) => {
-    const sheet = stroke.sheet === undefined ? piece.sheets[0] : piece.sheets.find((s) => s.id === stroke.sheet || s.name === stroke.sheet);
+    const sheet =
+      stroke.sheet === undefined ? piece.sheets[0] : piece.sheets.find((s) => s.id === stroke.sheet || s.name === stroke.sheet);
     if (!sheet) throw new RecordingError(`Stroke ${n + 1} names the sheet "${stroke.sheet}", which the piece does not have.`);
     const painted = sheet.layers.filter((l) => l.kind === 'painted');
-    const layer = stroke.layer === undefined ? painted.at(-1) : painted.find((l) => l.id === stroke.layer || l.name === stroke.layer);
-    if (!layer) throw new RecordingError(`Stroke ${n + 1} needs a painted layer${stroke.layer ? ` "${stroke.layer}"` : ''} in "${sheet.name}".`);
+    const layer =
+      stroke.layer === undefined ? painted.at(-1) : painted.find((l) => l.id === stroke.layer || l.name === stroke.layer);
+    if (!layer)
+      throw new RecordingError(
+        `Stroke ${n + 1} needs a painted layer${stroke.layer ? ` "${stroke.layer}"` : ''} in "${sheet.name}".`,
+      );
     if (stroke.samples.some((s) => s.pane !== stroke.samples[0].pane))
       throw new RecordingError(`Stroke ${n + 1} changes panes on its way: a stroke stays in the pane it began in.`);
     if (stroke.samples[0].pane === 'model' && !surfaces)

@@ -79,7 +79,8 @@ export class Stroke {
       const channels = storedChannels(map);
       for (const t of dirty) {
         const tile = this.workTile(planeKey(this.context.layerId, map), t.index, channels);
-        if (tile) paintTile(tile.before?.data ?? null, tile.after, channels, t, write.value, write.amount, this.brush.mode === 'erase');
+        if (tile)
+          paintTile(tile.before?.data ?? null, tile.after, channels, t, write.value, write.amount, this.brush.mode === 'erase');
       }
     }
     this.coverage.clearDirty();
@@ -95,14 +96,12 @@ export class Stroke {
   changes(): TileChange[] {
     const out: TileChange[] = [];
     for (const [plane, tiles] of this.work)
-      for (const [tile, { before }] of tiles)
-        out.push({ plane, tile, before, after: this.context.store.get(plane, tile) });
+      for (const [tile, { before }] of tiles) out.push({ plane, tile, before, after: this.context.store.get(plane, tile) });
     return out;
   }
 
   cancel(): void {
-    for (const [plane, tiles] of this.work)
-      for (const [tile, { before }] of tiles) this.context.store.set(plane, tile, before);
+    for (const [plane, tiles] of this.work) for (const [tile, { before }] of tiles) this.context.store.set(plane, tile, before);
     this.work.clear();
   }
 
@@ -177,7 +176,13 @@ export class Stroke {
       dabFlat(this.coverage, dab, this.falloff, { wrapU, wrapV, allow: this.islandLimit(place.x, place.y) });
     } else if (context.surface) {
       const { map, query } = context.surface;
-      dabSurface(this.coverage, map, query, { hit: place.hit, radius: place.radius, flow: brush.flow, cap, reach: brush.reach }, this.falloff);
+      dabSurface(
+        this.coverage,
+        map,
+        query,
+        { hit: place.hit, radius: place.radius, flow: brush.flow, cap, reach: brush.reach },
+        this.falloff,
+      );
     }
   }
 
@@ -207,8 +212,7 @@ export function modelDiameter(brush: Pick<Brush, 'sizeUnit'>, diameter: number, 
 
 function placeDistance(a: Place, b: Place): number {
   if (a.pane === 'flat' && b.pane === 'flat') return Math.hypot(a.x - b.x, a.y - b.y);
-  if (a.pane === 'model' && b.pane === 'model')
-    return Math.hypot(...a.hit.point.map((v, k) => v - b.hit.point[k]));
+  if (a.pane === 'model' && b.pane === 'model') return Math.hypot(...a.hit.point.map((v, k) => v - b.hit.point[k]));
   return Infinity;
 }
 

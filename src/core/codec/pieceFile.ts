@@ -32,7 +32,9 @@ export function writePieceFile(bundle: PieceBundle, progress?: Progress): Uint8A
   if (bundle.modelGlb) files.push(['model.glb', bundle.modelGlb]);
   const planes = bundle.piece.sheets.flatMap((sheet) =>
     sheet.layers.flatMap((layer) =>
-      sheet.maps.map((map) => ({ sheet, layer, map })).filter(({ map }) => bundle.store.tilesOf(planeKey(layer.id, map)).size > 0),
+      sheet.maps
+        .map((map) => ({ sheet, layer, map }))
+        .filter(({ map }) => bundle.store.tilesOf(planeKey(layer.id, map)).size > 0),
     ),
   );
   planes.forEach(({ sheet, layer, map }, n) => {
@@ -58,7 +60,8 @@ export function readPieceFile(bytes: Uint8Array, name = 'The piece file'): Piece
 
 function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
   const json = files.get('piece.json');
-  if (!json) throw new PieceFileError(`${name} holds no piece.json, so it is not a Brindle piece: check that it is the right file.`);
+  if (!json)
+    throw new PieceFileError(`${name} holds no piece.json, so it is not a Brindle piece: check that it is the right file.`);
   let raw: unknown;
   try {
     raw = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(json));

@@ -24,8 +24,16 @@ export function decodePng(bytes: Uint8Array, name = 'The picture'): Picture {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const width = view.getUint32(16);
   const height = view.getUint32(20);
-  if (width === 0 || height === 0 || width > PNG_LIMITS.maxSide || height > PNG_LIMITS.maxSide || width * height > PNG_LIMITS.maxTexels)
-    throw new PictureError(`${name} says it is ${width} × ${height}, outside what is read (up to ${PNG_LIMITS.maxSide} a side): make it smaller.`);
+  if (
+    width === 0 ||
+    height === 0 ||
+    width > PNG_LIMITS.maxSide ||
+    height > PNG_LIMITS.maxSide ||
+    width * height > PNG_LIMITS.maxTexels
+  )
+    throw new PictureError(
+      `${name} says it is ${width} × ${height}, outside what is read (up to ${PNG_LIMITS.maxSide} a side): make it smaller.`,
+    );
   let png;
   try {
     png = decode(bytes);
@@ -34,7 +42,8 @@ export function decodePng(bytes: Uint8Array, name = 'The picture'): Picture {
   }
   if (png.palette) return fromPalette(png.data as Uint8Array, png.depth, png.palette, width, height);
   const data = png.depth < 8 ? unpackBits(png.data as Uint8Array, width, height, png.depth) : png.data;
-  if (data.length !== width * height * png.channels) throw new PictureError(`${name} is damaged or cut short: copy or save it again.`);
+  if (data.length !== width * height * png.channels)
+    throw new PictureError(`${name} is damaged or cut short: copy or save it again.`);
   return {
     width,
     height,
@@ -45,7 +54,13 @@ export function decodePng(bytes: Uint8Array, name = 'The picture'): Picture {
 }
 
 /** Greyscale of 1, 2 or 4 bits: rows start on a byte (PNG specification, 7.2). */
-function unpackBits(packed: Uint8Array, width: number, height: number, depth: number, scale = 255 / ((1 << depth) - 1)): Uint8Array {
+function unpackBits(
+  packed: Uint8Array,
+  width: number,
+  height: number,
+  depth: number,
+  scale = 255 / ((1 << depth) - 1),
+): Uint8Array {
   const out = new Uint8Array(width * height);
   const rowBytes = Math.ceil((width * depth) / 8);
   const mask = (1 << depth) - 1;
@@ -113,4 +128,3 @@ export function toStored(picture: Picture, channels: 2 | 4): Uint16Array {
   }
   return out;
 }
-

@@ -14,7 +14,8 @@ export class ArchiveError extends Error {}
 /** Unpacks everything. Throws ArchiveError with one sentence on anything hostile or damaged. */
 export function readZip(bytes: Uint8Array, what: string): Map<string, Uint8Array> {
   if (bytes.length === 0) throw new ArchiveError(`${what} is empty: copy or export it again.`);
-  if (bytes[0] !== 0x50 || bytes[1] !== 0x4b) throw new ArchiveError(`${what} is not a zip archive: check that it is the right file.`);
+  if (bytes[0] !== 0x50 || bytes[1] !== 0x4b)
+    throw new ArchiveError(`${what} is not a zip archive: check that it is the right file.`);
   let entries = 0;
   let total = 0;
   let unpacked;
@@ -23,10 +24,17 @@ export function readZip(bytes: Uint8Array, what: string): Map<string, Uint8Array
       filter: ({ name, size, originalSize }) => {
         if (name.endsWith('/')) return false;
         if (/(^|[/\\])\.\.([/\\]|$)|^[/\\]|^[A-Za-z]:|\\|\0/.test(name))
-          throw new ArchiveError(`${what} holds a file named "${name.slice(0, 60)}", which points outside the archive: it is refused.`);
+          throw new ArchiveError(
+            `${what} holds a file named "${name.slice(0, 60)}", which points outside the archive: it is refused.`,
+          );
         total += originalSize;
-        if (++entries > ZIP_LIMITS.maxEntries) throw new ArchiveError(`${what} holds more than ${ZIP_LIMITS.maxEntries} files: it is refused.`);
-        if (originalSize > ZIP_LIMITS.maxEntryBytes || total > ZIP_LIMITS.maxTotalBytes || originalSize > 65536 + size * ZIP_LIMITS.maxRatio)
+        if (++entries > ZIP_LIMITS.maxEntries)
+          throw new ArchiveError(`${what} holds more than ${ZIP_LIMITS.maxEntries} files: it is refused.`);
+        if (
+          originalSize > ZIP_LIMITS.maxEntryBytes ||
+          total > ZIP_LIMITS.maxTotalBytes ||
+          originalSize > 65536 + size * ZIP_LIMITS.maxRatio
+        )
           throw new ArchiveError(`${what} would unpack to far more than it should ("${name.slice(0, 60)}"): it is refused.`);
         return true;
       },

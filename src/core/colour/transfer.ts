@@ -19,12 +19,10 @@ export const LINEAR_OF_SRGB8 = Float32Array.from({ length: 256 }, (_, i) => srgb
  * codes, and every code's own linear value rounds to a step whose code is that one (tested).
  */
 const SRGB8_STEPS = 4095;
-const SRGB8_OF_LINEAR = Uint8Array.from({ length: SRGB8_STEPS + 1 }, (_, i) =>
-  Math.round(linearToSrgb(i / SRGB8_STEPS) * 255),
-);
+const SRGB8_OF_LINEAR = Uint8Array.from({ length: SRGB8_STEPS + 1 }, (_, i) => Math.round(linearToSrgb(i / SRGB8_STEPS) * 255));
 
 export function linearToSrgb8(linear: number): number {
-  return SRGB8_OF_LINEAR[(linear <= 0 ? 0 : linear >= 1 ? 1 : linear) * SRGB8_STEPS + 0.5 | 0];
+  return SRGB8_OF_LINEAR[((linear <= 0 ? 0 : linear >= 1 ? 1 : linear) * SRGB8_STEPS + 0.5) | 0];
 }
 
 export function hexToSrgb(hex: string): [number, number, number] {
@@ -34,6 +32,9 @@ export function hexToSrgb(hex: string): [number, number, number] {
 
 export function srgbToHex(srgb: ArrayLike<number>): string {
   let out = '#';
-  for (let i = 0; i < 3; i++) out += Math.round(Math.min(1, Math.max(0, srgb[i])) * 255).toString(16).padStart(2, '0');
+  for (let i = 0; i < 3; i++)
+    out += Math.round(Math.min(1, Math.max(0, srgb[i])) * 255)
+      .toString(16)
+      .padStart(2, '0');
   return out;
 }

@@ -59,25 +59,39 @@ export function chosenSheets(piece: Piece, options: DispatchOptions): Sheet[] {
 export type Plan = { ok: true; files: PlannedFile[]; glbName: string | null } | { ok: false; message: string };
 
 export function planDispatch(piece: Piece, options: DispatchOptions): Plan {
-  const unknown = [...options.pattern.matchAll(/\{([^}]*)\}/g)].find(([, f]) => !(PATTERN_FIELDS as readonly string[]).includes(f));
+  const unknown = [...options.pattern.matchAll(/\{([^}]*)\}/g)].find(
+    ([, f]) => !(PATTERN_FIELDS as readonly string[]).includes(f),
+  );
   if (unknown)
-    return { ok: false, message: `The naming pattern has "${unknown[0]}", which stands for nothing: use ${PATTERN_FIELDS.map((f) => `{${f}}`).join(', ')}.` };
-  if (/[/\\]/.test(options.pattern)) return { ok: false, message: 'The naming pattern cannot contain slashes: the files go into one folder.' };
+    return {
+      ok: false,
+      message: `The naming pattern has "${unknown[0]}", which stands for nothing: use ${PATTERN_FIELDS.map((f) => `{${f}}`).join(', ')}.`,
+    };
+  if (/[/\\]/.test(options.pattern))
+    return { ok: false, message: 'The naming pattern cannot contain slashes: the files go into one folder.' };
   const files: PlannedFile[] = [];
   const sheets = chosenSheets(piece, options);
   if (sheets.length === 0) return { ok: false, message: 'No sheet is chosen: choose at least one.' };
-  if (options.maps.length === 0 && !options.glb) return { ok: false, message: 'No map is chosen: choose at least one, or the GLB.' };
+  if (options.maps.length === 0 && !options.glb)
+    return { ok: false, message: 'No map is chosen: choose at least one, or the GLB.' };
   for (const sheet of sheets)
     for (const map of options.maps) {
       const width = Math.max(1, Math.round(sheet.width / options.divide));
       const height = Math.max(1, Math.round(sheet.height / options.divide));
-      const fields: Record<string, string> = { piece: piece.name, sheet: sheet.name, map, width: String(width), height: String(height) };
+      const fields: Record<string, string> = {
+        piece: piece.name,
+        sheet: sheet.name,
+        map,
+        width: String(width),
+        height: String(height),
+      };
       const stem = options.pattern.replace(/\{([^}]*)\}/g, (_, f: string) => fileSafe(fields[f]));
       files.push({ name: `${stem.replace(/[^A-Za-z0-9_.-]+/g, '-')}.png`, sheet, map, width, height });
     }
   const names = new Set<string>();
   for (const { name } of files) {
-    if (names.has(name)) return { ok: false, message: `Two files would be named ${name}: put {sheet} and {map} into the pattern.` };
+    if (names.has(name))
+      return { ok: false, message: `Two files would be named ${name}: put {sheet} and {map} into the pattern.` };
     names.add(name);
   }
   return { ok: true, files, glbName: options.glb ? `${fileSafe(piece.name)}.glb` : null };

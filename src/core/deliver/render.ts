@@ -81,7 +81,13 @@ function applyMargins(values: Float32Array, channels: number, sources: Int32Arra
   }
 }
 
-function renderMap(context: RenderContext, sheet: Sheet, map: MapId, settings: RenderSettings, sources: Int32Array | null): Picture {
+function renderMap(
+  context: RenderContext,
+  sheet: Sheet,
+  map: MapId,
+  settings: RenderSettings,
+  sources: Int32Array | null,
+): Picture {
   const colour = MAPS[map].kind === 'colour';
   const channels = colour ? 3 : 1;
   const whole = evaluateWhole16({ sheet, store: context.store }, map);
@@ -94,7 +100,10 @@ function renderMap(context: RenderContext, sheet: Sheet, map: MapId, settings: R
   }
   applyMargins(values, channels, sources);
   if (shrink) {
-    values = resample(values, sheet.width, sheet.height, channels, width, height, { wrapX: sheet.wrapU, wrapY: sheet.wrapV }) as typeof values;
+    values = resample(values, sheet.width, sheet.height, channels, width, height, {
+      wrapX: sheet.wrapU,
+      wrapY: sheet.wrapV,
+    }) as typeof values;
     if (colour) for (let i = 0; i < values.length; i++) values[i] = linearToSrgb(Math.min(1, Math.max(0, values[i])));
   }
   return quantise(values, width, height, channels, settings.bits);
@@ -109,7 +118,10 @@ function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSett
   }
   applyMargins(values, 3, sources);
   const [width, height] = target(sheet, settings.divide);
-  values = resample(values, sheet.width, sheet.height, 3, width, height, { wrapX: sheet.wrapU, wrapY: sheet.wrapV }) as typeof values;
+  values = resample(values, sheet.width, sheet.height, 3, width, height, {
+    wrapX: sheet.wrapU,
+    wrapY: sheet.wrapV,
+  }) as typeof values;
   const sign = settings.normalY === 'up' ? 1 : -1;
   for (let i = 0; i < values.length; i += 3) {
     const l = Math.hypot(values[i], values[i + 1], values[i + 2]) || 1;

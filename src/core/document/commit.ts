@@ -17,7 +17,18 @@ export const operationSchema = z.discriminatedUnion('kind', [
     edit: editSchema,
     /** [plane, tile, hash before, hash after] */
     tiles: z.array(tileRow).max(200_000),
-    blobs: z.array(z.object({ hash, length: z.number().int().min(1).max(1 << 20) })).max(200_000),
+    blobs: z
+      .array(
+        z.object({
+          hash,
+          length: z
+            .number()
+            .int()
+            .min(1)
+            .max(1 << 20),
+        }),
+      )
+      .max(200_000),
   }),
   z.object({ kind: z.literal('undo'), id: z.string().max(60), baseRevision: z.number().int().min(0) }),
   z.object({ kind: z.literal('redo'), id: z.string().max(60), baseRevision: z.number().int().min(0) }),

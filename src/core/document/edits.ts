@@ -20,10 +20,7 @@ const simpleEdit = z.discriminatedUnion('type', [
 ]);
 type SimpleEdit = z.infer<typeof simpleEdit>;
 
-export const editSchema = z.union([
-  simpleEdit,
-  z.object({ type: z.literal('batch'), edits: z.array(simpleEdit).max(10_000) }),
-]);
+export const editSchema = z.union([simpleEdit, z.object({ type: z.literal('batch'), edits: z.array(simpleEdit).max(10_000) })]);
 export type Edit = SimpleEdit | { type: 'batch'; edits: SimpleEdit[] };
 
 /** Thrown when an edit does not fit the document it is applied to: misuse, not bad input. */

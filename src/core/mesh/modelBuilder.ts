@@ -60,7 +60,8 @@ export class ModelBuilder {
       vertices += p.positions.length / 3;
       corners += p.indices.length;
     }
-    if (corners === 0) throw new ModelError('The model has no triangles, so there is nothing to paint: export it with its meshes.');
+    if (corners === 0)
+      throw new ModelError('The model has no triangles, so there is nothing to paint: export it with its meshes.');
     if (corners / 3 > MODEL_LIMITS.maxTriangles)
       throw new ModelError(
         `The model has ${Math.round(corners / 3)} triangles, at most ${MODEL_LIMITS.maxTriangles} are read: reduce it.`,

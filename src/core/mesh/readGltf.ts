@@ -36,7 +36,11 @@ export async function readGltf(name: string, files: FileSet, dependencies: GltfD
   }
 }
 
-const short = (error: unknown) => String((error as Error)?.message ?? error).split('\n')[0].slice(0, 140).replace(/[.:]$/, '');
+const short = (error: unknown) =>
+  String((error as Error)?.message ?? error)
+    .split('\n')[0]
+    .slice(0, 140)
+    .replace(/[.:]$/, '');
 
 export function isGlb(bytes: Uint8Array): boolean {
   return bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
@@ -124,7 +128,8 @@ function addResources(
     }
     if (buffer.uri.startsWith('data:')) continue;
     const bytes = find(buffer.uri);
-    if (!bytes) throw new ModelError(`The model needs the file "${buffer.uri}", which is not here: drop it together with the model.`);
+    if (!bytes)
+      throw new ModelError(`The model needs the file "${buffer.uri}", which is not here: drop it together with the model.`);
     if (bytes.length < buffer.byteLength)
       throw new ModelError(`The file "${buffer.uri}" is shorter than the model says: copy or export it again.`);
     resources[buffer.uri] = bytes;
@@ -204,7 +209,8 @@ function addPrimitive(
       for (let k = 0; k < 4; k++) {
         const w = sum > 0 ? weights[v * 4 + k] / sum : k === 0 ? 1 : 0;
         const joint = matrices[joints[v * 4 + k]];
-        if (!joint && w > 0) throw new ModelError(`"${node.getName()}" refers to a joint that is not there: export the model again.`);
+        if (!joint && w > 0)
+          throw new ModelError(`"${node.getName()}" refers to a joint that is not there: export the model again.`);
         if (joint) for (let i = 0; i < 16; i++) m[i] += joint[i] * w;
       }
       transform(positions, normals, v, m);
@@ -261,15 +267,12 @@ const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 function multiply(a: ArrayLike<number>, b: ArrayLike<number>): Float64Array {
   const out = new Float64Array(16);
   for (let c = 0; c < 4; c++)
-    for (let r = 0; r < 4; r++)
-      for (let k = 0; k < 4; k++) out[c * 4 + r] += a[k * 4 + r] * b[c * 4 + k];
+    for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[c * 4 + r] += a[k * 4 + r] * b[c * 4 + k];
   return out;
 }
 
 function determinant3(m: ArrayLike<number>): number {
-  return (
-    m[0] * (m[5] * m[10] - m[9] * m[6]) - m[4] * (m[1] * m[10] - m[9] * m[2]) + m[8] * (m[1] * m[6] - m[5] * m[2])
-  );
+  return m[0] * (m[5] * m[10] - m[9] * m[6]) - m[4] * (m[1] * m[10] - m[9] * m[2]) + m[8] * (m[1] * m[6] - m[5] * m[2]);
 }
 
 /** Moves vertex v; normals by the cofactor matrix, which is right for any scale (lengths are fixed later). */

@@ -13,7 +13,9 @@ export function findModelFile(files: FileSet): string {
   const names = [...files.keys()];
   const models = names.filter((n) => /\.(glb|gltf|obj)$/i.test(n));
   if (models.length > 1)
-    throw new ModelError(`There are ${models.length} models here (${models.slice(0, 3).join(', ')}): drop one model with its files.`);
+    throw new ModelError(
+      `There are ${models.length} models here (${models.slice(0, 3).join(', ')}): drop one model with its files.`,
+    );
   if (models.length === 1) return models[0];
   const glb = names.find((n) => isGlb(files.get(n)!));
   if (glb) return glb;
@@ -30,7 +32,9 @@ export async function readModel(files: FileSet, options: ReadModelOptions = {}):
   const bytes = files.get(name)!;
   if (bytes.length === 0) throw new ModelError(`${name} is empty: copy or export it again.`);
   if (bytes.length > MODEL_LIMITS.maxFileBytes)
-    throw new ModelError(`${name} is larger than ${MODEL_LIMITS.maxFileBytes >> 20} MiB, the most that is read: reduce the model.`);
+    throw new ModelError(
+      `${name} is larger than ${MODEL_LIMITS.maxFileBytes >> 20} MiB, the most that is read: reduce the model.`,
+    );
   if (isGlb(bytes)) return readGltf(name, files, await decodersFor(bytes, options));
   if (/\.glb$/i.test(name)) throw new ModelError(`${name} is not a GLB file, whatever its extension says: export it again.`);
   if (/\.gltf$/i.test(name)) return readGltf(name, files, await decodersFor(bytes, options));

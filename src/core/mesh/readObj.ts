@@ -61,7 +61,9 @@ function checkIndices(text: string, vertices: number): void {
       for (const corner of trimmed.slice(2).trim().split(/\s+/)) {
         const index = parseInt(corner, 10);
         if (!(index > 0 ? index <= vertices : index < 0 && -index <= seen))
-          throw new ModelError(`A face refers to vertex ${corner.split('/')[0]} of ${vertices}, which is not there: export the model again.`);
+          throw new ModelError(
+            `A face refers to vertex ${corner.split('/')[0]} of ${vertices}, which is not there: export the model again.`,
+          );
       }
     }
   }
@@ -80,7 +82,10 @@ function readMaterials(text: string, files: FileSet, notes: string[]): Map<strin
       notes.push(`The material file "${match[1]}" is missing: drop it together with the model to keep its colours.`);
       continue;
     }
-    const info = new MTLLoader().parse(decodeText(bytes, match[1]), '').materialsInfo as unknown as Record<string, Record<string, unknown>>;
+    const info = new MTLLoader().parse(decodeText(bytes, match[1]), '').materialsInfo as unknown as Record<
+      string,
+      Record<string, unknown>
+    >;
     for (const [name, m] of Object.entries(info)) {
       const material = plainMaterial(name);
       const kd = Array.isArray(m.kd) ? m.kd.map(Number) : null;
@@ -112,7 +117,16 @@ function weld(geometry: BufferGeometry, start: number, count: number) {
   const corners: number[] = [];
   for (let i = 0; i < indices.length; i++) {
     const v = start + i;
-    const key = [position.getX(v), position.getY(v), position.getZ(v), normal?.getX(v), normal?.getY(v), normal?.getZ(v), uv?.getX(v), uv?.getY(v)].join();
+    const key = [
+      position.getX(v),
+      position.getY(v),
+      position.getZ(v),
+      normal?.getX(v),
+      normal?.getY(v),
+      normal?.getZ(v),
+      uv?.getX(v),
+      uv?.getY(v),
+    ].join();
     let index = known.get(key);
     if (index === undefined) {
       index = corners.push(v) - 1;

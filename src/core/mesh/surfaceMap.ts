@@ -152,7 +152,14 @@ class Grid {
  * Writes texel (x, y) as the point of face f with barycentric weights (w0, w1, w2). Weights outside 0..1
  * extrapolate the plane; the normal's weights are clamped, because normals do not extrapolate well.
  */
-export function surfacePoint(model: Pick<Model, 'positions' | 'normals' | 'indices'>, f: number, w0: number, w1: number, w2: number, out: Float32Array): void {
+export function surfacePoint(
+  model: Pick<Model, 'positions' | 'normals' | 'indices'>,
+  f: number,
+  w0: number,
+  w1: number,
+  w2: number,
+  out: Float32Array,
+): void {
   const { positions: p, normals: n, indices } = model;
   const a = indices[f * 3] * 3;
   const b = indices[f * 3 + 1] * 3;

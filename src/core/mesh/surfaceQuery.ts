@@ -118,7 +118,13 @@ export class SurfaceQuery extends RayQuery<Model> {
   }
 }
 
-export function barycentric(model: Pick<Model, 'positions' | 'indices'>, face: number, x: number, y: number, z: number): [number, number, number] {
+export function barycentric(
+  model: Pick<Model, 'positions' | 'indices'>,
+  face: number,
+  x: number,
+  y: number,
+  z: number,
+): [number, number, number] {
   const p = model.positions;
   const a = model.indices[face * 3] * 3;
   const b = model.indices[face * 3 + 1] * 3;

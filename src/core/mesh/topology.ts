@@ -65,8 +65,7 @@ function neighbourLists(edges: Map<number, number[]>, faceCount: number) {
   for (let f = 0; f < faceCount; f++) start[f + 1] += start[f];
   const fill = start.slice();
   const neighbours = new Uint32Array(start[faceCount]);
-  for (const faces of edges.values())
-    for (const f of faces) for (const g of faces) if (f !== g) neighbours[fill[f]++] = g;
+  for (const faces of edges.values()) for (const f of faces) for (const g of faces) if (f !== g) neighbours[fill[f]++] = g;
   return { start, neighbours };
 }
 

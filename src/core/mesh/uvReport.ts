@@ -101,16 +101,41 @@ export function reportUvs(model: Model, topology: Topology, islands: Islands | n
   const add = (code: ProblemCode, count: number, sentence: string, weight: Problem['weight'] = 'look') => {
     if (count > 0) problems.push({ code, count, sentence, weight });
   };
-  add('some-without-uvs', without, `${plural(without, 'triangle has', 'triangles have')} no UVs in this set and cannot be painted: unwrap them too.`, without === faces ? 'stop' : 'look');
-  add('overlapping', overlapping.size, `${plural(overlapping.size, 'triangle lies', 'triangles lie')} over others in the UV square: paint on one shows on the other.`);
-  add('outside', outside, `${plural(outside, 'triangle reaches', 'triangles reach')} outside the UV square: what lies outside is not painted unless the whole triangle can be moved in.`);
-  add('mirrored', mirrored, `${plural(mirrored, 'triangle is', 'triangles are')} mirrored in UV: letters and stencils read backwards there.`);
+  add(
+    'some-without-uvs',
+    without,
+    `${plural(without, 'triangle has', 'triangles have')} no UVs in this set and cannot be painted: unwrap them too.`,
+    without === faces ? 'stop' : 'look',
+  );
+  add(
+    'overlapping',
+    overlapping.size,
+    `${plural(overlapping.size, 'triangle lies', 'triangles lie')} over others in the UV square: paint on one shows on the other.`,
+  );
+  add(
+    'outside',
+    outside,
+    `${plural(outside, 'triangle reaches', 'triangles reach')} outside the UV square: what lies outside is not painted unless the whole triangle can be moved in.`,
+  );
+  add(
+    'mirrored',
+    mirrored,
+    `${plural(mirrored, 'triangle is', 'triangles are')} mirrored in UV: letters and stencils read backwards there.`,
+  );
   add('zero-area', zero, `${plural(zero, 'triangle has', 'triangles have')} no area in UV and cannot hold paint.`);
   const uneven = unevenness(densities);
   if (uneven.ratio > 4)
-    add('uneven-density', uneven.count, `Texel density is uneven: the densest tenth has ${uneven.ratio.toFixed(1)} times the texels of the sparsest tenth, so detail will look blurred in places.`);
+    add(
+      'uneven-density',
+      uneven.count,
+      `Texel density is uneven: the densest tenth has ${uneven.ratio.toFixed(1)} times the texels of the sparsest tenth, so detail will look blurred in places.`,
+    );
   const narrow = narrowGutters(model, islands, area);
-  add('narrow-gutter', narrow, `${plural(narrow, 'island lies', 'islands lie')} closer than 4 texels at 1024 to a neighbour: colours can bleed at a distance. Leave wider gutters.`);
+  add(
+    'narrow-gutter',
+    narrow,
+    `${plural(narrow, 'island lies', 'islands lie')} closer than 4 texels at 1024 to a neighbour: colours can bleed at a distance. Leave wider gutters.`,
+  );
   return { problems, sheets: sheetReports(model, islands, area, densities) };
 }
 
@@ -163,7 +188,14 @@ function narrowGutters(model: Model, islands: Islands, owners: Int32Array[]): nu
       for (let x = 0; x < RASTER; x++) {
         const f = owner[y * RASTER + x];
         if (f < 0) continue;
-        for (const [dx, dy] of [[1, 0], [2, 0], [0, 1], [0, 2], [1, 1], [-1, 1]]) {
+        for (const [dx, dy] of [
+          [1, 0],
+          [2, 0],
+          [0, 1],
+          [0, 2],
+          [1, 1],
+          [-1, 1],
+        ]) {
           if (x + dx < 0 || x + dx >= RASTER || y + dy >= RASTER) continue;
           const g = owner[(y + dy) * RASTER + x + dx];
           if (g >= 0 && islands.island[g] !== islands.island[f]) {

@@ -88,14 +88,18 @@ function makeMaterial(document: Document, model: Model, m: number, pictures: Mat
   const REPEAT = 10497;
   const CLAMP = 33071;
   const texture = (name: string, png: Uint8Array) =>
-    document.createTexture(`${material.getName()} ${name}`).setMimeType('image/png').setImage(png as Uint8Array<ArrayBuffer>);
+    document
+      .createTexture(`${material.getName()} ${name}`)
+      .setMimeType('image/png')
+      .setImage(png as Uint8Array<ArrayBuffer>);
   const settle = (info: ReturnType<Material['getBaseColorTextureInfo']>) =>
     info
       ?.setTexCoord(pictures.uvSet ?? 0)
       .setWrapS(pictures.wrapU === false ? CLAMP : REPEAT)
       .setWrapT(pictures.wrapV === false ? CLAMP : REPEAT);
   material.setBaseColorFactor([1, 1, 1, source.seeThrough ? source.baseColourLinear[3] : 1]);
-  if (pictures.baseColourPng) settle(material.setBaseColorTexture(texture('base colour', pictures.baseColourPng)).getBaseColorTextureInfo());
+  if (pictures.baseColourPng)
+    settle(material.setBaseColorTexture(texture('base colour', pictures.baseColourPng)).getBaseColorTextureInfo());
   material.setRoughnessFactor(1).setMetallicFactor(1);
   if (pictures.ormPng) {
     const orm = texture('occlusion roughness metallic', pictures.ormPng);

@@ -48,13 +48,19 @@ export function createCanvasPiece(options: CanvasOptions): { piece: Piece; store
   checkSide(options.width, 'width');
   checkSide(options.height, 'height');
   const name = checkedName(options.name);
-  const sheet = newSheet(options.newId(), 'Canvas', options.width, options.height, { wrapU: options.wrapU, wrapV: options.wrapV });
+  const sheet = newSheet(options.newId(), 'Canvas', options.width, options.height, {
+    wrapU: options.wrapU,
+    wrapV: options.wrapV,
+  });
   sheet.layers = [groundCoat(options.newId(), null), newPaintedLayer(options.newId(), 'Hand')];
   return { piece: newPiece(options.newId(), name, 'canvas', [sheet]), store: new TileStore() };
 }
 
 /** One sheet per material. The model's own colours become the first coat, its pictures the first painted layer. */
-export async function createModelPiece(model: Model, options: ModelPieceOptions): Promise<{ piece: Piece; store: TileStore; notes: string[] }> {
+export async function createModelPiece(
+  model: Model,
+  options: ModelPieceOptions,
+): Promise<{ piece: Piece; store: TileStore; notes: string[] }> {
   checkSide(options.size, 'sheet size');
   const name = checkedName(options.name);
   const store = new TileStore();
@@ -66,7 +72,10 @@ export async function createModelPiece(model: Model, options: ModelPieceOptions)
     taken.push(sheetName);
     const sheet = newSheet(options.newId(), sheetName, options.size, options.size, {
       materialIndex: m,
-      preview: { alpha: material.seeThrough ? Math.min(1, Math.max(0.05, material.baseColourLinear[3])) : 1, doubleSided: material.doubleSided },
+      preview: {
+        alpha: material.seeThrough ? Math.min(1, Math.max(0.05, material.baseColourLinear[3])) : 1,
+        doubleSided: material.doubleSided,
+      },
     });
     sheet.layers.push(groundCoat(options.newId(), material));
     const pictured = await pictureLayer(material, sheet, options, store, notes);
@@ -80,7 +89,10 @@ export async function createModelPiece(model: Model, options: ModelPieceOptions)
 
 /** Names from files may hold anything; what a name cannot hold becomes a dash. */
 export function cleanName(name: string): string {
-  const cleaned = name.replace(/[/\\\u0000-\u001f]+/g, '-').trim().slice(0, LIMITS.maxNameLength);
+  const cleaned = name
+    .replace(/[/\\\u0000-\u001f]+/g, '-')
+    .trim()
+    .slice(0, LIMITS.maxNameLength);
   return cleaned || 'Surface';
 }
 
@@ -128,7 +140,8 @@ async function pictureLayer(
 }
 
 function channelOf(picture: Picture, channel: number): Picture {
-  const data = picture.bits === 16 ? new Uint16Array(picture.width * picture.height) : new Uint8Array(picture.width * picture.height);
+  const data =
+    picture.bits === 16 ? new Uint16Array(picture.width * picture.height) : new Uint8Array(picture.width * picture.height);
   for (let i = 0; i < data.length; i++) data[i] = picture.data[i * picture.channels + channel];
   return { ...picture, channels: 1, data };
 }

@@ -82,7 +82,9 @@ export function canvasThumbnail(piece: Piece, store: TileStore): Uint8Array {
       const n = normalRegion({ sheet, store }, { x: tx, y: ty, width: 1, height: 1 });
       // Light from the upper left, as on a desk.
       const lit = 0.35 + Math.max(0, -0.45 * n[0] + 0.45 * n[1] + 0.77 * n[2]) * 0.85;
-      materialAt(sheet, store, tx / sheet.width, ty / sheet.height).linear.forEach((c, k) => (out[(y * width + x) * 3 + k] = c * lit));
+      materialAt(sheet, store, tx / sheet.width, ty / sheet.height).linear.forEach(
+        (c, k) => (out[(y * width + x) * 3 + k] = c * lit),
+      );
     }
   return encode(out);
 }
@@ -105,14 +107,21 @@ export function modelThumbnail(piece: Piece, store: TileStore, model: Model): Ui
   ];
   const half = Math.tan((12 * Math.PI) / 180);
   const glass = piece.sheets.filter((s) => s.preview.alpha < 1).map((s) => s.materialIndex);
-  const seeThroughParts = model.parts.filter((_, p) => model.facePart.some((q, f) => q === p && glass.includes(model.faceMaterial[f])));
+  const seeThroughParts = model.parts.filter((_, p) =>
+    model.facePart.some((q, f) => q === p && glass.includes(model.faceMaterial[f])),
+  );
   surfaces.query.hideParts([...piece.hiddenParts, ...seeThroughParts]);
   const sheetOf = new Map(piece.sheets.map((s) => [s.materialIndex, s]));
   const out = new Float32Array(width * height * 3);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const o = (y * width + x) * 3;
-      for (const [jx, jy] of [[0.25, 0.25], [0.75, 0.25], [0.25, 0.75], [0.75, 0.75]]) {
+      for (const [jx, jy] of [
+        [0.25, 0.25],
+        [0.75, 0.25],
+        [0.25, 0.75],
+        [0.75, 0.75],
+      ]) {
         const px = ((x + jx) / width - 0.5) * 2 * half * (width / height);
         const py = (0.5 - (y + jy) / height) * 2 * half;
         const direction = unit(toEye.map((v, k) => -v + right[k] * px + up[k] * py) as Vec);

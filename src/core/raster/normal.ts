@@ -10,10 +10,8 @@ export type HeightAt = (x: number, y: number) => number;
 
 /** Unit normal at one texel into `out` (x, y, z), for tests and single samples. */
 export function normalAt(h: HeightAt, x: number, y: number, out: Float32Array): void {
-  const dx =
-    (h(x + 1, y - 1) + 2 * h(x + 1, y) + h(x + 1, y + 1) - h(x - 1, y - 1) - 2 * h(x - 1, y) - h(x - 1, y + 1)) / 8;
-  const dy =
-    (h(x - 1, y + 1) + 2 * h(x, y + 1) + h(x + 1, y + 1) - h(x - 1, y - 1) - 2 * h(x, y - 1) - h(x + 1, y - 1)) / 8;
+  const dx = (h(x + 1, y - 1) + 2 * h(x + 1, y) + h(x + 1, y + 1) - h(x - 1, y - 1) - 2 * h(x - 1, y) - h(x - 1, y + 1)) / 8;
+  const dy = (h(x - 1, y + 1) + 2 * h(x, y + 1) + h(x + 1, y + 1) - h(x - 1, y - 1) - 2 * h(x, y - 1) - h(x + 1, y - 1)) / 8;
   const length = Math.sqrt(dx * dx + dy * dy + 1);
   out[0] = -dx / length;
   out[1] = dy / length;

@@ -55,8 +55,26 @@ export function resample(
   { wrapX = false, wrapY = false }: ResampleOptions = {},
 ): Float32Array {
   if (width === toWidth && height === toHeight) return source.slice();
-  const across = pass(source, height, width, toWidth, channels, wrapX, (line, i) => (line * width + i) * channels, (line, i) => (line * toWidth + i) * channels);
-  return pass(across, toWidth, height, toHeight, channels, wrapY, (line, i) => (i * toWidth + line) * channels, (line, i) => (i * toWidth + line) * channels);
+  const across = pass(
+    source,
+    height,
+    width,
+    toWidth,
+    channels,
+    wrapX,
+    (line, i) => (line * width + i) * channels,
+    (line, i) => (line * toWidth + i) * channels,
+  );
+  return pass(
+    across,
+    toWidth,
+    height,
+    toHeight,
+    channels,
+    wrapY,
+    (line, i) => (i * toWidth + line) * channels,
+    (line, i) => (i * toWidth + line) * channels,
+  );
 }
 
 function pass(

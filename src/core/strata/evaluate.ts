@@ -61,9 +61,9 @@ export function evaluateRegion(
   const { sheet } = source;
   const layers = contributions(sheet, map);
   // Pieces of the region that lie in one tile (or, beyond an edge that does not wrap, in one row or column).
-  for (let ry = 0; ry < height; ) {
+  for (let ry = 0; ry < height;) {
     const [sy, rows] = run(y + ry, height - ry, sheet.height, sheet.wrapV);
-    for (let rx = 0; rx < width; ) {
+    for (let rx = 0; rx < width;) {
       const [sx, columns] = run(x + rx, width - rx, sheet.width, sheet.wrapU);
       evaluatePiece(source, map, layers, sx, sy, columns, rows, out, ry * width + rx, width);
       rx += columns;

@@ -52,12 +52,42 @@ export function quadModel(quads: Quad[], parts = ['Part']): Model {
 export function cubeModel(): Model {
   const h = 0.5;
   const faces: [number, number, number][][] = [
-    [[-h, -h, h], [h, -h, h], [h, h, h], [-h, h, h]],
-    [[h, -h, -h], [-h, -h, -h], [-h, h, -h], [h, h, -h]],
-    [[h, -h, h], [h, -h, -h], [h, h, -h], [h, h, h]],
-    [[-h, -h, -h], [-h, -h, h], [-h, h, h], [-h, h, -h]],
-    [[-h, h, h], [h, h, h], [h, h, -h], [-h, h, -h]],
-    [[-h, -h, -h], [h, -h, -h], [h, -h, h], [-h, -h, h]],
+    [
+      [-h, -h, h],
+      [h, -h, h],
+      [h, h, h],
+      [-h, h, h],
+    ],
+    [
+      [h, -h, -h],
+      [-h, -h, -h],
+      [-h, h, -h],
+      [h, h, -h],
+    ],
+    [
+      [h, -h, h],
+      [h, -h, -h],
+      [h, h, -h],
+      [h, h, h],
+    ],
+    [
+      [-h, -h, -h],
+      [-h, -h, h],
+      [-h, h, h],
+      [-h, h, -h],
+    ],
+    [
+      [-h, h, h],
+      [h, h, h],
+      [h, h, -h],
+      [-h, h, -h],
+    ],
+    [
+      [-h, -h, -h],
+      [h, -h, -h],
+      [h, -h, h],
+      [-h, -h, h],
+    ],
   ];
   return quadModel(
     faces.map((corners, i) => {
@@ -70,7 +100,12 @@ export function cubeModel(): Model {
 }
 
 /** The texel of a sheet at the place of the model nearest to a point on face `quad` (two triangles a quad). */
-export function texelNear(surfaces: PieceSurfaces, sheet: Parameters<PieceSurfaces['forSheet']>[0], quad: number, point: number[]): [number, number] {
+export function texelNear(
+  surfaces: PieceSurfaces,
+  sheet: Parameters<PieceSurfaces['forSheet']>[0],
+  quad: number,
+  point: number[],
+): [number, number] {
   const { map } = surfaces.forSheet(sheet)!;
   let best = Infinity;
   let at: [number, number] = [0, 0];

@@ -108,7 +108,10 @@ export function Waiting({ pieceId }: { pieceId: string }) {
         <>
           <p className="text-[14px]">{what} …</p>
           <div className="h-1 w-56 overflow-hidden rounded bg-white/25">
-            <div className="h-full bg-white transition-all" style={{ width: `${Math.max(4, (100 * done) / Math.max(1, total))}%` }} />
+            <div
+              className="h-full bg-white transition-all"
+              style={{ width: `${Math.max(4, (100 * done) / Math.max(1, total))}%` }}
+            />
           </div>
         </>
       )}

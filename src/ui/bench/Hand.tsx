@@ -42,20 +42,56 @@ function Brush() {
   const tool = useBench((s) => s.tool);
   const texels = useHoverTexels();
   const isModel = useBench((s) => s.geometry !== null);
-  const percent = (key: 'hardness' | 'flow' | 'opacity' | 'smoothing' | 'spacing', label: string, reset: number, hint: string, max = 100) => (
-    <NumberField label={label} labelWidth="60px" unit="%" value={brush[key] * 100} min={key === 'spacing' ? 2 : 0} max={max} reset={reset} hint={hint} onPreview={(v) => setBrush({ [key]: v / 100 })} onCommit={(v) => setBrush({ [key]: v / 100 })} />
+  const percent = (
+    key: 'hardness' | 'flow' | 'opacity' | 'smoothing' | 'spacing',
+    label: string,
+    reset: number,
+    hint: string,
+    max = 100,
+  ) => (
+    <NumberField
+      label={label}
+      labelWidth="60px"
+      unit="%"
+      value={brush[key] * 100}
+      min={key === 'spacing' ? 2 : 0}
+      max={max}
+      reset={reset}
+      hint={hint}
+      onPreview={(v) => setBrush({ [key]: v / 100 })}
+      onCommit={(v) => setBrush({ [key]: v / 100 })}
+    />
   );
   return (
     <div className="flex min-w-0 flex-[1.7] gap-2 py-2 pr-3 pl-2">
       <div className="flex flex-col gap-0.5">
         {TOOLS.map(({ value, icon: Icon, label, command }) => (
-          <IconButton key={value} label={label} keys={keysFor(command)} active={tool === value} onClick={() => useBench.setState({ tool: value })}>
+          <IconButton
+            key={value}
+            label={label}
+            keys={keysFor(command)}
+            active={tool === value}
+            onClick={() => useBench.setState({ tool: value })}
+          >
             <Icon size={16} />
           </IconButton>
         ))}
       </div>
       <div className="grid min-w-0 flex-1 grid-cols-2 content-start gap-x-5 gap-y-0.5">
-        <NumberField label="Size" labelWidth="60px" unit={brush.sizeUnit === 'screen' ? 'px' : 'mm'} value={brush.size} min={1} max={512} curve="fine" digits={brush.size < 10 ? 1 : 0} reset={40} hint="Diameter. Keys: brackets." onPreview={(v) => setBrush({ size: v })} onCommit={(v) => setBrush({ size: Math.max(1, v) })} />
+        <NumberField
+          label="Size"
+          labelWidth="60px"
+          unit={brush.sizeUnit === 'screen' ? 'px' : 'mm'}
+          value={brush.size}
+          min={1}
+          max={512}
+          curve="fine"
+          digits={brush.size < 10 ? 1 : 0}
+          reset={40}
+          hint="Diameter. Keys: brackets."
+          onPreview={(v) => setBrush({ size: v })}
+          onCommit={(v) => setBrush({ size: Math.max(1, v) })}
+        />
         {percent('flow', 'Flow', 60, 'How much each dab adds.')}
         {percent('hardness', 'Hardness', 70, 'How sharp the rim is.')}
         {percent('opacity', 'Opacity', 100, 'No stroke covers more than this. Keys: digits.')}
@@ -67,12 +103,26 @@ function Brush() {
             value={brush.sizeUnit}
             options={[
               { value: 'screen', label: 'On screen', hint: 'The tip keeps its size on the screen, whatever the zoom' },
-              { value: 'model', label: isModel ? 'On model' : 'On canvas', hint: 'The tip keeps its size on the surface, whatever the zoom. A canvas counts as 1 m wide' },
+              {
+                value: 'model',
+                label: isModel ? 'On model' : 'On canvas',
+                hint: 'The tip keeps its size on the surface, whatever the zoom. A canvas counts as 1 m wide',
+              },
             ]}
             onChange={(v) => setBrush({ sizeUnit: v })}
           />
-          <Switch label="Pen: size" checked={brush.pressureSize} onChange={(v) => setBrush({ pressureSize: v })} hint="Pressure changes the size" />
-          <Switch label="Pen: opacity" checked={brush.pressureOpacity} onChange={(v) => setBrush({ pressureOpacity: v })} hint="Pressure changes the opacity" />
+          <Switch
+            label="Pen: size"
+            checked={brush.pressureSize}
+            onChange={(v) => setBrush({ pressureSize: v })}
+            hint="Pressure changes the size"
+          />
+          <Switch
+            label="Pen: opacity"
+            checked={brush.pressureOpacity}
+            onChange={(v) => setBrush({ pressureOpacity: v })}
+            hint="Pressure changes the opacity"
+          />
           {isModel && (
             <Switch
               label="Same surface"
@@ -134,7 +184,12 @@ function WritesPanel() {
             ) : (
               <span className="figures min-w-0 flex-1 truncate text-ink-soft">{well}</span>
             )}
-            <AmountInput label={`${info.label} amount`} amount={w.amount} disabled={!w.on} onChange={(amount) => setWrite(map, { amount })} />
+            <AmountInput
+              label={`${info.label} amount`}
+              amount={w.amount}
+              disabled={!w.on}
+              onChange={(amount) => setWrite(map, { amount })}
+            />
           </div>
         );
       })}
@@ -142,7 +197,17 @@ function WritesPanel() {
   );
 }
 
-function AmountInput({ label, amount, disabled, onChange }: { label: string; amount: number; disabled: boolean; onChange: (amount: number) => void }) {
+function AmountInput({
+  label,
+  amount,
+  disabled,
+  onChange,
+}: {
+  label: string;
+  amount: number;
+  disabled: boolean;
+  onChange: (amount: number) => void;
+}) {
   return (
     <Tip label={`${label}: share of the stroke that this map gets`}>
       <input
@@ -177,7 +242,15 @@ function Wells() {
   const chips = (colours: readonly string[], label: string) => (
     <div className="flex flex-wrap gap-1" role="group" aria-label={label}>
       {colours.map((c) => (
-        <button key={c} type="button" aria-label={`${label} ${c}`} title={c} onClick={() => setWell(c)} className={`h-[18px] w-[18px] rounded-sm border ${c === first ? 'border-ink' : 'border-line'}`} style={{ background: c }} />
+        <button
+          key={c}
+          type="button"
+          aria-label={`${label} ${c}`}
+          title={c}
+          onClick={() => setWell(c)}
+          className={`h-[18px] w-[18px] rounded-sm border ${c === first ? 'border-ink' : 'border-line'}`}
+          style={{ background: c }}
+        />
       ))}
     </div>
   );
@@ -185,9 +258,21 @@ function Wells() {
     <div className="w-[224px] shrink-0 px-3 py-2">
       <div className="mb-1.5 flex items-end gap-1.5">
         <ColourField colour={first} label="Active well" onPreview={setWell} onCommit={setWell}>
-          <button type="button" aria-label={`Active well ${first}, click to change`} data-testid="well" className="h-9 w-24 rounded border-2 border-accent" style={{ background: first }} />
+          <button
+            type="button"
+            aria-label={`Active well ${first}, click to change`}
+            data-testid="well"
+            className="h-9 w-24 rounded border-2 border-accent"
+            style={{ background: first }}
+          />
         </ColourField>
-        <button type="button" aria-label={`Other well ${second}, click to swap`} onClick={swapWells} className="h-7 w-8 rounded border border-line" style={{ background: second }} />
+        <button
+          type="button"
+          aria-label={`Other well ${second}, click to swap`}
+          onClick={swapWells}
+          className="h-7 w-8 rounded border border-line"
+          style={{ background: second }}
+        />
         <IconButton label="Swap the wells" keys={keysFor('swap')} onClick={swapWells}>
           <ArrowLeftRight size={14} />
         </IconButton>
@@ -201,7 +286,9 @@ function Wells() {
               type="button"
               aria-label="Add to palette"
               disabled={palette.includes(first) || palette.length >= 256}
-              onClick={() => edit({ type: 'set-piece', before: { palette }, after: { palette: [...palette, first] } }, `Palette: add ${first}`)}
+              onClick={() =>
+                edit({ type: 'set-piece', before: { palette }, after: { palette: [...palette, first] } }, `Palette: add ${first}`)
+              }
               className="h-[18px] w-[18px] shrink-0 rounded-sm border border-line text-[13px] leading-none hover:bg-field disabled:opacity-35"
             >
               +

@@ -19,7 +19,10 @@ export function JobBar() {
     <div role="status" className="fixed right-4 bottom-4 z-30 w-80 rounded-md border border-line bg-panel p-3 shadow-xl">
       <div className="mb-2 flex items-center justify-between gap-3">
         <span className="truncate">
-          {job.what} <span className="figures text-ink-soft">{job.done + 1} / {job.total}</span>
+          {job.what}{' '}
+          <span className="figures text-ink-soft">
+            {job.done + 1} / {job.total}
+          </span>
         </span>
         <Button kind="quiet" onClick={cancelJob}>
           Cancel

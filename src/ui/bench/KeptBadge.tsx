@@ -15,7 +15,12 @@ export function KeptBadge() {
   }, []);
   const strokes = `${kept.waiting} change${kept.waiting === 1 ? '' : 's'}`;
   const shown = {
-    kept: { dot: 'bg-kept', text: `Kept ${ago(kept.at, Math.max(now, kept.at))}`, tone: 'text-kept', hint: 'Everything is in the house’s database. There is nothing to save.' },
+    kept: {
+      dot: 'bg-kept',
+      text: `Kept ${ago(kept.at, Math.max(now, kept.at))}`,
+      tone: 'text-kept',
+      hint: 'Everything is in the house’s database. There is nothing to save.',
+    },
     keeping: { dot: 'bg-ink-soft', text: 'Keeping …', tone: 'text-ink-soft', hint: `${strokes} on the way to the database.` },
     offline: {
       dot: 'bg-fault',
@@ -55,8 +60,8 @@ export function ConflictDialog() {
         <AlertDialog.Content className="fixed top-1/2 left-1/2 z-50 w-[440px] -translate-x-1/2 -translate-y-1/2 rounded-lg bg-panel p-5 shadow-2xl">
           <AlertDialog.Title className="text-[16px] font-semibold">This piece was changed elsewhere</AlertDialog.Title>
           <AlertDialog.Description className="mt-2 text-ink-soft">
-            Another tab or window kept changes since you opened it. {kept.waiting} of your changes {kept.waiting === 1 ? 'is' : 'are'} safe in this
-            browser, but not in the piece yet.
+            Another tab or window kept changes since you opened it. {kept.waiting} of your changes{' '}
+            {kept.waiting === 1 ? 'is' : 'are'} safe in this browser, but not in the piece yet.
           </AlertDialog.Description>
           <div className="mt-5 flex justify-end gap-2">
             <AlertDialog.Action asChild>

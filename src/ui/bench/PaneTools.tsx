@@ -17,7 +17,12 @@ export function ModelTools() {
         <Focus size={14} />
       </IconButton>
       {(['front', 'side', 'top'] as const).map((side) => (
-        <button key={side} type="button" className="h-7 rounded px-1.5 text-[12px] capitalize hover:bg-field" onClick={() => lookFrom(side)}>
+        <button
+          key={side}
+          type="button"
+          className="h-7 rounded px-1.5 text-[12px] capitalize hover:bg-field"
+          onClick={() => lookFrom(side)}
+        >
           {side}
         </button>
       ))}
@@ -29,16 +34,25 @@ export function ModelTools() {
 function Parts() {
   const parts = useBench((s) => s.geometry!.parts);
   const hidden = useBench((s) => s.document!.hiddenParts);
-  const hide = (names: string[], label: string) => edit({ type: 'set-piece', before: { hiddenParts: hidden }, after: { hiddenParts: names } }, label);
+  const hide = (names: string[], label: string) =>
+    edit({ type: 'set-piece', before: { hiddenParts: hidden }, after: { hiddenParts: names } }, label);
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <button type="button" className={`inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field ${hidden.length ? 'text-accent-ink' : ''}`}>
+        <button
+          type="button"
+          className={`inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field ${hidden.length ? 'text-accent-ink' : ''}`}
+        >
           <Box size={14} /> Parts{hidden.length > 0 && ` · ${hidden.length} hidden`}
         </button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={6} className={`${CARD} max-h-80 w-56 overflow-auto`} aria-label="Parts of the model">
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          className={`${CARD} max-h-80 w-56 overflow-auto`}
+          aria-label="Parts of the model"
+        >
           {parts.map((part) => {
             const off = hidden.includes(part);
             return (
@@ -47,7 +61,9 @@ function Parts() {
                   type="button"
                   aria-label={`${off ? 'Show' : 'Hide'} ${part}`}
                   className="flex h-7 min-w-0 flex-1 items-center gap-2 px-1.5 text-left"
-                  onClick={() => hide(off ? hidden.filter((h) => h !== part) : [...hidden, part], `${off ? 'Show' : 'Hide'} ${part}`)}
+                  onClick={() =>
+                    hide(off ? hidden.filter((h) => h !== part) : [...hidden, part], `${off ? 'Show' : 'Hide'} ${part}`)
+                  }
                 >
                   {off ? <EyeOff size={14} className="text-ink-soft" /> : <Eye size={14} />}
                   <span className={`truncate ${off ? 'text-ink-soft' : ''}`}>{part}</span>
@@ -55,14 +71,24 @@ function Parts() {
                 <button
                   type="button"
                   className="h-7 px-2 text-[12px] text-ink-soft opacity-0 group-hover:opacity-100 hover:text-ink focus:opacity-100"
-                  onClick={() => hide(parts.filter((p) => p !== part), `Only ${part}`)}
+                  onClick={() =>
+                    hide(
+                      parts.filter((p) => p !== part),
+                      `Only ${part}`,
+                    )
+                  }
                 >
                   Only this
                 </button>
               </div>
             );
           })}
-          <button type="button" disabled={hidden.length === 0} className="mt-1 h-7 w-full rounded border-t border-line text-left px-1.5 hover:bg-field disabled:opacity-40" onClick={() => hide([], 'Show all parts')}>
+          <button
+            type="button"
+            disabled={hidden.length === 0}
+            className="mt-1 h-7 w-full rounded border-t border-line text-left px-1.5 hover:bg-field disabled:opacity-40"
+            onClick={() => hide([], 'Show all parts')}
+          >
             Show all
           </button>
         </Popover.Content>
@@ -81,7 +107,12 @@ function Repeats() {
         min={1}
         max={16}
         reset={2}
-        onCommit={(v) => edit({ type: 'set-piece', before: { planeRepeats: repeats }, after: { planeRepeats: Math.round(v) } }, 'Repeats on the plane')}
+        onCommit={(v) =>
+          edit(
+            { type: 'set-piece', before: { planeRepeats: repeats }, after: { planeRepeats: Math.round(v) } },
+            'Repeats on the plane',
+          )
+        }
       />
     </div>
   );
@@ -96,7 +127,12 @@ export function FlatTools() {
       <IconButton label="Fit the sheet" keys="Shift F" onClick={fitFlat}>
         <Scan size={14} />
       </IconButton>
-      <button type="button" className="figures h-7 rounded px-1.5 hover:bg-field" onClick={oneToOne} aria-label="One texel per pixel">
+      <button
+        type="button"
+        className="figures h-7 rounded px-1.5 hover:bg-field"
+        onClick={oneToOne}
+        aria-label="One texel per pixel"
+      >
         1:1
       </button>
       {isModel && (

@@ -28,7 +28,10 @@ export function Panes() {
           </Panel>
         )}
         {filled === 'both' && (
-          <Separator aria-label="Divider between the panes" className="w-1 bg-panel transition-colors hover:bg-accent data-[separator=active]:bg-accent" />
+          <Separator
+            aria-label="Divider between the panes"
+            className="w-1 bg-panel transition-colors hover:bg-accent data-[separator=active]:bg-accent"
+          />
         )}
         {filled !== 'model' && (
           <Panel id="flat" minSize="15%" defaultSize={filled === 'both' ? '40%' : '100%'}>
@@ -51,7 +54,11 @@ function Pane({ name, box }: { name: PaneName; box: RefObject<HTMLDivElement | n
         ref={box}
         tabIndex={0}
         role="application"
-        aria-label={name === 'model' ? 'Model. Drag to paint, right drag to turn, wheel to zoom.' : 'Flat sheet. Drag to paint, right drag to slide, wheel to zoom.'}
+        aria-label={
+          name === 'model'
+            ? 'Model. Drag to paint, right drag to turn, wheel to zoom.'
+            : 'Flat sheet. Drag to paint, right drag to slide, wheel to zoom.'
+        }
         data-testid={`pane-${name}`}
         className="absolute inset-0 cursor-none touch-none outline-none"
       />
@@ -65,7 +72,10 @@ function Pane({ name, box }: { name: PaneName; box: RefObject<HTMLDivElement | n
         <div className="pointer-events-auto">{name === 'model' ? <ModelTools /> : <FlatTools />}</div>
         <Tip label={isFull ? 'Show both panes' : `Fill the bench with the ${name === 'model' ? 'model' : 'flat sheet'}`}>
           <span className="pointer-events-auto rounded bg-panel/85">
-            <IconButton label={isFull ? 'Show both panes' : `Fill with ${name}`} onClick={() => useBench.setState({ filled: isFull ? 'both' : name })}>
+            <IconButton
+              label={isFull ? 'Show both panes' : `Fill with ${name}`}
+              onClick={() => useBench.setState({ filled: isFull ? 'both' : name })}
+            >
               {isFull ? <Minimize2 size={14} /> : <Maximize2 size={14} />}
             </IconButton>
           </span>
@@ -77,7 +87,13 @@ function Pane({ name, box }: { name: PaneName; box: RefObject<HTMLDivElement | n
 
 type BoxRef = RefObject<HTMLDivElement | null>;
 
-function useViewport(area: BoxRef, canvas: RefObject<HTMLCanvasElement | null>, model: BoxRef, flat: BoxRef, filled: string): void {
+function useViewport(
+  area: BoxRef,
+  canvas: RefObject<HTMLCanvasElement | null>,
+  model: BoxRef,
+  flat: BoxRef,
+  filled: string,
+): void {
   const viewport = useRef<BenchViewport | null>(null);
   const place = useRef(() => {});
   useEffect(() => {
@@ -130,5 +146,6 @@ function useViewport(area: BoxRef, canvas: RefObject<HTMLCanvasElement | null>, 
 /** From the newest pointer event in a batch of texels to the texels on the card; read by `brindle bench`. */
 function markPointerToPixel(start: number): void {
   performance.measure('brindle:pointer-to-pixel', { start, end: performance.now() });
-  if (performance.getEntriesByName('brindle:pointer-to-pixel').length > 5000) performance.clearMeasures('brindle:pointer-to-pixel');
+  if (performance.getEntriesByName('brindle:pointer-to-pixel').length > 5000)
+    performance.clearMeasures('brindle:pointer-to-pixel');
 }

@@ -1,6 +1,14 @@
 'use client';
 /** The strata sheet: layers are rows, maps are columns. Which layer does what to which map is simply seen. */
-import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core';
 import { restrictToVertical } from './dragVertical';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { Copy, Plus, Trash2 } from 'lucide-react';
@@ -25,7 +33,8 @@ export function Strata() {
     if (!over || active.id === over.id) return;
     const from = sheet.layers.findIndex((l) => l.id === active.id);
     const to = sheet.layers.findIndex((l) => l.id === over.id);
-    if (from >= 0 && to >= 0) edit({ type: 'move-layer', sheetId: sheet.id, layerId: String(active.id), from, to }, `Move ${sheet.layers[from].name}`);
+    if (from >= 0 && to >= 0)
+      edit({ type: 'move-layer', sheetId: sheet.id, layerId: String(active.id), from, to }, `Move ${sheet.layers[from].name}`);
   };
   const step = (by: number) => {
     const at = rows.findIndex((l) => l.id === selected);
@@ -72,16 +81,28 @@ export function Strata() {
             ))}
           </SortableContext>
         </DndContext>
-        {rows.length === 0 && <p className="p-4 text-ink-soft">No layers: the sheet shows its bare ground. Add a coat for an even base, or a painted layer.</p>}
+        {rows.length === 0 && (
+          <p className="p-4 text-ink-soft">
+            No layers: the sheet shows its bare ground. Add a coat for an even base, or a painted layer.
+          </p>
+        )}
       </div>
       <div className="flex h-9 shrink-0 items-center gap-1 border-t border-line px-2">
         <Tip label="A layer to paint on" keys={keysFor('add-painted')}>
-          <button type="button" className="inline-flex h-7 items-center gap-1 rounded px-1.5 hover:bg-field" onClick={() => addLayer('painted')}>
+          <button
+            type="button"
+            className="inline-flex h-7 items-center gap-1 rounded px-1.5 hover:bg-field"
+            onClick={() => addLayer('painted')}
+          >
             <Plus size={13} /> Painted
           </button>
         </Tip>
         <Tip label="One value a map, all over" keys={keysFor('add-coat')}>
-          <button type="button" className="inline-flex h-7 items-center gap-1 rounded px-1.5 hover:bg-field" onClick={() => addLayer('coat')}>
+          <button
+            type="button"
+            className="inline-flex h-7 items-center gap-1 rounded px-1.5 hover:bg-field"
+            onClick={() => addLayer('coat')}
+          >
             <Plus size={13} /> Coat
           </button>
         </Tip>

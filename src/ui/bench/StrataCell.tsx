@@ -25,7 +25,14 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
         <CoatCell layer={layer} map={map} value={cell.value!} change={change} toggle={toggle} />
       ) : (
         <Tip label={says}>
-          <button type="button" aria-label={says} aria-pressed={cell?.on ?? false} data-cell={map} onClick={toggle} className="flex h-6 w-6 items-center justify-center rounded hover:bg-field">
+          <button
+            type="button"
+            aria-label={says}
+            aria-pressed={cell?.on ?? false}
+            data-cell={map}
+            onClick={toggle}
+            className="flex h-6 w-6 items-center justify-center rounded hover:bg-field"
+          >
             {cell?.on ? <PaintGlyph /> : <span className="h-1 w-1 rounded-full bg-ink-soft opacity-55" />}
           </button>
         </Tip>
@@ -39,7 +46,13 @@ function PaintGlyph() {
   return (
     <svg width="20" height="20" viewBox="0 0 20 20" aria-hidden="true">
       <rect x="0.5" y="0.5" width="19" height="19" rx="4" className="fill-raised stroke-line" />
-      <path d="M3.5 13.5c2.5-6 4-1.5 6-4.5s3-4.5 7-2.5" fill="none" className="stroke-ink" strokeWidth="3.4" strokeLinecap="round" />
+      <path
+        d="M3.5 13.5c2.5-6 4-1.5 6-4.5s3-4.5 7-2.5"
+        fill="none"
+        className="stroke-ink"
+        strokeWidth="3.4"
+        strokeLinecap="round"
+      />
     </svg>
   );
 }
@@ -70,7 +83,15 @@ function CoatCell({ layer, map, value, change, toggle }: CoatCellProps) {
         onPreview={(c) => preview(change({ value: hexToSrgb(c) }))}
         onCommit={(c) => edit(change({ value: hexToSrgb(c) }), `${label} ${c}`)}
       >
-        <button type="button" aria-label={hint} title={hint} data-cell={map} onClickCapture={altOff} className="h-6 w-6 rounded border border-line" style={{ background: colour }} />
+        <button
+          type="button"
+          aria-label={hint}
+          title={hint}
+          data-cell={map}
+          onClickCapture={altOff}
+          className="h-6 w-6 rounded border border-line"
+          style={{ background: colour }}
+        />
       </ColourField>
     );
   }
@@ -79,12 +100,24 @@ function CoatCell({ layer, map, value, change, toggle }: CoatCellProps) {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <button type="button" aria-label={hint} title={hint} data-cell={map} onClickCapture={altOff} className="relative h-6 w-6 overflow-hidden rounded border border-line bg-raised">
+        <button
+          type="button"
+          aria-label={hint}
+          title={hint}
+          data-cell={map}
+          onClickCapture={altOff}
+          className="relative h-6 w-6 overflow-hidden rounded border border-line bg-raised"
+        >
           <span className="absolute inset-x-1 bottom-1 bg-ink-soft" style={{ height: `${Math.max(6, value[0] * 66)}%` }} />
         </button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content side="right" sideOffset={8} aria-label={label} className="z-40 w-64 rounded-md border border-line bg-panel p-3 shadow-xl">
+        <Popover.Content
+          side="right"
+          sideOffset={8}
+          aria-label={label}
+          className="z-40 w-64 rounded-md border border-line bg-panel p-3 shadow-xl"
+        >
           <NumberField
             label={info.label}
             unit="%"

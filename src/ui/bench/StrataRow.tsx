@@ -29,7 +29,9 @@ export function StrataRow({ sheet, layer, open }: { sheet: Sheet; layer: Layer; 
           className="flex h-7 w-6 shrink-0 items-center justify-center rounded hover:bg-field"
           onClick={() => toggleLayer(layer.id)}
         >
-          <span className={`h-2.5 w-2.5 rounded-full border border-ink ${layer.visible ? 'bg-ink' : 'bg-transparent opacity-50'}`} />
+          <span
+            className={`h-2.5 w-2.5 rounded-full border border-ink ${layer.visible ? 'bg-ink' : 'bg-transparent opacity-50'}`}
+          />
         </button>
         {naming ? (
           <NameInput sheet={sheet} layer={layer} done={() => setNaming(false)} />

@@ -52,13 +52,20 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
         </DropdownMenu.Root>
       )}
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger aria-label="Sheet" className="inline-flex h-7 items-center gap-1 rounded px-1.5 text-ink-soft hover:bg-field">
+        <DropdownMenu.Trigger
+          aria-label="Sheet"
+          className="inline-flex h-7 items-center gap-1 rounded px-1.5 text-ink-soft hover:bg-field"
+        >
           {sheet.name} <span className="figures">{sheet.width}</span> <ChevronDown size={13} />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="start" sideOffset={4} className={MENU}>
             {piece.sheets.map((s) => (
-              <DropdownMenu.Item key={s.id} className={`${ITEM} ${s.id === sheetId ? 'font-semibold' : ''}`} onSelect={() => selectSheet(s.id)}>
+              <DropdownMenu.Item
+                key={s.id}
+                className={`${ITEM} ${s.id === sheetId ? 'font-semibold' : ''}`}
+                onSelect={() => selectSheet(s.id)}
+              >
                 {s.name}
                 <span className="figures text-ink-soft">
                   {s.width} × {s.height}
@@ -69,7 +76,12 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
       <div className="flex flex-1 justify-center">
-        <Segments label="View" value={view} options={VIEWS.map((v) => ({ ...v, keys: 'V' }))} onChange={(v) => useBench.setState({ view: v })} />
+        <Segments
+          label="View"
+          value={view}
+          options={VIEWS.map((v) => ({ ...v, keys: 'V' }))}
+          onChange={(v) => useBench.setState({ view: v })}
+        />
       </div>
       <div className="w-40">
         <NumberField
@@ -84,7 +96,12 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
           onCommit={(v) => useBench.setState({ light: v })}
         />
       </div>
-      <IconButton label={`Undo${trail.position > 0 ? `: ${trail.labels[trail.position - 1]}` : ''}`} keys={keysFor('undo')} disabled={trail.position === 0} onClick={undo}>
+      <IconButton
+        label={`Undo${trail.position > 0 ? `: ${trail.labels[trail.position - 1]}` : ''}`}
+        keys={keysFor('undo')}
+        disabled={trail.position === 0}
+        onClick={undo}
+      >
         <Undo2 size={15} />
       </IconButton>
       <IconButton
@@ -100,7 +117,10 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
         <Search size={15} />
       </IconButton>
       <SchemeButton />
-      <Link href={`/pieces/${piece.id}/dispatch`} className="inline-flex h-7 items-center rounded px-2 font-semibold hover:bg-field">
+      <Link
+        href={`/pieces/${piece.id}/dispatch`}
+        className="inline-flex h-7 items-center rounded px-2 font-semibold hover:bg-field"
+      >
         Dispatch
       </Link>
     </header>
@@ -129,7 +149,8 @@ function Rename({ done }: { done: () => void }) {
   const accept = () => {
     const parsed = nameSchema.safeParse(text);
     if (!parsed.success) say(parsed.error.issues[0].message);
-    else if (parsed.data !== name) edit({ type: 'set-piece', before: { name }, after: { name: parsed.data } }, `Rename to ${parsed.data}`);
+    else if (parsed.data !== name)
+      edit({ type: 'set-piece', before: { name }, after: { name: parsed.data } }, `Rename to ${parsed.data}`);
     done();
   };
   return (

@@ -6,7 +6,20 @@ import { LIMITS } from '@/core/document/schema';
 import { hexToSrgb } from '@/core/colour/transfer';
 import type { View } from '@/viewport/materials';
 import { toggleScheme } from '../common/scheme';
-import { currentLayer, currentSheet, duplicateLayer, edit, redo, say, selectLayer, setBrush, swapWells, undo, useBench, type Tool } from './store';
+import {
+  currentLayer,
+  currentSheet,
+  duplicateLayer,
+  edit,
+  redo,
+  say,
+  selectLayer,
+  setBrush,
+  swapWells,
+  undo,
+  useBench,
+  type Tool,
+} from './store';
 import { holder } from './viewportHolder';
 
 export interface Command {
@@ -47,7 +60,10 @@ export function addLayer(kind: 'painted' | 'coat'): void {
   if (sheet.layers.length >= LIMITS.maxLayers) return say(`A sheet holds up to ${LIMITS.maxLayers} layers.`);
   const selected = currentLayer();
   const index = selected ? sheet.layers.indexOf(selected) + 1 : sheet.layers.length;
-  const name = freeName(kind === 'painted' ? 'Painted' : 'Coat', sheet.layers.map((l) => l.name));
+  const name = freeName(
+    kind === 'painted' ? 'Painted' : 'Coat',
+    sheet.layers.map((l) => l.name),
+  );
   const id = newId();
   const well = hexToSrgb(useBench.getState().wells[0]);
   const layer = kind === 'painted' ? newPaintedLayer(id, name, sheet.maps) : newCoatLayer(id, name, { 'base-colour': well });
@@ -66,7 +82,16 @@ export function deleteLayer(layerId = currentLayer()?.id): void {
 export function copyLayer(layerId = currentLayer()?.id): void {
   const sheet = currentSheet();
   const layer = sheet.layers.find((l) => l.id === layerId);
-  if (layer) duplicateLayer(sheet.id, layer.id, newId(), freeName(layer.name, sheet.layers.map((l) => l.name)));
+  if (layer)
+    duplicateLayer(
+      sheet.id,
+      layer.id,
+      newId(),
+      freeName(
+        layer.name,
+        sheet.layers.map((l) => l.name),
+      ),
+    );
 }
 
 /** Up is towards the eye, as in the list. */
@@ -86,7 +111,11 @@ export function toggleLayer(layerId = currentLayer()?.id): void {
 
 export const VIEWS: { value: View; label: string; hint: string }[] = [
   { value: 'lit', label: 'Lit', hint: 'All maps under light' },
-  ...Object.values(MAPS).map((m) => ({ value: m.id, label: m.label.replace('Base colour', 'Colour').replace('ness', '').replace('lic', ''), hint: `${m.label} alone, exact values, no light` })),
+  ...Object.values(MAPS).map((m) => ({
+    value: m.id,
+    label: m.label.replace('Base colour', 'Colour').replace('ness', '').replace('lic', ''),
+    hint: `${m.label} alone, exact values, no light`,
+  })),
 ];
 
 function cycleView(step: number): void {
@@ -115,9 +144,13 @@ export const COMMANDS: Command[] = [
   { id: 'swap', label: 'Swap the wells', group: 'Paint', keys: ['x'], run: swapWells },
   { id: 'smaller', label: 'Smaller brush', group: 'Paint', keys: ['['], run: () => resizeBrush(-1) },
   { id: 'larger', label: 'Larger brush', group: 'Paint', keys: [']'], run: () => resizeBrush(1) },
-  ...[3, 5, 7, 0].map(
-    (d): Command => ({ id: `opacity-${d}`, label: `Opacity ${d === 0 ? 100 : d * 10} % (any digit)`, group: 'Paint', keys: [String(d)], run: () => digitOpacity(d) }),
-  ),
+  ...[3, 5, 7, 0].map((d): Command => ({
+    id: `opacity-${d}`,
+    label: `Opacity ${d === 0 ? 100 : d * 10} % (any digit)`,
+    group: 'Paint',
+    keys: [String(d)],
+    run: () => digitOpacity(d),
+  })),
   { id: 'add-painted', label: 'Add a painted layer', group: 'Layers', keys: ['n'], run: () => addLayer('painted') },
   { id: 'add-coat', label: 'Add a coat', group: 'Layers', keys: ['shift+n'], run: () => addLayer('coat') },
   { id: 'duplicate', label: 'Duplicate the layer', group: 'Layers', keys: ['ctrl+d'], run: () => copyLayer() },
@@ -133,8 +166,20 @@ export const COMMANDS: Command[] = [
   { id: 'front', label: 'Look from the front', group: 'View', keys: [], run: () => lookFrom('front') },
   { id: 'side', label: 'Look from the side', group: 'View', keys: [], run: () => lookFrom('side') },
   { id: 'top', label: 'Look from the top', group: 'View', keys: [], run: () => lookFrom('top') },
-  { id: 'fill-model', label: 'Model fills the bench, or both', group: 'View', keys: ['m'], run: () => useBench.setState((s) => ({ filled: s.filled === 'model' ? 'both' : 'model' })) },
-  { id: 'fill-flat', label: 'Flat sheet fills the bench, or both', group: 'View', keys: ['u'], run: () => useBench.setState((s) => ({ filled: s.filled === 'flat' ? 'both' : 'flat' })) },
+  {
+    id: 'fill-model',
+    label: 'Model fills the bench, or both',
+    group: 'View',
+    keys: ['m'],
+    run: () => useBench.setState((s) => ({ filled: s.filled === 'model' ? 'both' : 'model' })),
+  },
+  {
+    id: 'fill-flat',
+    label: 'Flat sheet fills the bench, or both',
+    group: 'View',
+    keys: ['u'],
+    run: () => useBench.setState((s) => ({ filled: s.filled === 'flat' ? 'both' : 'flat' })),
+  },
   { id: 'scheme', label: 'Plaster or slate (light or dark around the work)', group: 'View', keys: [], run: toggleScheme },
   { id: 'undo', label: 'Undo', group: 'Trail', keys: ['ctrl+z'], run: undo },
   { id: 'redo', label: 'Redo', group: 'Trail', keys: ['ctrl+shift+z', 'ctrl+y'], run: redo },

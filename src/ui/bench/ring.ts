@@ -16,7 +16,13 @@ export interface Ring {
 
 const POINTS = 48;
 
-export function ringAt(viewport: BenchViewport, pane: PaneName, x: number, y: number, state: BenchState = useBench.getState()): Ring {
+export function ringAt(
+  viewport: BenchViewport,
+  pane: PaneName,
+  x: number,
+  y: number,
+  state: BenchState = useBench.getState(),
+): Ring {
   return pane === 'flat' ? flatRing(viewport, x, y, state) : modelRing(viewport, x, y, state);
 }
 

@@ -13,7 +13,13 @@ export function panePoint(e: { clientX: number; clientY: number }, pane: HTMLEle
 /** Mice report half pressure while a button is down: for them every press is a full one. */
 const pressureOf = (e: PointerEvent) => (e.pointerType === 'pen' ? e.pressure : 1);
 
-export function sampleOf(e: PointerEvent, pane: PaneName, element: HTMLElement, viewport: BenchViewport, isCanvas: boolean): Sample | null {
+export function sampleOf(
+  e: PointerEvent,
+  pane: PaneName,
+  element: HTMLElement,
+  viewport: BenchViewport,
+  isCanvas: boolean,
+): Sample | null {
   const { x, y } = panePoint(e, element);
   const pen = { pressure: pressureOf(e), tiltX: e.tiltX, tiltY: e.tiltY, time: e.timeStamp };
   if (pane === 'flat') {
@@ -28,7 +34,13 @@ export function sampleOf(e: PointerEvent, pane: PaneName, element: HTMLElement, 
   return ray && { pane: 'model', ...ray, ...pen };
 }
 
-export function samplesOf(e: PointerEvent, pane: PaneName, element: HTMLElement, viewport: BenchViewport, isCanvas: boolean): Sample[] {
+export function samplesOf(
+  e: PointerEvent,
+  pane: PaneName,
+  element: HTMLElement,
+  viewport: BenchViewport,
+  isCanvas: boolean,
+): Sample[] {
   const events = e.getCoalescedEvents?.() ?? [];
   return (events.length ? events : [e])
     .map((c) => sampleOf(c, pane, element, viewport, isCanvas))

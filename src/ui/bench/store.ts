@@ -56,7 +56,10 @@ type PixelListener = (patches: PixelPatch[], strokeAt: number | null) => void;
 let engine: EngineClient | null = null;
 let serial = 0;
 let noticeId = 0;
-let finishJob: { resolve: (bytes: Uint8Array<ArrayBuffer>, name: string) => void; reject: (message: string, cancelled: boolean) => void } | null = null;
+let finishJob: {
+  resolve: (bytes: Uint8Array<ArrayBuffer>, name: string) => void;
+  reject: (message: string, cancelled: boolean) => void;
+} | null = null;
 let goTo: (pieceId: string) => void = () => {};
 export const pixelListeners = new Set<PixelListener>();
 
@@ -138,7 +141,14 @@ function onEvent(event: Event): void {
     case 'opened': {
       const selected: Record<string, string> = {};
       for (const sheet of event.document.sheets) selected[sheet.id] = topPainted(sheet)?.id ?? sheet.layers.at(-1)?.id ?? '';
-      return set({ phase: 'open', document: event.document, geometry: event.geometry, trail: event.trail, sheetId: event.document.sheets[0].id, selected });
+      return set({
+        phase: 'open',
+        document: event.document,
+        geometry: event.geometry,
+        trail: event.trail,
+        sheetId: event.document.sheets[0].id,
+        selected,
+      });
     }
     case 'failed':
       return set({ phase: 'failed', failure: event.message });
@@ -177,14 +187,16 @@ function mendSelection(): void {
   const { document, selected } = get();
   if (!document) return;
   const next = { ...selected };
-  for (const sheet of document.sheets) if (!findLayer(sheet, next[sheet.id] ?? '')) next[sheet.id] = topPainted(sheet)?.id ?? sheet.layers.at(-1)?.id ?? '';
+  for (const sheet of document.sheets)
+    if (!findLayer(sheet, next[sheet.id] ?? '')) next[sheet.id] = topPainted(sheet)?.id ?? sheet.layers.at(-1)?.id ?? '';
   set({ selected: next });
 }
 
 // ── Asking the engine ──────────────────────────────────────────────────────────────────────────────────────
 
 export const bench = () => engine!;
-export const currentSheet = (s: BenchState = get()): Sheet => s.document!.sheets.find((x) => x.id === s.sheetId) ?? s.document!.sheets[0];
+export const currentSheet = (s: BenchState = get()): Sheet =>
+  s.document!.sheets.find((x) => x.id === s.sheetId) ?? s.document!.sheets[0];
 export const currentLayer = (s: BenchState = get()): Layer | undefined => findLayer(currentSheet(s), s.selected[s.sheetId] ?? '');
 
 /** Carries out an edit: the page shows it at once, the engine makes it true and keeps it. */
@@ -259,7 +271,9 @@ export function say(message: string): void {
   set({ notice: { id: ++noticeId, message } });
 }
 
-export function startJob(make: (id: number) => Parameters<EngineClient['send']>[0]): Promise<{ bytes: Uint8Array<ArrayBuffer>; name: string } | null> {
+export function startJob(
+  make: (id: number) => Parameters<EngineClient['send']>[0],
+): Promise<{ bytes: Uint8Array<ArrayBuffer>; name: string } | null> {
   const id = engine!.freshId();
   set({ job: { id, done: 0, total: 1, what: 'Starting', startedAt: Date.now() } });
   return new Promise((resolve, reject) => {

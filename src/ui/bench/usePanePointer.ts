@@ -16,7 +16,11 @@ type Drag = { kind: 'paint' } | { kind: 'orbit' | 'pan' | 'light'; x: number; y:
 /** Where the last stroke ended, for straight lines. Shared by the panes, since a line stays within one. */
 let lastSample: { sheetId: string; sample: Sample } | null = null;
 
-export function usePanePointer(pane: PaneName, element: RefObject<HTMLDivElement | null>, ring: RefObject<SVGGElement | null>): void {
+export function usePanePointer(
+  pane: PaneName,
+  element: RefObject<HTMLDivElement | null>,
+  ring: RefObject<SVGGElement | null>,
+): void {
   const drag = useRef<Drag | null>(null);
   useEffect(() => {
     const box = element.current;
@@ -57,7 +61,9 @@ export function usePanePointer(pane: PaneName, element: RefObject<HTMLDivElement
       if (map === 'base-colour') setWell(srgbToHex(value));
       else useBench.setState((s) => ({ writes: { ...s.writes, [map]: { ...s.writes[map], value: value[0] } } }));
       const parts = MAP_IDS.filter((m) => picked.values[m]).map((m) =>
-        m === 'base-colour' ? srgbToHex(picked.values[m]!) : `${MAPS[m].label.toLowerCase()} ${Math.round(picked.values[m]![0] * 100)} %`,
+        m === 'base-colour'
+          ? srgbToHex(picked.values[m]!)
+          : `${MAPS[m].label.toLowerCase()} ${Math.round(picked.values[m]![0] * 100)} %`,
       );
       setPicked(`${parts.join(' · ')} at ${picked.x}, ${picked.y}`);
     };
@@ -95,7 +101,10 @@ export function usePanePointer(pane: PaneName, element: RefObject<HTMLDivElement
       const maps = currentSheet().maps.filter((m) => brush.writes[m]?.on);
       if (maps.length === 0) return say('The brush writes no map: switch one on under Writes.');
       const off = maps.filter((m) => !layer.cells[m]?.on);
-      if (off.length === maps.length) return say(`"${layer.name}" has ${off.map((m) => MAPS[m].label.toLowerCase()).join(' and ')} switched off: switch the cell on in the strata.`);
+      if (off.length === maps.length)
+        return say(
+          `"${layer.name}" has ${off.map((m) => MAPS[m].label.toLowerCase()).join(' and ')} switched off: switch the cell on in the strata.`,
+        );
       const first = sampleOf(e, pane, box, viewport, isCanvas());
       if (!erase && brush.writes['base-colour']?.on) rememberColour();
       const at = e.timeStamp;
@@ -118,7 +127,8 @@ export function usePanePointer(pane: PaneName, element: RefObject<HTMLDivElement
       box.setPointerCapture(e.pointerId);
       const state = useBench.getState();
       const eraserEnd = e.pointerType === 'pen' && e.button === 5;
-      if (e.button === 2 || (e.button === 0 && held.has(' '))) drag.current = { kind: pane === 'model' && !e.shiftKey ? 'orbit' : 'pan', x: e.clientX, y: e.clientY };
+      if (e.button === 2 || (e.button === 0 && held.has(' ')))
+        drag.current = { kind: pane === 'model' && !e.shiftKey ? 'orbit' : 'pan', x: e.clientX, y: e.clientY };
       else if (e.button === 1) drag.current = { kind: 'pan', x: e.clientX, y: e.clientY };
       else if (e.button === 0 && held.has('l')) drag.current = { kind: 'light', x: e.clientX, y: e.clientY };
       else if (e.button === 0 && (state.tool === 'pick' || e.altKey)) {

@@ -65,7 +65,14 @@ export function NumberField(props: NumberFieldProps) {
     onDoubleClick: () => !disabled && onCommit(reset),
   };
   const keys = (e: KeyboardEvent) => {
-    const steps: Record<string, number> = { ArrowUp: step, ArrowRight: step, ArrowDown: -step, ArrowLeft: -step, PageUp: step * 10, PageDown: -step * 10 };
+    const steps: Record<string, number> = {
+      ArrowUp: step,
+      ArrowRight: step,
+      ArrowDown: -step,
+      ArrowLeft: -step,
+      PageUp: step * 10,
+      PageDown: -step * 10,
+    };
     const by = steps[e.key];
     if (by !== undefined) onCommit(clean(value + by * (e.shiftKey ? 10 : 1)));
     else if (e.key === 'Home') onCommit(min);
@@ -75,7 +82,12 @@ export function NumberField(props: NumberFieldProps) {
     e.stopPropagation();
   };
   const acceptTyped = () => {
-    const number = Number((typed ?? '').replace(',', '.').replace('−', '-').replace(/[^0-9.+-]/g, ''));
+    const number = Number(
+      (typed ?? '')
+        .replace(',', '.')
+        .replace('−', '-')
+        .replace(/[^0-9.+-]/g, ''),
+    );
     setTyped(null);
     if (typed !== null && typed.trim() !== '' && Number.isFinite(number)) onCommit(clean(number));
   };
@@ -99,7 +111,10 @@ export function NumberField(props: NumberFieldProps) {
         className="group relative h-5 min-w-8 flex-1 cursor-ew-resize touch-none"
       >
         <span className="absolute inset-x-0 top-1/2 h-[3px] -translate-y-1/2 rounded bg-line" />
-        <span className="absolute top-1/2 left-0 h-[3px] -translate-y-1/2 rounded bg-ink" style={{ width: `${toShare(shown) * 100}%` }} />
+        <span
+          className="absolute top-1/2 left-0 h-[3px] -translate-y-1/2 rounded bg-ink"
+          style={{ width: `${toShare(shown) * 100}%` }}
+        />
         <span
           className="absolute top-1/2 h-3 w-3 -translate-x-1/2 -translate-y-1/2 rounded-full border border-ink bg-raised group-hover:border-accent"
           style={{ left: `${toShare(shown) * 100}%` }}

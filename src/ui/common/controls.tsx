@@ -23,7 +23,13 @@ export function Tip({ label, keys, children }: { label: string; keys?: string; c
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement>;
 
-export function IconButton({ label, keys, active, className = '', ...rest }: ButtonProps & { label: string; keys?: string; active?: boolean }) {
+export function IconButton({
+  label,
+  keys,
+  active,
+  className = '',
+  ...rest
+}: ButtonProps & { label: string; keys?: string; active?: boolean }) {
   return (
     <Tip label={label} keys={keys}>
       <button
@@ -105,7 +111,17 @@ export function Segments<T extends string>({
   );
 }
 
-export function Switch({ label, checked, onChange, hint }: { label: string; checked: boolean; onChange: (checked: boolean) => void; hint?: string }) {
+export function Switch({
+  label,
+  checked,
+  onChange,
+  hint,
+}: {
+  label: string;
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+  hint?: string;
+}) {
   const body = (
     <button
       type="button"
@@ -115,7 +131,9 @@ export function Switch({ label, checked, onChange, hint }: { label: string; chec
       className="inline-flex h-6 items-center gap-1.5 rounded px-1 hover:bg-field"
     >
       <span className={`relative h-3.5 w-6 rounded-full transition-colors ${checked ? 'bg-accent' : 'bg-line'}`}>
-        <span className={`absolute top-0.5 h-2.5 w-2.5 rounded-full bg-white transition-all ${checked ? 'left-3' : 'left-0.5'}`} />
+        <span
+          className={`absolute top-0.5 h-2.5 w-2.5 rounded-full bg-white transition-all ${checked ? 'left-3' : 'left-0.5'}`}
+        />
       </span>
       {label}
     </button>

@@ -3,7 +3,14 @@
 import { ArrowLeft, Package } from 'lucide-react';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
-import { dispatchSchema, OUTPUT_LABELS, OUTPUT_MAPS, PATTERN_FIELDS, planDispatch, type DispatchOptions } from '@/core/deliver/plan';
+import {
+  dispatchSchema,
+  OUTPUT_LABELS,
+  OUTPUT_MAPS,
+  PATTERN_FIELDS,
+  planDispatch,
+  type DispatchOptions,
+} from '@/core/deliver/plan';
 import type { Piece } from '@/core/document/schema';
 import { Waiting, useOpenPiece } from '../bench/Bench';
 import { exportPieceFile, runDispatch } from '../bench/deliver';
@@ -22,23 +29,36 @@ export function Dispatch({ pieceId }: { pieceId: string }) {
 }
 
 function DispatchPage({ piece }: { piece: Piece }) {
-  const [options, setOptions] = useState<DispatchOptions>(() => ({ ...dispatchSchema.parse({}), sheets: piece.sheets.map((s) => s.id), glb: piece.kind === 'model' }));
+  const [options, setOptions] = useState<DispatchOptions>(() => ({
+    ...dispatchSchema.parse({}),
+    sheets: piece.sheets.map((s) => s.id),
+    glb: piece.kind === 'model',
+  }));
   const [result, setResult] = useState('');
   const [failure, setFailure] = useState('');
   const job = useBench((s) => s.job);
   const change = (next: Partial<DispatchOptions>) => setOptions({ ...options, ...next });
-  const plan = useMemo(() => (options.sheets.length === 0 ? { ok: false as const, message: 'No sheet is chosen: choose at least one.' } : planDispatch(piece, options)), [piece, options]);
+  const plan = useMemo(
+    () =>
+      options.sheets.length === 0
+        ? { ok: false as const, message: 'No sheet is chosen: choose at least one.' }
+        : planDispatch(piece, options),
+    [piece, options],
+  );
   const go = async () => {
     setResult('');
     setFailure('');
     try {
       const made = await runDispatch(options);
-      setResult(made ? `${made.name} is in your downloads, ${(made.bytes / 1048576).toFixed(1)} MiB.` : 'Cancelled: nothing was written.');
+      setResult(
+        made ? `${made.name} is in your downloads, ${(made.bytes / 1048576).toFixed(1)} MiB.` : 'Cancelled: nothing was written.',
+      );
     } catch (error) {
       setFailure((error as Error).message);
     }
   };
-  const toggle = <T,>(list: T[], item: T, order: readonly T[]) => order.filter((x) => (x === item ? !list.includes(x) : list.includes(x)));
+  const toggle = <T,>(list: T[], item: T, order: readonly T[]) =>
+    order.filter((x) => (x === item ? !list.includes(x) : list.includes(x)));
   return (
     <div className="min-h-dvh">
       <ConflictDialog />
@@ -53,13 +73,32 @@ function DispatchPage({ piece }: { piece: Piece }) {
         <div className="space-y-6">
           <Section title="Sheets">
             {piece.sheets.map((s) => (
-              <Check key={s.id} label={s.name} note={`${s.width} × ${s.height}`} checked={options.sheets.includes(s.id)} onChange={() => change({ sheets: toggle(options.sheets, s.id, piece.sheets.map((x) => x.id)) })} />
+              <Check
+                key={s.id}
+                label={s.name}
+                note={`${s.width} × ${s.height}`}
+                checked={options.sheets.includes(s.id)}
+                onChange={() =>
+                  change({
+                    sheets: toggle(
+                      options.sheets,
+                      s.id,
+                      piece.sheets.map((x) => x.id),
+                    ),
+                  })
+                }
+              />
             ))}
           </Section>
           <Section title="Maps, as PNG">
             <div className="grid grid-cols-2 gap-x-6">
               {OUTPUT_MAPS.map((m) => (
-                <Check key={m} label={OUTPUT_LABELS[m]} checked={options.maps.includes(m)} onChange={() => change({ maps: toggle(options.maps, m, OUTPUT_MAPS) })} />
+                <Check
+                  key={m}
+                  label={OUTPUT_LABELS[m]}
+                  checked={options.maps.includes(m)}
+                  onChange={() => change({ maps: toggle(options.maps, m, OUTPUT_MAPS) })}
+                />
               ))}
             </div>
           </Section>
@@ -68,12 +107,24 @@ function DispatchPage({ piece }: { piece: Piece }) {
               <Segments
                 label="Size"
                 value={String(options.divide)}
-                options={['1', '2', '4', '8'].map((d) => ({ value: d, label: d === '1' ? 'Full' : `1/${d}`, hint: `${Math.round(piece.sheets[0].width / Number(d))} × ${Math.round(piece.sheets[0].height / Number(d))}` }))}
+                options={['1', '2', '4', '8'].map((d) => ({
+                  value: d,
+                  label: d === '1' ? 'Full' : `1/${d}`,
+                  hint: `${Math.round(piece.sheets[0].width / Number(d))} × ${Math.round(piece.sheets[0].height / Number(d))}`,
+                }))}
                 onChange={(d) => change({ divide: Number(d) as DispatchOptions['divide'] })}
               />
             </Row>
             <Row label="Depth">
-              <Segments label="Depth" value={String(options.bits)} options={[{ value: '8', label: '8 bit' }, { value: '16', label: '16 bit' }]} onChange={(b) => change({ bits: Number(b) as 8 | 16 })} />
+              <Segments
+                label="Depth"
+                value={String(options.bits)}
+                options={[
+                  { value: '8', label: '8 bit' },
+                  { value: '16', label: '16 bit' },
+                ]}
+                onChange={(b) => change({ bits: Number(b) as 8 | 16 })}
+              />
             </Row>
             <Row label="Normal’s green">
               <Segments
@@ -89,12 +140,26 @@ function DispatchPage({ piece }: { piece: Piece }) {
             {piece.kind === 'model' && (
               <Row label="Margin">
                 <div className="w-72">
-                  <NumberField label="" unit="tx" value={options.margin} min={0} max={64} reset={16} hint="How far the colour of each island goes on around it, against bleeding" onCommit={(v) => change({ margin: Math.round(v) })} />
+                  <NumberField
+                    label=""
+                    unit="tx"
+                    value={options.margin}
+                    min={0}
+                    max={64}
+                    reset={16}
+                    hint="How far the colour of each island goes on around it, against bleeding"
+                    onCommit={(v) => change({ margin: Math.round(v) })}
+                  />
                 </div>
               </Row>
             )}
             <Row label="Model">
-              <Switch label="Also a GLB with its textures" checked={options.glb} onChange={(glb) => change({ glb })} hint="glTF 2.0, 8 bit, occlusion, roughness and metallic packed as the standard has it" />
+              <Switch
+                label="Also a GLB with its textures"
+                checked={options.glb}
+                onChange={(glb) => change({ glb })}
+                hint="glTF 2.0, 8 bit, occlusion, roughness and metallic packed as the standard has it"
+              />
             </Row>
           </Section>
           <Section title="Names">
@@ -107,7 +172,12 @@ function DispatchPage({ piece }: { piece: Piece }) {
             />
             <p className="mt-1.5 text-ink-soft">
               {PATTERN_FIELDS.map((f) => (
-                <button key={f} type="button" className="figures mr-2 rounded bg-field px-1.5 py-0.5 hover:text-accent-ink" onClick={() => change({ pattern: `${options.pattern}{${f}}` })}>{`{${f}}`}</button>
+                <button
+                  key={f}
+                  type="button"
+                  className="figures mr-2 rounded bg-field px-1.5 py-0.5 hover:text-accent-ink"
+                  onClick={() => change({ pattern: `${options.pattern}{${f}}` })}
+                >{`{${f}}`}</button>
               ))}
             </p>
           </Section>
@@ -118,7 +188,9 @@ function DispatchPage({ piece }: { piece: Piece }) {
             <ul className="max-h-[360px] overflow-auto rounded-lg border border-line bg-raised py-1" data-testid="planned-files">
               {plan.files.map((f) => (
                 <li key={f.name} className="flex justify-between gap-4 px-3 py-0.5">
-                  <span className="figures truncate" title={f.name}>{f.name}</span>
+                  <span className="figures truncate" title={f.name}>
+                    {f.name}
+                  </span>
                   <span className="figures shrink-0 text-ink-soft">
                     {f.width} × {f.height}
                   </span>
@@ -139,8 +211,16 @@ function DispatchPage({ piece }: { piece: Piece }) {
           <Button kind="main" disabled={!plan.ok || job !== null} onClick={() => void go()}>
             <Package size={15} /> {job ? 'Packing …' : 'Dispatch as one zip'}
           </Button>
-          {result && <p role="status" className="text-kept">{result}</p>}
-          {failure && <p role="alert" className="text-fault">{failure}</p>}
+          {result && (
+            <p role="status" className="text-kept">
+              {result}
+            </p>
+          )}
+          {failure && (
+            <p role="alert" className="text-fault">
+              {failure}
+            </p>
+          )}
           <div className="border-t border-line pt-4">
             <p className="mb-2 text-ink-soft">The whole piece with its layers, to keep or to hand on:</p>
             <Button disabled={job !== null} onClick={() => void exportPieceFile()}>

@@ -24,8 +24,16 @@ export function CanvasForm({ busy, onMake }: { busy: boolean; onMake: (canvas: C
   const side = (key: 'width' | 'height', label: string) => (
     <label className="flex items-center gap-3">
       <span className="w-20 text-ink-soft">{label}</span>
-      <input type="number" aria-label={label} value={Number.isNaN(canvas[key]) ? '' : canvas[key]} onChange={(e) => change({ [key]: e.target.valueAsNumber })} className="figures h-8 w-28 rounded border border-line bg-raised px-2" />
-      <span className="text-ink-soft">texels, {LIMITS.minSize} to {LIMITS.maxSize.toLocaleString('en')}</span>
+      <input
+        type="number"
+        aria-label={label}
+        value={Number.isNaN(canvas[key]) ? '' : canvas[key]}
+        onChange={(e) => change({ [key]: e.target.valueAsNumber })}
+        className="figures h-8 w-28 rounded border border-line bg-raised px-2"
+      />
+      <span className="text-ink-soft">
+        texels, {LIMITS.minSize} to {LIMITS.maxSize.toLocaleString('en')}
+      </span>
     </label>
   );
   // The picture keeps the canvas's shape inside a square of 280.
@@ -42,21 +50,41 @@ export function CanvasForm({ busy, onMake }: { busy: boolean; onMake: (canvas: C
       <div className="space-y-4">
         <div className="flex flex-wrap gap-2" role="group" aria-label="Usual shapes">
           {SHAPES.map(({ label, ...shape }) => (
-            <Button key={label} onClick={() => change(shape)} className={shape.width === canvas.width && shape.height === canvas.height ? 'border-accent' : ''}>
+            <Button
+              key={label}
+              onClick={() => change(shape)}
+              className={shape.width === canvas.width && shape.height === canvas.height ? 'border-accent' : ''}
+            >
               {label}
             </Button>
           ))}
         </div>
         <label className="flex items-center gap-3">
           <span className="w-20 text-ink-soft">Name</span>
-          <input aria-label="Name" maxLength={120} value={canvas.name} onChange={(e) => change({ name: e.target.value })} className="h-8 w-72 rounded border border-line bg-raised px-2" />
+          <input
+            aria-label="Name"
+            maxLength={120}
+            value={canvas.name}
+            onChange={(e) => change({ name: e.target.value })}
+            className="h-8 w-72 rounded border border-line bg-raised px-2"
+          />
         </label>
         {side('width', 'Width')}
         {side('height', 'Height')}
         <div className="flex items-center gap-3">
           <span className="w-20 text-ink-soft">Repeats</span>
-          <Switch label="Across (U)" checked={canvas.wrapU} onChange={(wrapU) => change({ wrapU })} hint="The left border meets the right one; strokes go on across it" />
-          <Switch label="Down (V)" checked={canvas.wrapV} onChange={(wrapV) => change({ wrapV })} hint="The top border meets the bottom one; strokes go on across it" />
+          <Switch
+            label="Across (U)"
+            checked={canvas.wrapU}
+            onChange={(wrapU) => change({ wrapU })}
+            hint="The left border meets the right one; strokes go on across it"
+          />
+          <Switch
+            label="Down (V)"
+            checked={canvas.wrapV}
+            onChange={(wrapV) => change({ wrapV })}
+            hint="The top border meets the bottom one; strokes go on across it"
+          />
         </div>
         <p className="text-ink-soft">Carries base colour, height, roughness and metallic, 16 bit.</p>
         <Button kind="main" type="submit" disabled={busy}>
@@ -64,7 +92,13 @@ export function CanvasForm({ busy, onMake }: { busy: boolean; onMake: (canvas: C
         </Button>
       </div>
       <figure className="flex h-80 items-center justify-center overflow-hidden rounded-lg bg-work" aria-hidden="true">
-        <div className="relative border-2 border-white bg-white/25" style={{ width: Math.max(2, (canvas.width || 1) * scale * 0.5), height: Math.max(2, (canvas.height || 1) * scale * 0.5) }}>
+        <div
+          className="relative border-2 border-white bg-white/25"
+          style={{
+            width: Math.max(2, (canvas.width || 1) * scale * 0.5),
+            height: Math.max(2, (canvas.height || 1) * scale * 0.5),
+          }}
+        >
           {canvas.wrapU && <div className="absolute inset-y-0 -right-full w-full border border-dashed border-white/60" />}
           {canvas.wrapU && <div className="absolute inset-y-0 right-full w-full border border-dashed border-white/60" />}
           {canvas.wrapV && <div className="absolute inset-x-0 -bottom-full h-full border border-dashed border-white/60" />}

@@ -1,7 +1,17 @@
 'use client';
 /** A live look at a model before it becomes a piece: shape at the left, UVs at the right. */
 import { useEffect, useRef } from 'react';
-import { BufferAttribute, BufferGeometry, DirectionalLight, DoubleSide, HemisphereLight, Mesh, MeshStandardMaterial, Scene, WebGLRenderer } from 'three';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DirectionalLight,
+  DoubleSide,
+  HemisphereLight,
+  Mesh,
+  MeshStandardMaterial,
+  Scene,
+  WebGLRenderer,
+} from 'three';
 import { boundsOf } from '@/core/mesh/model';
 import type { ReadResult } from '@/engine/import.worker';
 import { ModelCamera } from '@/viewport/modelCamera';
@@ -32,7 +42,11 @@ export function ModelPreview({ model }: { model: ReadResult }) {
       renderer.render(scene, camera.camera);
     };
     const box = boundsOf(model.positions);
-    camera.frame(box.min.map((v, k) => (v + box.max[k]) / 2) as [number, number, number], box.diagonal || 1, element.clientWidth / element.clientHeight);
+    camera.frame(
+      box.min.map((v, k) => (v + box.max[k]) / 2) as [number, number, number],
+      box.diagonal || 1,
+      element.clientWidth / element.clientHeight,
+    );
     draw();
     const move = (e: PointerEvent) => {
       if (e.buttons === 0) return;
@@ -54,7 +68,13 @@ export function ModelPreview({ model }: { model: ReadResult }) {
       renderer.dispose();
     };
   }, [model]);
-  return <canvas ref={canvas} className="h-full w-full cursor-grab touch-none active:cursor-grabbing" aria-label="The model. Drag to turn it." />;
+  return (
+    <canvas
+      ref={canvas}
+      className="h-full w-full cursor-grab touch-none active:cursor-grabbing"
+      aria-label="The model. Drag to turn it."
+    />
+  );
 }
 
 export function UvPreview({ wire }: { wire: Float32Array }) {

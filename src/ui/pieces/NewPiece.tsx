@@ -71,7 +71,15 @@ export function NewPiece() {
     try {
       const read = await readFiles(files);
       const main = files.find(([p]) => /\.(glb|gltf|obj)$/i.test(p))?.[0] ?? files[0][0];
-      setName(main.split('/').pop()!.replace(/\.\w+$/, '').replace(/[_-]+/g, ' ').trim().slice(0, 100) || 'Untitled');
+      setName(
+        main
+          .split('/')
+          .pop()!
+          .replace(/\.\w+$/, '')
+          .replace(/[_-]+/g, ' ')
+          .trim()
+          .slice(0, 100) || 'Untitled',
+      );
       send({ type: 'read', files: read });
     } catch (error) {
       fail((error as Error).message);
@@ -155,12 +163,22 @@ export function NewPiece() {
                   >
                     <label className="flex items-center gap-3">
                       <span className="w-24 text-ink-soft">Name</span>
-                      <input required maxLength={120} value={name} onChange={(e) => setName(e.target.value)} className="h-8 flex-1 rounded border border-line bg-raised px-2" />
+                      <input
+                        required
+                        maxLength={120}
+                        value={name}
+                        onChange={(e) => setName(e.target.value)}
+                        className="h-8 flex-1 rounded border border-line bg-raised px-2"
+                      />
                     </label>
                     {model.uvSets > 1 && (
                       <label className="flex items-center gap-3">
                         <span className="w-24 text-ink-soft">UV set</span>
-                        <select value={reported.uvSet} onChange={(e) => send({ type: 'report', uvSet: Number(e.target.value) })} className="h-8 rounded border border-line bg-raised px-2">
+                        <select
+                          value={reported.uvSet}
+                          onChange={(e) => send({ type: 'report', uvSet: Number(e.target.value) })}
+                          className="h-8 rounded border border-line bg-raised px-2"
+                        >
                           {Array.from({ length: model.uvSets }, (_, i) => (
                             <option key={i} value={i}>
                               Set {i + 1}
@@ -171,7 +189,11 @@ export function NewPiece() {
                     )}
                     <label className="flex items-center gap-3">
                       <span className="w-24 text-ink-soft">Sheet size</span>
-                      <select value={size} onChange={(e) => setSize(Number(e.target.value))} className="figures h-8 rounded border border-line bg-raised px-2">
+                      <select
+                        value={size}
+                        onChange={(e) => setSize(Number(e.target.value))}
+                        className="figures h-8 rounded border border-line bg-raised px-2"
+                      >
                         {[64, 128, 256, 512, 1024, 2048, 4096].map((s) => (
                           <option key={s} value={s}>
                             {s} × {s}
@@ -182,7 +204,8 @@ export function NewPiece() {
                     </label>
                     <p className="text-[12px] text-ink-soft">
                       One sheet per material: {model.materials.slice(0, 4).join(', ')}
-                      {model.materials.length > 4 && ` and ${model.materials.length - 4} more`}. Each carries base colour, height, roughness and metallic.
+                      {model.materials.length > 4 && ` and ${model.materials.length - 4} more`}. Each carries base colour, height,
+                      roughness and metallic.
                     </p>
                     <div className="flex gap-2">
                       <Button kind="main" type="submit" disabled={step === 'making'}>
@@ -211,7 +234,15 @@ function Fact({ label, value }: { label: string; value: number }) {
   );
 }
 
-function DropArea({ reading, onFiles, onCancel }: { reading: boolean; onFiles: (files: NamedFile[]) => void; onCancel: () => void }) {
+function DropArea({
+  reading,
+  onFiles,
+  onCancel,
+}: {
+  reading: boolean;
+  onFiles: (files: NamedFile[]) => void;
+  onCancel: () => void;
+}) {
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   return (
@@ -224,10 +255,25 @@ function DropArea({ reading, onFiles, onCancel }: { reading: boolean; onFiles: (
       ) : (
         <>
           <p className="text-[16px] font-semibold">Drop a model here, with its files</p>
-          <p className="max-w-md text-ink-soft">GLB, glTF with its .bin and pictures, or OBJ with its MTL. A whole folder is fine. The files stay on this machine.</p>
+          <p className="max-w-md text-ink-soft">
+            GLB, glTF with its .bin and pictures, or OBJ with its MTL. A whole folder is fine. The files stay on this machine.
+          </p>
           <div className="flex gap-2">
-            <input ref={files} data-testid="model-files" type="file" multiple hidden onChange={(e) => e.target.files && onFiles(chosenFiles(e.target.files))} />
-            <input ref={folder} type="file" hidden {...{ webkitdirectory: '' }} onChange={(e) => e.target.files && onFiles(chosenFiles(e.target.files))} />
+            <input
+              ref={files}
+              data-testid="model-files"
+              type="file"
+              multiple
+              hidden
+              onChange={(e) => e.target.files && onFiles(chosenFiles(e.target.files))}
+            />
+            <input
+              ref={folder}
+              type="file"
+              hidden
+              {...{ webkitdirectory: '' }}
+              onChange={(e) => e.target.files && onFiles(chosenFiles(e.target.files))}
+            />
             <Button kind="main" onClick={() => files.current?.click()}>
               Choose files
             </Button>

@@ -53,7 +53,8 @@ export function Pieces() {
           duration: 10_000,
           action: {
             label: 'Undo',
-            onClick: () => void attempt(ask(`/api/pieces/${card.id}`, { method: 'PATCH', body: JSON.stringify({ deleted: false }) })),
+            onClick: () =>
+              void attempt(ask(`/api/pieces/${card.id}`, { method: 'PATCH', body: JSON.stringify({ deleted: false }) })),
           },
         }),
       ),
@@ -80,15 +81,30 @@ export function Pieces() {
         <h1 className="text-[17px] font-semibold">Pieces</h1>
         <label className="ml-6 flex h-8 w-64 items-center gap-2 rounded border border-line bg-raised px-2">
           <Search size={14} className="text-ink-soft" />
-          <input aria-label="Search the pieces" placeholder="Search by name" value={query} onChange={(e) => setQuery(e.target.value)} className="min-w-0 flex-1 bg-transparent outline-none" />
+          <input
+            aria-label="Search the pieces"
+            placeholder="Search by name"
+            value={query}
+            onChange={(e) => setQuery(e.target.value)}
+            className="min-w-0 flex-1 bg-transparent outline-none"
+          />
         </label>
         <span className="flex-1" />
         <SchemeButton />
-        <input ref={file} type="file" accept=".brindle" hidden onChange={(e) => void importFile(e.target.files?.[0]).then(() => (e.target.value = ''))} />
+        <input
+          ref={file}
+          type="file"
+          accept=".brindle"
+          hidden
+          onChange={(e) => void importFile(e.target.files?.[0]).then(() => (e.target.value = ''))}
+        />
         <Button onClick={() => file.current?.click()} disabled={importing}>
           <FolderInput size={15} /> {importing ? 'Importing …' : 'Import a piece file'}
         </Button>
-        <Link href="/new" className="inline-flex h-8 items-center gap-1.5 rounded bg-ink px-3 font-medium text-panel hover:opacity-85">
+        <Link
+          href="/new"
+          className="inline-flex h-8 items-center gap-1.5 rounded bg-ink px-3 font-medium text-panel hover:opacity-85"
+        >
           <Plus size={15} /> New piece
         </Link>
       </header>
@@ -102,10 +118,14 @@ export function Pieces() {
         {cards?.length === 0 && (
           <div className="mx-auto mt-24 max-w-sm text-center">
             <p className="text-[15px] font-semibold">Nothing here yet</p>
-            <p className="mt-1 text-ink-soft">Begin with a UV-mapped model or a tileable canvas. A piece file dropped on this page is imported.</p>
+            <p className="mt-1 text-ink-soft">
+              Begin with a UV-mapped model or a tileable canvas. A piece file dropped on this page is imported.
+            </p>
           </div>
         )}
-        {shown && cards!.length > 0 && shown.length === 0 && <p className="mt-16 text-center text-ink-soft">No piece has “{query}” in its name.</p>}
+        {shown && cards!.length > 0 && shown.length === 0 && (
+          <p className="mt-16 text-center text-ink-soft">No piece has “{query}” in its name.</p>
+        )}
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(264px,1fr))] gap-5">
           {shown?.map((card) => (
             <PieceCard
@@ -124,14 +144,33 @@ export function Pieces() {
 
 const ITEM = 'flex h-8 cursor-pointer items-center gap-2 rounded px-2 outline-none data-[highlighted]:bg-field';
 
-function PieceCard({ card, onRename, onDuplicate, onDelete }: { card: Card; onRename: (name: string) => void; onDuplicate: () => void; onDelete: () => void }) {
+function PieceCard({
+  card,
+  onRename,
+  onDuplicate,
+  onDelete,
+}: {
+  card: Card;
+  onRename: (name: string) => void;
+  onDuplicate: () => void;
+  onDelete: () => void;
+}) {
   const [naming, setNaming] = useState(false);
   const first = card.sheets[0];
   return (
-    <li className="group overflow-hidden rounded-lg border border-line bg-raised transition-colors hover:border-ink-soft" data-testid="piece-card">
+    <li
+      className="group overflow-hidden rounded-lg border border-line bg-raised transition-colors hover:border-ink-soft"
+      data-testid="piece-card"
+    >
       <Link href={`/pieces/${card.id}`} aria-label={`Open ${card.name}`} className="block aspect-[4/3] bg-work">
         {card.hasThumbnail && (
-          <img src={`/api/pieces/${card.id}/thumbnail?at=${card.updatedAt}`} alt="" width={320} height={240} className="h-full w-full object-cover" />
+          <img
+            src={`/api/pieces/${card.id}/thumbnail?at=${card.updatedAt}`}
+            alt=""
+            width={320}
+            height={240}
+            className="h-full w-full object-cover"
+          />
         )}
       </Link>
       <div className="flex items-start gap-1 px-3 py-2">
@@ -158,7 +197,11 @@ function PieceCard({ card, onRename, onDuplicate, onDelete }: { card: Card; onRe
             </Link>
           )}
           <p className="truncate text-[12px] text-ink-soft">
-            {card.kind === 'canvas' ? 'Canvas' : `${card.sheets.length} sheet${card.sheets.length === 1 ? '' : 's'}`} · <span className="figures">{first.width} × {first.height}</span> · {ago(card.updatedAt)}
+            {card.kind === 'canvas' ? 'Canvas' : `${card.sheets.length} sheet${card.sheets.length === 1 ? '' : 's'}`} ·{' '}
+            <span className="figures">
+              {first.width} × {first.height}
+            </span>{' '}
+            · {ago(card.updatedAt)}
           </p>
         </div>
         <DropdownMenu.Root>

@@ -4,7 +4,15 @@ import type { ComponentType } from 'react';
 import type { UvReport } from '@/core/mesh/uvReport';
 
 /** The UVs of each material, and what is wrong with them, in words. */
-export function UvReportView({ report, wires, Preview }: { report: UvReport; wires: Float32Array[]; Preview: ComponentType<{ wire: Float32Array }> }) {
+export function UvReportView({
+  report,
+  wires,
+  Preview,
+}: {
+  report: UvReport;
+  wires: Float32Array[];
+  Preview: ComponentType<{ wire: Float32Array }>;
+}) {
   return (
     <section aria-label="UV report">
       {report.sheets.length > 0 && (
@@ -26,12 +34,17 @@ export function UvReportView({ report, wires, Preview }: { report: UvReport; wir
       <ul className="space-y-1.5" data-testid="uv-problems">
         {report.problems.length === 0 && (
           <li className="flex items-start gap-2">
-            <Check size={16} className="mt-px shrink-0 text-kept" /> The UVs are sound: nothing overlaps, nothing lies outside, the gutters are wide enough.
+            <Check size={16} className="mt-px shrink-0 text-kept" /> The UVs are sound: nothing overlaps, nothing lies outside,
+            the gutters are wide enough.
           </li>
         )}
         {report.problems.map((p, i) => (
           <li key={i} data-code={p.code} className="flex items-start gap-2">
-            {p.weight === 'stop' ? <OctagonX size={16} className="mt-px shrink-0 text-fault" /> : <CircleAlert size={16} className="mt-px shrink-0 text-accent-ink" />}
+            {p.weight === 'stop' ? (
+              <OctagonX size={16} className="mt-px shrink-0 text-fault" />
+            ) : (
+              <CircleAlert size={16} className="mt-px shrink-0 text-accent-ink" />
+            )}
             <span>{p.sentence}</span>
           </li>
         ))}

@@ -34,7 +34,13 @@ async function walk(entry: FileSystemEntry, out: NamedFile[]): Promise<void> {
 /** Reads them all, or says in one sentence why not. */
 export async function readFiles(files: NamedFile[]): Promise<[string, Uint8Array<ArrayBuffer>][]> {
   const total = files.reduce((n, [, f]) => n + f.size, 0);
-  if (files.length >= DROP_LIMITS.maxFiles) throw new Error(`These are more than ${DROP_LIMITS.maxFiles} files: drop only the model with its own files.`);
-  if (total > DROP_LIMITS.maxBytes) throw new Error(`These files are ${Math.round(total / 1048576)} MiB together, at most ${DROP_LIMITS.maxBytes >> 20} are taken: reduce the model.`);
-  return Promise.all(files.map(async ([path, f]): Promise<[string, Uint8Array<ArrayBuffer>]> => [path, new Uint8Array(await f.arrayBuffer())]));
+  if (files.length >= DROP_LIMITS.maxFiles)
+    throw new Error(`These are more than ${DROP_LIMITS.maxFiles} files: drop only the model with its own files.`);
+  if (total > DROP_LIMITS.maxBytes)
+    throw new Error(
+      `These files are ${Math.round(total / 1048576)} MiB together, at most ${DROP_LIMITS.maxBytes >> 20} are taken: reduce the model.`,
+    );
+  return Promise.all(
+    files.map(async ([path, f]): Promise<[string, Uint8Array<ArrayBuffer>]> => [path, new Uint8Array(await f.arrayBuffer())]),
+  );
 }

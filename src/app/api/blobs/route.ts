@@ -2,7 +2,10 @@ import { z } from 'zod';
 import { guarded, readBody, refuse } from '@/server/access';
 import { readBlobs } from '@/server/pieces';
 
-const wanted = z.array(z.string().regex(/^[0-9a-f]{64}$/)).min(1).max(256);
+const wanted = z
+  .array(z.string().regex(/^[0-9a-f]{64}$/))
+  .min(1)
+  .max(256);
 
 /**
  * Body: JSON array of hashes. Answer: for each hash in order a little-endian uint32 length and the bytes;

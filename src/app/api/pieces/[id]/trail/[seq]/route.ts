@@ -9,5 +9,7 @@ interface Context {
 export const GET = guarded<Context>(async (_request, { params }) => {
   const { id, seq } = await params;
   const entry = /^\d{1,9}$/.test(seq) ? await trailEntry(id, Number(seq)) : null;
-  return entry ? Response.json({ edit: entry.edit, label: entry.label, tiles: entry.tiles }) : refuse(404, 'There is no such step in the trail.');
+  return entry
+    ? Response.json({ edit: entry.edit, label: entry.label, tiles: entry.tiles })
+    : refuse(404, 'There is no such step in the trail.');
 });

@@ -1,0 +1,164 @@
+/** What is measured. Each function returns one or more results. */
+import { execFileSync } from 'node:child_process';
+import { createCanvas } from '@napi-rs/canvas';
+import { Coverage, falloffTable } from '../../src/core/brush/coverage';
+import { dabFlat } from '../../src/core/brush/dabFlat';
+import { dabSurface } from '../../src/core/brush/dabSurface';
+import { paintTile } from '../../src/core/brush/paintTile';
+import { newSheet } from '../../src/core/document/factory';
+import { buildSurfaceMap } from '../../src/core/mesh/surfaceMap';
+import type { SurfaceHit } from '../../src/core/mesh/surfaceQuery';
+import { PieceSurfaces } from '../../src/core/piece/surfaces';
+import { TILE_TEXELS } from '../../src/core/raster/tiles';
+import { seededRandom } from '../../src/core/testing/models';
+import { lanternModel } from '../../demo/lantern';
+import type { Result } from '../bench';
+import { alternate } from './timing';
+import { pointerToPixel } from './pointerToPixel';
+
+const SIZE = 2048;
+/** Dabs come in batches, as pointer events do; after each batch what they touched is laid onto the tiles. */
+const BATCH = 16;
+
+const result = (name: string, value: number, unit: string, reference: string, referenceValue: number): Result => ({
+  name,
+  value,
+  unit,
+  reference,
+  referenceValue,
+  ratio: value / referenceValue,
+});
+
+/** Places along wandering lines, as strokes are: neighbouring dabs overlap. */
+function places(count: number): [number, number][] {
+  const random = seededRandom(1);
+  let [x, y, a] = [SIZE / 2, SIZE / 2, 0];
+  return Array.from({ length: count }, () => {
+    a += (random() - 0.5) * 0.4;
+    x = Math.min(SIZE - 40, Math.max(40, x + Math.cos(a) * 8));
+    y = Math.min(SIZE - 40, Math.max(40, y + Math.sin(a) * 8));
+    if (x <= 40 || y <= 40 || x >= SIZE - 40 || y >= SIZE - 40) a += 2;
+    return [x, y];
+  });
+}
+
+function flatDabs(): Result[] {
+  const count = 4000;
+  const at = places(count);
+  const falloff = falloffTable(0);
+  const subject = () => {
+    const coverage = new Coverage(SIZE, SIZE);
+    const tiles = new Map<number, Uint16Array>();
+    at.forEach(([x, y], n) => {
+      dabFlat(coverage, { x, y, radiusTexels: 32, flow: 0.5, cap: 1 }, falloff, { wrapU: false, wrapV: false });
+      if (n % BATCH !== BATCH - 1) return;
+      for (const t of coverage.dirty) {
+        let after = tiles.get(t.index);
+        if (!after) tiles.set(t.index, (after = new Uint16Array(TILE_TEXELS * 4)));
+        paintTile(null, after, 4, t, [0.8, 0.4, 0.1], 1, false);
+      }
+      coverage.clearDirty();
+    });
+  };
+  // The same soft stamp, drawn by Skia at 8 bit.
+  const stamp = createCanvas(64, 64);
+  const pen = stamp.getContext('2d');
+  const gradient = pen.createRadialGradient(32, 32, 0, 32, 32, 32);
+  for (let i = 0; i <= 16; i++)
+    gradient.addColorStop(i / 16, `rgba(204,102,26,${0.5 * falloff[Math.floor((i / 16) ** 2 * (falloff.length - 1))]})`);
+  pen.fillStyle = gradient;
+  pen.fillRect(0, 0, 64, 64);
+  const canvas = createCanvas(SIZE, SIZE);
+  const context = canvas.getContext('2d');
+  const reference = () => {
+    for (const [x, y] of at) context.drawImage(stamp, x - 32, y - 32);
+    // Skia may put drawing off: reading a texel makes it happen.
+    context.getImageData(0, 0, 1, 1);
+  };
+  const t = alternate(subject, reference);
+  return [result('flat-dabs-r32', count / t.subject, 'dabs/s', '@napi-rs/canvas, same stamps, 8 bit', count / t.reference)];
+}
+
+function lantern() {
+  const model = lanternModel();
+  const surfaces = new PieceSurfaces(model, 0);
+  const sheet = newSheet('s', 'Metalwork', SIZE, SIZE, { materialIndex: 0 });
+  return { model, surfaces, sheet };
+}
+
+function surfaceDabs(): Result[] {
+  const { surfaces, sheet } = lantern();
+  const { map, query } = surfaces.forSheet(sheet)!;
+  const radius = 32 / map.texelsPerMetre;
+  const random = seededRandom(2);
+  const hits: SurfaceHit[] = [];
+  while (hits.length < 3000) {
+    const a = random() * Math.PI * 2;
+    const y = random() * 0.39;
+    const hit = query.raycast([Math.sin(a), y, Math.cos(a)], [-Math.sin(a), 0, -Math.cos(a)]);
+    if (hit) hits.push(hit);
+  }
+  const falloff = falloffTable(0.3);
+  const subject = () => {
+    const coverage = new Coverage(SIZE, SIZE);
+    const tiles = new Map<number, Uint16Array>();
+    hits.forEach((hit, n) => {
+      dabSurface(coverage, map, query, { hit, radius, flow: 0.5, cap: 1, reach: 'connected' }, falloff);
+      if (n % BATCH !== BATCH - 1) return;
+      for (const t of coverage.dirty) {
+        let after = tiles.get(t.index);
+        if (!after) tiles.set(t.index, (after = new Uint16Array(TILE_TEXELS * 4)));
+        paintTile(null, after, 4, t, [0.8, 0.4, 0.1], 1, false);
+      }
+      coverage.clearDirty();
+    });
+  };
+  // The same number of dabs of the same size in the flat sheet: what the surface costs beside no surface.
+  const at = places(hits.length);
+  const reference = () => {
+    const coverage = new Coverage(SIZE, SIZE);
+    for (const [x, y] of at)
+      dabFlat(coverage, { x, y, radiusTexels: 32, flow: 0.5, cap: 1 }, falloff, { wrapU: false, wrapV: false });
+  };
+  const t = alternate(subject, reference);
+  return [
+    result(
+      'surface-dabs-64',
+      hits.length / t.subject,
+      'dabs/s',
+      'flat dabs without tiles, this machine',
+      hits.length / t.reference,
+    ),
+  ];
+}
+
+function surfaceMap(): Result[] {
+  const { model, surfaces } = lantern();
+  const input = { model, islands: surfaces.islands, uv: model.uvs[0], materialIndex: 0, width: SIZE, height: SIZE };
+  const source = new Uint8Array(SIZE * SIZE * 19);
+  // One copy of the map's own bytes (position, normal, face): 19 a texel.
+  const t = alternate(
+    () => void buildSurfaceMap(input),
+    () => void source.slice(),
+  );
+  return [result('surface-map-2048', t.subject, 's', 'one copy of its bytes', t.reference)];
+}
+
+/** Resident memory is measured in processes of their own: the first page of each is the same. */
+function blankMemory(): Result[] {
+  const measure = (layers: number) =>
+    Number(
+      execFileSync(process.execPath, ['--expose-gc', '--import', 'tsx', 'cli/bench/blankPiece.ts', String(layers)]).toString(),
+    ) / 1048576;
+  const runs = Array.from({ length: 3 }, () => [measure(10), measure(0)] as const);
+  const middle = (k: 0 | 1) => runs.map((r) => r[k]).toSorted((a, b) => a - b)[1];
+  return [result('blank-4096-memory', middle(0), 'MiB', 'the same without layers', middle(1))];
+}
+
+export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = {
+  'flat-dabs-r32': flatDabs,
+  'surface-dabs-64': surfaceDabs,
+  'surface-map-2048': surfaceMap,
+  'blank-4096-memory': blankMemory,
+  'pointer-to-pixel': pointerToPixel,
+};

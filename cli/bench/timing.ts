@@ -1,0 +1,21 @@
+/** Medians of runs that alternate between a subject and its reference, so that a noisy machine hits both. */
+export const RUNS = 5;
+
+export const median = (values: number[]): number => values.toSorted((a, b) => a - b)[values.length >> 1];
+
+/** Seconds of each, after one warm-up of both. */
+export function alternate(subject: () => void, reference: () => void, runs = RUNS): { subject: number; reference: number } {
+  const times = { subject: [] as number[], reference: [] as number[] };
+  const time = (work: () => void) => {
+    const start = performance.now();
+    work();
+    return (performance.now() - start) / 1000;
+  };
+  subject();
+  reference();
+  for (let n = 0; n < runs; n++) {
+    times.subject.push(time(subject));
+    times.reference.push(time(reference));
+  }
+  return { subject: median(times.subject), reference: median(times.reference) };
+}

@@ -1,0 +1,155 @@
+import { execFileSync } from 'node:child_process';
+import { chromium, expect, test } from '@playwright/test';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { address, appState, startDatabase, startWeb } from './app';
+import { CHROMIUM } from './chromium';
+import { coveredTiles, kept, keptAfterStroke, layerIdOf, makeCanvas, openPiece, stored, stroke } from './helpers';
+
+test('killing the browser, the application and PostgreSQL loses nothing', async () => {
+  const profile = mkdtempSync(join(tmpdir(), 'brindle-profile-'));
+  const launch = () => chromium.launchPersistentContext(profile, { ...CHROMIUM, viewport: { width: 1280, height: 800 } });
+  let context = await launch();
+  let page = context.pages()[0];
+  const id = await makeCanvas(page, 'Sturdy tile');
+  const layer = await layerIdOf(id, 'Hand');
+  await stroke(page, 'flat', [
+    [0.3, 0.4],
+    [0.5, 0.4],
+  ]);
+  await keptAfterStroke(page);
+  const first = await coveredTiles(id, `${layer}/base-colour`);
+  expect(first.size).toBeGreaterThan(0);
+
+  // The application dies; a stroke made now waits in the browser and is shown as waiting.
+  process.kill(appState().webPid, 'SIGKILL');
+  await stroke(page, 'flat', [
+    [0.3, 0.6],
+    [0.6, 0.6],
+  ]);
+  await expect(page.getByTestId('kept')).toHaveAttribute('data-state', 'offline');
+  await expect(page.getByTestId('kept')).toHaveAttribute('data-waiting', '1');
+
+  // The browser dies too, without any chance to say goodbye.
+  const pids = execFileSync('pgrep', ['-f', profile]).toString().trim().split('\n').map(Number);
+  for (const pid of pids)
+    try {
+      process.kill(pid, 'SIGKILL');
+    } catch {
+      // Gone with its parent.
+    }
+  await context.close().catch(() => undefined);
+
+  // And PostgreSQL, before everything comes back.
+  const { port, databaseUrl } = appState();
+  const postgres = await startDatabase();
+  process.kill(await postgres.pid(), 'SIGKILL');
+  await expect.poll(() => alive(postgres.port), { timeout: 20_000 }).toBe(false);
+  await new Promise((resolve) => setTimeout(resolve, 1000));
+  await startDatabase(postgres.port);
+  await startWeb(port, databaseUrl);
+
+  // What was kept is there; what was finished is there after reopening in the same browser.
+  expect((await stored(id)).position).toBe(1);
+  expect(await coveredTiles(id, `${layer}/base-colour`)).toEqual(first);
+  context = await launch();
+  page = context.pages()[0];
+  await openPiece(page, id);
+  await kept(page);
+  await expect.poll(async () => (await stored(id)).position).toBe(2);
+  const both = await coveredTiles(id, `${layer}/base-colour`);
+  const sum = (m: Map<number, number>) => [...m.values()].reduce((a, b) => a + b, 0);
+  expect(sum(both)).toBeGreaterThan(sum(first) * 1.5);
+  await context.close();
+  rmSync(profile, { recursive: true, force: true });
+});
+
+async function alive(port: number): Promise<boolean> {
+  const { Client } = await import('pg');
+  const client = new Client({
+    host: '127.0.0.1',
+    port,
+    user: 'brindle',
+    password: readFileSync('.brindle/test/postgres/password', 'utf8').trim(),
+    database: 'postgres',
+  });
+  client.on('error', () => undefined);
+  return client.connect().then(
+    () => client.end().then(() => true),
+    () => false,
+  );
+}
+
+test('PostgreSQL killed and back while the bench is open: the badge says offline, then kept', async ({ page }) => {
+  const id = await makeCanvas(page, 'Patient tile');
+  const postgres = await startDatabase();
+  process.kill(await postgres.pid(), 'SIGKILL');
+  await expect.poll(() => alive(postgres.port), { timeout: 20_000 }).toBe(false);
+  await stroke(page, 'flat', [
+    [0.4, 0.4],
+    [0.6, 0.6],
+  ]);
+  await expect(page.getByTestId('kept')).toHaveAttribute('data-state', 'offline');
+  await startDatabase(postgres.port);
+  await page.getByTestId('kept').click();
+  await kept(page);
+  expect((await stored(id)).position).toBe(1);
+});
+
+test('the piece open in two tabs: the later one is asked, and keeps its stroke in a copy', async ({ page, context }) => {
+  const id = await makeCanvas(page, 'Shared tile');
+  const other = await context.newPage();
+  await openPiece(other, id);
+  await stroke(other, 'flat', [
+    [0.3, 0.3],
+    [0.5, 0.3],
+  ]);
+  await keptAfterStroke(other);
+  await stroke(page, 'flat', [
+    [0.3, 0.7],
+    [0.5, 0.7],
+  ]);
+  await expect(page.getByRole('alertdialog')).toContainText('changed elsewhere');
+  await page.getByRole('button', { name: 'Keep mine in a copy' }).click();
+  await page.waitForURL((url) => !url.pathname.endsWith(id) && /\/pieces\//.test(url.pathname), { timeout: 60_000 });
+  await expect(page.getByTestId('bench')).toBeVisible({ timeout: 90_000 });
+  const copy = page.url().split('/').pop()!;
+  expect((await stored(copy)).document.name).toBe('Shared tile copy');
+  const layer = await layerIdOf(copy, 'Hand');
+  expect((await coveredTiles(copy, `${layer}/base-colour`)).size).toBeGreaterThan(
+    (await coveredTiles(id, `${layer}/base-colour`)).size - 1,
+  );
+  expect((await stored(copy)).position).toBe(1);
+  expect((await stored(id)).position).toBe(1);
+});
+
+test('requests of other pages are refused, and so are strange hosts and oversized or broken bodies', async () => {
+  const url = `${address()}/api/pieces/demo-setts`;
+  const status = (headers: Record<string, string>, init: RequestInit = {}) =>
+    fetch(url, { ...init, headers }).then((r) => r.status);
+  expect(await status({})).toBe(200);
+  expect(await status({ origin: 'http://evil.example' })).toBe(403);
+  expect(await status({ 'sec-fetch-site': 'cross-site' })).toBe(403);
+  expect(await status({ origin: 'http://evil.example' }, { method: 'DELETE' })).toBe(403);
+  const post = (path: string, body: BodyInit) =>
+    fetch(`${address()}${path}`, { method: 'POST', body }).then(
+      async (r) => [r.status, ((await r.json()) as { message: string }).message] as const,
+    );
+  for (const [path, body, code] of [
+    ['/api/pieces/import', 'not a zip', 422],
+    ['/api/pieces/import', '', 422],
+    ['/api/pieces/demo-setts/commit', 'nonsense', 400],
+    ['/api/blobs', '["../../x"]', 400],
+  ] as const) {
+    const [answer, message] = await post(path, body);
+    expect(answer).toBe(code);
+    expect(message).toMatch(/^[A-Z“"].{8,}\.$/);
+  }
+  const renamed = await fetch(url, { method: 'PATCH', body: JSON.stringify({ name: 'a/b' }) });
+  expect([renamed.status, ((await renamed.json()) as { message: string }).message]).toEqual([
+    422,
+    'A name cannot contain slashes or control characters.',
+  ]);
+  expect((await stored('demo-setts')).document.name).toBe('Quay setts');
+});

@@ -1,0 +1,174 @@
+import { validateBytes } from 'gltf-validator';
+import { decodePng } from '../codec/png';
+import { dispatchSchema, fileSafe, planDispatch, type DispatchOptions } from '../deliver/plan';
+import { renderDispatch, renderGlb, renderOutput } from '../deliver/render';
+import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
+import { checkSide, cleanName, createCanvasPiece, createModelPiece, fitPicture } from '../piece/create';
+import { readModel } from '../mesh/readModel';
+import { tilesFromPicture, TileStore } from '../raster/tiles';
+import { srgbToLinear } from '../colour/transfer';
+import { cubeModel } from '../testing/models';
+
+const options = (over: Partial<DispatchOptions> = {}) => dispatchSchema.parse(over);
+const settings = { divide: 1, bits: 8 as const, normalY: 'up' as const, margin: 4 };
+let serial = 0;
+const newId = () => `id${serial++}`;
+
+function canvas() {
+  const sheet = newSheet('s', 'Canvas', 128, 128, { wrapU: true, wrapV: true, heightSpan: 0.1 });
+  sheet.layers = [
+    newCoatLayer('g', 'Ground', { 'base-colour': [0.2, 0.4, 0.6], roughness: [0.25], metallic: [1] }),
+    newPaintedLayer('l', 'Hand'),
+  ];
+  const store = new TileStore();
+  const height = Uint16Array.from({ length: 128 * 128 * 2 }, (_, i) =>
+    i % 2 ? 65535 : 32768 + 6000 * Math.sin((2 * Math.PI * ((i >> 1) % 128)) / 64),
+  );
+  for (const [tile, data] of tilesFromPicture(height, 128, 128, 2)) store.set('l/height', tile, { data, hash: null });
+  return { piece: newPiece('p', 'Quay "Setts"', 'canvas', [sheet]), store, model: null };
+}
+
+describe('the plan', () => {
+  test('names come from the pattern and are safe everywhere', () => {
+    const plan = planDispatch(
+      canvas().piece,
+      options({ maps: ['normal'], divide: 2, pattern: '{piece}-{map}_{width}x{height}' }),
+    );
+    expect(plan.ok && plan.files.map((f) => f.name)).toEqual(['quay-setts-normal_64x64.png']);
+    expect(fileSafe('Été / ../x')).toBe('ete-x');
+    expect(fileSafe('***')).toBe('untitled');
+  });
+
+  test.each([
+    ['an unknown field', { pattern: '{piece}_{author}' }, /\{author\}/],
+    ['slashes', { pattern: 'a/{map}' }, /slashes/],
+    ['names that meet', { pattern: '{piece}' }, /Two files/],
+    ['no map', { maps: [] }, /No map/],
+  ])('%s is said before anything is rendered', (_what, over, says) => {
+    const plan = planDispatch(canvas().piece, options(over as Partial<DispatchOptions>));
+    expect(!plan.ok && plan.message).toMatch(says);
+  });
+});
+
+describe('rendering', () => {
+  test('coats come out as their exact codes, at 8 and at 16 bit', () => {
+    const c = canvas();
+    const sheet = c.piece.sheets[0];
+    expect([...renderOutput(c, sheet, 'base-colour', settings).data.slice(0, 3)]).toEqual([51, 102, 153]);
+    expect(renderOutput(c, sheet, 'roughness', { ...settings, bits: 16 }).data[0]).toBe(16384);
+    expect([...renderOutput(c, sheet, 'orm', settings).data.slice(0, 3)]).toEqual([255, 64, 255]);
+  });
+
+  test('turning Y down mirrors green and nothing else', () => {
+    const c = canvas();
+    const up = renderOutput(c, c.piece.sheets[0], 'normal', { ...settings, bits: 16 });
+    const down = renderOutput(c, c.piece.sheets[0], 'normal', { ...settings, bits: 16, normalY: 'down' });
+    for (let i = 0; i < up.data.length; i += 3) {
+      expect(down.data[i]).toBe(up.data[i]);
+      expect(Math.abs(down.data[i + 1] - (65535 - up.data[i + 1]))).toBeLessThanOrEqual(1);
+    }
+    expect(new Set(up.data.filter((_, i) => i % 3 === 0)).size).toBeGreaterThan(20);
+  });
+
+  test('shrinking colour averages light: a checker of black and white becomes middle light', () => {
+    const c = canvas();
+    const sheet = c.piece.sheets[0];
+    const pixels = Uint16Array.from({ length: 128 * 128 * 4 }, (_, i) =>
+      i % 4 === 3 ? 65535 : (((i >> 2) % 128) + (i >> 9)) % 2 ? 65535 : 0,
+    );
+    for (const [tile, data] of tilesFromPicture(pixels, 128, 128, 4)) c.store.set('l/base-colour', tile, { data, hash: null });
+    const half = renderOutput(c, sheet, 'base-colour', { ...settings, divide: 8 });
+    expect([half.width, half.height]).toEqual([16, 16]);
+    for (const v of half.data) expect(srgbToLinear(v / 255)).toBeCloseTo(0.5, 1);
+  });
+
+  test('margins carry the island outward, so that nothing else mixes in when shrinking', async () => {
+    const { piece, store } = await createModelPiece(cubeModel(), { name: 'Cube', newId, uvSet: 0, size: 128, modelBlob: '' });
+    const sheet = piece.sheets[0];
+    const layer = sheet.layers.at(-1)!;
+    const pixels = new Uint16Array(128 * 128 * 2);
+    // Island 0 and its gutter, exactly.
+    const context = { piece, store, model: cubeModel() };
+    for (let y = 0; y < 42; y++) for (let x = 0; x < 41; x++) pixels.set([65535, 65535], (y * 128 + x) * 2);
+    for (const [tile, data] of tilesFromPicture(pixels, 128, 128, 2))
+      store.set(`${layer.id}/metallic`, tile, { data, hash: null });
+    const wide = renderOutput(context, sheet, 'metallic', { ...settings, margin: 16 });
+    const none = renderOutput(context, sheet, 'metallic', { ...settings, margin: 0 });
+    expect(wide.data[50 * 128 + 20]).toBe(255);
+    expect(none.data[50 * 128 + 20]).toBe(0);
+  });
+
+  test('a GLB with textures has no error in the validator, for a model and for a canvas; tangents are left to MikkTSpace', async () => {
+    const model = await createModelPiece(cubeModel(), { name: 'Cube', newId, uvSet: 0, size: 64, modelBlob: '' });
+    for (const context of [canvas(), { ...model, model: cubeModel() }]) {
+      const glb = await renderGlb(context, options());
+      const report = await validateBytes(glb);
+      expect(report.issues.numErrors).toBe(0);
+      const warnings = new Set(report.issues.messages.filter((m) => m.severity < 2).map((m) => m.code));
+      expect([...warnings]).toEqual(['MESH_PRIMITIVE_GENERATED_TANGENT_SPACE']);
+      expect(report.info.resources.filter((r: { image?: object }) => r.image).length).toBe(3);
+      const back = await readModel(new Map([['x.glb', glb]]));
+      expect(decodePng(back.materials[0].baseColourPicture!.bytes).bits).toBe(8);
+    }
+  });
+
+  test('a dispatch yields every planned file, in order, with progress', async () => {
+    const c = canvas();
+    const seen: string[] = [];
+    const names: string[] = [];
+    for await (const [name, bytes] of renderDispatch(
+      c,
+      options({ maps: ['height', 'normal'], glb: true, divide: 4 }),
+      (done, total, what) => seen.push(`${done}/${total} ${what}`),
+    )) {
+      names.push(name);
+      expect(bytes.length).toBeGreaterThan(50);
+    }
+    expect(names).toEqual(['quay-setts_canvas_height.png', 'quay-setts_canvas_normal.png', 'quay-setts.glb']);
+    expect(seen[2]).toBe('2/3 quay-setts.glb');
+  });
+});
+
+describe('new pieces', () => {
+  test.each([0, 15, 100_000, 12.5, NaN])('a canvas side of %p is refused in a sentence', (side) => {
+    expect(() => checkSide(side, 'width')).toThrow(/from 16 to 8192/);
+    expect(() => createCanvasPiece({ name: 'x', newId, width: side, height: 64, wrapU: true, wrapV: true })).toThrow(/width/);
+  });
+
+  test('names with slashes are refused for pieces and mended for materials', () => {
+    expect(() => createCanvasPiece({ name: 'a/b', newId, width: 64, height: 64, wrapU: true, wrapV: true })).toThrow(/slashes/);
+    expect(cleanName('Body/Main\\x')).toBe('Body-Main-x');
+    expect(cleanName('//')).toBe('-');
+  });
+
+  test('textures of the model become a first painted layer, fitted to the sheet', async () => {
+    const model = cubeModel();
+    model.materials[0].baseColourPicture = { mime: 'image/png', bytes: new Uint8Array(1) };
+    model.materials[0].metallicRoughnessPicture = { mime: 'image/png', bytes: new Uint8Array(2) };
+    const decodePicture = async ({ bytes }: { bytes: Uint8Array }) => ({
+      width: 2,
+      height: 2,
+      channels: 3 as const,
+      bits: 8 as const,
+      data: new Uint8Array(12).fill(bytes.length === 1 ? 200 : 100),
+    });
+    const { piece, store } = await createModelPiece(model, {
+      name: 'Cube',
+      newId,
+      uvSet: 0,
+      size: 64,
+      modelBlob: '',
+      decodePicture,
+    });
+    const layer = piece.sheets[0].layers[1];
+    expect([layer.name, layer.cells.height?.on, layer.cells.roughness?.on]).toEqual(['From the model', false, true]);
+    expect(store.data(`${layer.id}/base-colour`, 0)![0]).toBeCloseTo(200 * 257, -2);
+    expect(store.data(`${layer.id}/metallic`, 0)![0]).toBeCloseTo(100 * 257, -2);
+  });
+
+  test('fitting a picture with alpha does not darken its edge', () => {
+    const data = Uint8Array.of(255, 255, 255, 255, 0, 0, 0, 0);
+    const out = fitPicture({ width: 2, height: 1, channels: 4, bits: 8, data }, 8, 16, 4, true);
+    for (let i = 0; i < out.length; i += 4) if (out[i + 3] > 600) expect(out[i]).toBeGreaterThan(65000);
+  });
+});
