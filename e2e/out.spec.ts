@@ -126,7 +126,7 @@ test('strata: add, rename, hide, reorder by keyboard, opacity, cells, duplicate,
   await expect(rows).toHaveCount(2);
   await page.getByRole('button', { name: 'Coat', exact: true }).click();
   await expect(rows).toHaveCount(3);
-  await rows.first().getByRole('option').dblclick();
+  await rows.first().locator('[aria-roledescription=layer]').dblclick();
   await page.getByLabel('Name of the layer').fill('Varnish');
   await page.keyboard.press('Enter');
   await rows.first().locator('[data-cell=roughness]').click();
