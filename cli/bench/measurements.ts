@@ -92,11 +92,16 @@ function surfaceDabs(): Result[] {
   const radius = 32 / map.texelsPerMetre;
   const random = seededRandom(2);
   const hits: SurfaceHit[] = [];
-  while (hits.length < 3000) {
-    const a = random() * Math.PI * 2;
-    const y = random() * 0.39;
+  // Wandering strokes, eight texels from dab to dab, a new one every 200: as a hand paints.
+  const step = 8 / map.texelsPerMetre;
+  for (let [a, y, turn] = [0, 0.2, 0]; hits.length < 3000; ) {
+    if (hits.length % 200 === 0) [a, y, turn] = [random() * Math.PI * 2, random() * 0.39, random() * Math.PI * 2];
+    turn += (random() - 0.5) * 0.4;
+    a += (Math.cos(turn) * step) / 0.1;
+    y += Math.sin(turn) * step;
     const hit = query.raycast([Math.sin(a), y, Math.cos(a)], [-Math.sin(a), 0, -Math.cos(a)]);
     if (hit) hits.push(hit);
+    else [a, y] = [random() * Math.PI * 2, random() * 0.39];
   }
   const falloff = falloffTable(0.3);
   const subject = () => {

@@ -3,7 +3,7 @@ import { planeModel } from '../mesh/plane';
 import { ModelError } from '../mesh/model';
 import { readModel } from '../mesh/readModel';
 import { barycentric, distanceToFace2, RayQuery } from '../mesh/surfaceQuery';
-import { buildSurfaceMap } from '../mesh/surfaceMap';
+import { BLOCK, BLOCKS_PER_SIDE, buildSurfaceMap } from '../mesh/surfaceMap';
 import { buildIslands, buildTopology } from '../mesh/topology';
 import { firstUsableUvSet, reportUvs } from '../mesh/uvReport';
 import { writeGlb } from '../mesh/writeGlb';
@@ -277,7 +277,7 @@ describe('the surface map', () => {
     for (const tile of map.tiles.values())
       for (let i = 0; i < tile.face.length; i++) {
         if (tile.face[i] < 0) continue;
-        const block = (Math.floor(i / 128 / 16) * 8 + Math.floor((i % 128) / 16)) * 6;
+        const block = (Math.floor(i / 128 / BLOCK) * BLOCKS_PER_SIDE + Math.floor((i % 128) / BLOCK)) * 6;
         for (let k = 0; k < 3; k++) {
           const v = tile.position[i * 3 + k];
           if (v < tile.blockBounds[block + k] || v > tile.blockBounds[block + 3 + k])

@@ -2,7 +2,7 @@
  * A round dab on the surface: a ball in space, evaluated at every texel's own place. UV seams do not exist
  * here. Far sides of thin parts are left out by their normal, neighbouring parts by connection.
  */
-import { visitTriangle, BLOCK, BLOCKS_PER_SIDE, type SurfaceMap, type SurfaceTile, surfacePoint } from '../mesh/surfaceMap';
+import { visitTriangle, BLOCK, BLOCKS_PER_SIDE, BLOCKS_PER_TILE, type SurfaceMap, type SurfaceTile, surfacePoint } from '../mesh/surfaceMap';
 import { distanceToFace2, type SurfaceHit, type SurfaceQuery } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../raster/tiles';
 import { FALLOFF_STEPS, type Coverage } from './coverage';
@@ -32,13 +32,38 @@ export function dabSurface(
   falloff: Float32Array,
 ): void {
   const [x, y, z] = dab.hit.point;
-  const included = dab.reach === 'connected' ? query.floodBall(dab.hit.face, x, y, z, dab.radius) : 0;
   const radius2 = dab.radius * dab.radius;
-  for (const tile of map.tiles.values())
-    if (boxDistance2(tile.bounds, 0, x, y, z) < radius2) dabInTile(coverage, tile, query, dab, falloff, included);
+  if (dab.reach === 'connected') {
+    const included = query.floodBall(dab.hit.face, x, y, z, dab.radius);
+    const { faceBlockStart, faceBlocks, tileList } = map;
+    const seen = seenBlocks(map);
+    const turn = ++seen.turn;
+    for (const f of query.included)
+      for (let n = faceBlockStart[f]; n < faceBlockStart[f + 1]; n++) {
+        const id = faceBlocks[n];
+        if (seen.stamp[id] === turn) continue;
+        seen.stamp[id] = turn;
+        const tile = tileList[(id / BLOCKS_PER_TILE) | 0];
+        const b = id % BLOCKS_PER_TILE;
+        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2) dabInBlock(coverage, tile, b, query, dab, falloff, included);
+      }
+  } else
+    for (const tile of map.tileList) {
+      if (boxDistance2(tile.bounds, 0, x, y, z) >= radius2) continue;
+      for (let b = 0; b < BLOCKS_PER_TILE; b++)
+        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2) dabInBlock(coverage, tile, b, query, dab, falloff, 0);
+    }
   for (const f of shadowedFaces(map))
-    if (included ? query.stamp[f] === included : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2)
+    if (dab.reach === 'connected' ? query.included.includes(f) : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2)
       dabOnShadowedFace(coverage, map, query, dab, falloff, f);
+}
+
+/** Blocks that the current dab has visited already: two faces often share one. */
+const seenLists = new WeakMap<SurfaceMap, { turn: number; stamp: Uint32Array }>();
+function seenBlocks(map: SurfaceMap) {
+  let seen = seenLists.get(map);
+  if (!seen) seenLists.set(map, (seen = { turn: 0, stamp: new Uint32Array(map.tileList.length * BLOCKS_PER_TILE) }));
+  return seen;
 }
 
 const shadowedLists = new WeakMap<SurfaceMap, number[]>();
@@ -67,53 +92,54 @@ function facing(cosine: number): number {
   return t * t * (3 - 2 * t);
 }
 
-function dabInTile(
+/** `included`: the stamp of faces that may be touched, or 0 for all that are not hidden. */
+function dabInBlock(
   coverage: Coverage,
   tile: SurfaceTile,
+  b: number,
   query: SurfaceQuery,
   dab: SurfaceDab,
   falloff: Float32Array,
   included: number,
 ): void {
-  const [x, y, z] = dab.hit.point;
-  const nx = dab.hit.normal[0] / 127;
-  const ny = dab.hit.normal[1] / 127;
-  const nz = dab.hit.normal[2] / 127;
-  const { flow, cap, radius } = dab;
-  const radius2 = radius * radius;
+  const { point, normal: n } = dab.hit;
+  const x = point[0];
+  const y = point[1];
+  const z = point[2];
+  const nx = n[0] / 127;
+  const ny = n[1] / 127;
+  const nz = n[2] / 127;
+  const { flow, cap } = dab;
+  const radius2 = dab.radius * dab.radius;
   const scale = FALLOFF_STEPS / radius2;
-  const { position, normal, face, blockBounds } = tile;
+  const { position, normal, face } = tile;
   const { stamp } = query;
+  const column = (b % BLOCKS_PER_SIDE) * BLOCK;
+  const top = ((b / BLOCKS_PER_SIDE) | 0) * BLOCK;
   let target: ReturnType<Coverage['tile']> | null = null;
-  for (let b = 0; b < BLOCKS_PER_SIDE * BLOCKS_PER_SIDE; b++) {
-    if (boxDistance2(blockBounds, b * 6, x, y, z) >= radius2) continue;
-    const bx = (b % BLOCKS_PER_SIDE) * BLOCK;
-    const by = ((b / BLOCKS_PER_SIDE) | 0) * BLOCK;
-    let changed = false;
-    for (let row = by; row < by + BLOCK; row++) {
-      const end = row * TILE + bx + BLOCK;
-      for (let i = row * TILE + bx; i < end; i++) {
-        const f = face[i];
-        if (f < 0) continue;
-        const o = i * 3;
-        const dx = position[o] - x;
-        const dy = position[o + 1] - y;
-        const dz = position[o + 2] - z;
-        const d2 = dx * dx + dy * dy + dz * dz;
-        if (d2 >= radius2) continue;
-        if (included !== 0 ? stamp[f] !== included : query.isHidden(f)) continue;
-        const cosine = normal[o] * nx + normal[o + 1] * ny + normal[o + 2] * nz;
-        if (cosine <= FACING_NONE) continue;
-        target ??= coverage.tile(tile.x, tile.y);
-        const old = target.values[i];
-        let gain = flow * falloff[(d2 * scale) | 0];
-        if (cosine < FACING_FULL) gain *= facing(cosine);
-        if (old < cap) target.values[i] = old + (cap - old) * gain;
-        changed = true;
-      }
+  for (let row = top; row < top + BLOCK; row++) {
+    const end = row * TILE + column + BLOCK;
+    for (let i = row * TILE + column; i < end; i++) {
+      const f = face[i];
+      if (f < 0) continue;
+      const o = i * 3;
+      const dx = position[o] - x;
+      const dy = position[o + 1] - y;
+      const dz = position[o + 2] - z;
+      const d2 = dx * dx + dy * dy + dz * dz;
+      if (d2 >= radius2) continue;
+      if (included !== 0 ? stamp[f] !== included : query.isHidden(f)) continue;
+      const cosine = normal[o] * nx + normal[o + 1] * ny + normal[o + 2] * nz;
+      if (cosine <= FACING_NONE) continue;
+      if (target === null) target = coverage.tile(tile.x, tile.y);
+      const { values } = target;
+      const old = values[i];
+      let gain = flow * falloff[(d2 * scale) | 0];
+      if (cosine < FACING_FULL) gain *= facing(cosine);
+      if (old < cap) values[i] = old + (cap - old) * gain;
     }
-    if (changed) coverage.touch(target!, bx, by, bx + BLOCK, by + BLOCK);
   }
+  if (target !== null) coverage.touch(target, column, top, column + BLOCK, top + BLOCK);
 }
 
 /** Faces that share their texels with others (overlapping UVs) have no entry of their own in the map. */

@@ -75,8 +75,9 @@ export class RayQuery<M extends RayModel = RayModel> {
 export class SurfaceQuery extends RayQuery<Model> {
   /** Per face: 2·generation + 1 when included in the current dab, 2·generation when looked at and left out. */
   readonly stamp: Uint32Array;
+  /** The faces that the last flood included. */
+  readonly included: number[] = [];
   private generation = 0;
-  private stack: number[] = [];
 
   constructor(
     model: Model,
@@ -97,20 +98,20 @@ export class SurfaceQuery extends RayQuery<Model> {
     }
     const included = this.generation * 2 + 1;
     const { start, neighbours } = this.topology;
-    const { stamp, stack, hidden } = this;
+    const { stamp, included: reached, hidden } = this;
     const radius2 = radius * radius;
     stamp[face] = included;
-    stack.length = 0;
-    stack.push(face);
-    while (stack.length) {
-      const f = stack.pop()!;
+    reached.length = 0;
+    reached.push(face);
+    for (let next = 0; next < reached.length; next++) {
+      const f = reached[next];
       for (let i = start[f]; i < start[f + 1]; i++) {
         const g = neighbours[i];
         if (stamp[g] >= included - 1) continue;
         if (hidden[g] || distanceToFace2(this.model, g, x, y, z) > radius2) stamp[g] = included - 1;
         else {
           stamp[g] = included;
-          stack.push(g);
+          reached.push(g);
         }
       }
     }
