@@ -94,7 +94,7 @@ function surfaceDabs(): Result[] {
   const hits: SurfaceHit[] = [];
   // Wandering strokes, eight texels from dab to dab, a new one every 200: as a hand paints.
   const step = 8 / map.texelsPerMetre;
-  for (let [a, y, turn] = [0, 0.2, 0]; hits.length < 3000; ) {
+  for (let [a, y, turn] = [0, 0.2, 0]; hits.length < 3000;) {
     if (hits.length % 200 === 0) [a, y, turn] = [random() * Math.PI * 2, random() * 0.39, random() * Math.PI * 2];
     turn += (random() - 0.5) * 0.4;
     a += (Math.cos(turn) * step) / 0.1;

@@ -2,7 +2,15 @@
  * A round dab on the surface: a ball in space, evaluated at every texel's own place. UV seams do not exist
  * here. Far sides of thin parts are left out by their normal, neighbouring parts by connection.
  */
-import { visitTriangle, BLOCK, BLOCKS_PER_SIDE, BLOCKS_PER_TILE, type SurfaceMap, type SurfaceTile, surfacePoint } from '../mesh/surfaceMap';
+import {
+  visitTriangle,
+  BLOCK,
+  BLOCKS_PER_SIDE,
+  BLOCKS_PER_TILE,
+  type SurfaceMap,
+  type SurfaceTile,
+  surfacePoint,
+} from '../mesh/surfaceMap';
 import { distanceToFace2, type SurfaceHit, type SurfaceQuery } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../raster/tiles';
 import { FALLOFF_STEPS, type Coverage } from './coverage';
@@ -45,7 +53,8 @@ export function dabSurface(
         seen.stamp[id] = turn;
         const tile = tileList[(id / BLOCKS_PER_TILE) | 0];
         const b = id % BLOCKS_PER_TILE;
-        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2) dabInBlock(coverage, tile, b, query, dab, falloff, included);
+        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
+          dabInBlock(coverage, tile, b, query, dab, falloff, included);
       }
   } else
     for (const tile of map.tileList) {
@@ -54,7 +63,11 @@ export function dabSurface(
         if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2) dabInBlock(coverage, tile, b, query, dab, falloff, 0);
     }
   for (const f of shadowedFaces(map))
-    if (dab.reach === 'connected' ? query.included.includes(f) : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2)
+    if (
+      dab.reach === 'connected'
+        ? query.included.includes(f)
+        : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2
+    )
       dabOnShadowedFace(coverage, map, query, dab, falloff, f);
 }
 
@@ -120,14 +133,14 @@ function dabInBlock(
   for (let row = top; row < top + BLOCK; row++) {
     const end = row * TILE + column + BLOCK;
     for (let i = row * TILE + column; i < end; i++) {
-      const f = face[i];
-      if (f < 0) continue;
       const o = i * 3;
       const dx = position[o] - x;
       const dy = position[o + 1] - y;
       const dz = position[o + 2] - z;
       const d2 = dx * dx + dy * dy + dz * dz;
-      if (d2 >= radius2) continue;
+      // Also false for NaN, which is where no face is.
+      if (!(d2 < radius2)) continue;
+      const f = face[i];
       if (included !== 0 ? stamp[f] !== included : query.isHidden(f)) continue;
       const cosine = normal[o] * nx + normal[o + 1] * ny + normal[o + 2] * nz;
       if (cosine <= FACING_NONE) continue;

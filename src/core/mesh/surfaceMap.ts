@@ -21,7 +21,7 @@ const GUTTER_PER_1024 = 8;
 export interface SurfaceTile {
   x: number;
   y: number;
-  /** 3 × float32 a texel. Undefined where `face` is −1. */
+  /** 3 × float32 a texel. NaN where `face` is −1: then no distance is small, and a dab need not ask. */
   position: Float32Array;
   /** 3 × int8 a texel, unit × 127. */
   normal: Int8Array;
@@ -149,7 +149,7 @@ class Grid {
       tile = {
         x: tx,
         y: ty,
-        position: new Float32Array(TILE_TEXELS * 3),
+        position: new Float32Array(TILE_TEXELS * 3).fill(NaN),
         normal: new Int8Array(TILE_TEXELS * 3),
         face: new Int32Array(TILE_TEXELS).fill(-1),
         blockBounds: new Float32Array(BLOCKS_PER_TILE * 6),
