@@ -141,7 +141,7 @@ export class BenchViewport {
     geometry.setAttribute('uv', new BufferAttribute(g.uvs[0].slice(), 2));
     geometry.setIndex(new BufferAttribute(g.indices, 1));
     this.addMesh(new Mesh(geometry), 'Canvas', sheet.id);
-    this.modelCamera.look(0.35, 0.45);
+    this.modelCamera.look(0.3, 0.25);
   }
 
   private addMesh(mesh: Mesh, part: string, sheetId: string): void {
@@ -297,10 +297,10 @@ export class BenchViewport {
   }
 
   frameModel(): void {
-    const box = this.geometry ? boundsOf(this.geometry.positions) : { min: [-0.5, -0.5, 0], max: [0.5, 0.5, 0], diagonal: 1.2 };
-    const centre = box.min.map((v, k) => (v + box.max[k]) / 2) as [number, number, number];
+    const half = (this.canvasHit?.height ?? 1) / 2;
+    const box = this.geometry ? boundsOf(this.geometry.positions) : { min: [-0.5, -half, 0], max: [0.5, half, 0] };
     const rect = this.rects.model;
-    this.modelCamera.frame(centre, box.diagonal, rect ? rect.width / Math.max(1, rect.height) : 1);
+    this.modelCamera.frame(box.min, box.max, rect ? rect.width / Math.max(1, rect.height) : 1);
     this.invalidate();
   }
 
@@ -361,7 +361,7 @@ export class BenchViewport {
 
   draw(): void {
     if (!this.piece) return;
-    const background = new Color(getComputedStyle(this.canvas).getPropertyValue('--work-solid') || '#8b8b8b');
+    const background = new Color(getComputedStyle(this.canvas).getPropertyValue('--work') || '#8b8b8b');
     const height = this.canvas.clientHeight;
     for (const [pane, scene, camera] of [
       ['model', this.modelScene, this.modelCamera.camera],

@@ -12,13 +12,21 @@ export class ModelCamera {
   private pitch = 0.2;
   private size = 1;
 
-  /** Looks at a box. `size` is its diagonal in metres. */
-  frame(centre: [number, number, number], size: number, aspect: number): void {
-    this.size = size;
-    this.target.set(...centre);
-    const half = (FIELD_DEGREES * Math.PI) / 360;
-    // The ball around the box fits the smaller side of the pane; 0.86 since boxes seldom fill their ball.
-    this.distance = ((size / 2) * 0.86) / Math.sin(Math.atan(Math.tan(half) * Math.min(1, aspect)));
+  /** Looks at a box from where the eye is, as near as the whole box allows. */
+  frame(min: readonly number[], max: readonly number[], aspect: number): void {
+    this.size = Math.hypot(...min.map((v, k) => max[k] - v)) || 1;
+    this.target.set(...(min.map((v, k) => (v + max[k]) / 2) as [number, number, number]));
+    this.apply();
+    const axes = [0, 1, 2].map((k) => new Vector3().setFromMatrixColumn(this.camera.matrix, k));
+    const up = Math.tan((FIELD_DEGREES * Math.PI) / 360);
+    let distance = 0;
+    for (let corner = 0; corner < 8; corner++) {
+      const p = new Vector3(...[0, 1, 2].map((k) => (corner & (1 << k) ? max[k] : min[k]))).sub(this.target);
+      const [x, y, towards] = axes.map((axis) => p.dot(axis));
+      distance = Math.max(distance, towards + Math.abs(y) / up, towards + Math.abs(x) / (up * Math.max(0.05, aspect)));
+    }
+    // A little air around it.
+    this.distance = Math.max(1e-6, distance * 1.04);
     this.apply();
   }
 

@@ -128,7 +128,11 @@ function useViewport(
       if (now.wireOpacity !== before.wireOpacity) v.setWireOpacity(now.wireOpacity);
       if (now.light !== before.light) v.setLight(now.light);
     });
+    // The grey around the work belongs to the scheme.
+    const scheme = new MutationObserver(() => v.invalidate());
+    scheme.observe(document.documentElement, { attributeFilter: ['data-scheme'] });
     return () => {
+      scheme.disconnect();
       unsubscribe();
       pixelListeners.delete(onPixels);
       holder.viewport = null;

@@ -42,11 +42,7 @@ export function ModelPreview({ model }: { model: ReadResult }) {
       renderer.render(scene, camera.camera);
     };
     const box = boundsOf(model.positions);
-    camera.frame(
-      box.min.map((v, k) => (v + box.max[k]) / 2) as [number, number, number],
-      box.diagonal || 1,
-      element.clientWidth / element.clientHeight,
-    );
+    camera.frame(box.min, box.max, element.clientWidth / Math.max(1, element.clientHeight));
     draw();
     const move = (e: PointerEvent) => {
       if (e.buttons === 0) return;

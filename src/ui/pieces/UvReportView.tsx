@@ -23,7 +23,7 @@ export function UvReportView({
               <figcaption className="bg-raised px-2 py-1.5">
                 <span className="block truncate font-medium">{sheet.material}</span>
                 <span className="figures text-ink-soft">
-                  {sheet.islands} islands · {Math.round(sheet.coverage * 100)} % used
+                  {sheet.islands} {sheet.islands === 1 ? 'island' : 'islands'} · {Math.round(sheet.coverage * 100)} % used
                 </span>
               </figcaption>
             </figure>

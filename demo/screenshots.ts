@@ -1,0 +1,50 @@
+/** Takes the pictures in docs/screenshots from a running Brindle with its demo pieces: node --import tsx demo/screenshots.ts */
+import { chromium } from '@playwright/test';
+import { CHROMIUM } from '../e2e/chromium';
+import { writeGlb } from '../src/core/mesh/writeGlb';
+import { lanternModel } from './lantern';
+
+const at = process.env.BRINDLE_ADDRESS ?? 'http://127.0.0.1:3000';
+const browser = await chromium.launch(CHROMIUM);
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const shot = (name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` });
+const bench = async (id: string) => {
+  await page.goto(`${at}/pieces/${id}`);
+  await page.getByTestId('bench').waitFor({ timeout: 120_000 });
+  await page.waitForTimeout(9000);
+};
+
+await page.goto(at);
+await page.getByTestId('piece-card').first().waitFor();
+await page.waitForTimeout(1200);
+await shot('pieces');
+
+await page.goto(`${at}/new`);
+const glb = Buffer.from(await writeGlb(lanternModel()));
+await page.getByTestId('model-files').setInputFiles({ name: 'harbour-lantern.glb', mimeType: 'model/gltf-binary', buffer: glb });
+await page.getByTestId('uv-problems').waitFor();
+await page.waitForTimeout(1500);
+await shot('new-piece');
+
+await bench('demo-lantern');
+const pane = (await page.getByTestId('pane-model').boundingBox())!;
+await page.mouse.move(pane.x + pane.width * 0.58, pane.y + pane.height * 0.42);
+await page.waitForTimeout(600);
+await shot('bench-model');
+await page.getByRole('radio', { name: 'Rough' }).click();
+await page.waitForTimeout(1200);
+await shot('map-alone');
+await page.getByRole('radio', { name: 'Lit' }).click();
+await page.getByRole('button', { name: /Slate/ }).click();
+await page.waitForTimeout(1200);
+await shot('bench-slate');
+await page.getByRole('button', { name: /Plaster/ }).click();
+
+await bench('demo-setts');
+await shot('bench-tile');
+
+await page.goto(`${at}/pieces/demo-lantern/dispatch`);
+await page.getByTestId('planned-files').waitFor({ timeout: 120_000 });
+await page.waitForTimeout(800);
+await shot('dispatch');
+await browser.close();
