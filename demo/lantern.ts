@@ -84,8 +84,8 @@ export function lanternModel(): Model {
     m.tube(
       guards,
       METAL,
-      8,
-      48,
+      7,
+      40,
       (t) => [0.1 * Math.sin(t * TAU), y, 0.1 * Math.cos(t * TAU)],
       (t) => [Math.sin(t * TAU), 0, Math.cos(t * TAU)],
       () => 0.0036,

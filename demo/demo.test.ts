@@ -1,0 +1,33 @@
+/** The demo pieces are what the README says: sound UVs, several parts, handfuls of layers, the same every time. */
+import { buildIslands, buildTopology } from '../src/core/mesh/topology';
+import { reportUvs } from '../src/core/mesh/uvReport';
+import { pieceSchema } from '../src/core/document/schema';
+import { validateTiles } from '../src/core/raster/tiles';
+import { lanternBundle, lanternModel } from './lantern';
+import { noise3 } from './noise';
+import { settsBundle } from './setts';
+
+test('the lantern is a prop of 3 to 8 thousand triangles in several parts, with sound UVs', () => {
+  const model = lanternModel();
+  expect(model.indices.length / 3).toBeGreaterThan(3000);
+  expect(model.indices.length / 3).toBeLessThan(8000);
+  expect(model.parts.length).toBeGreaterThanOrEqual(5);
+  const topology = buildTopology(model);
+  expect(reportUvs(model, topology, buildIslands(model, topology, model.uvs[0]), 0).problems).toEqual([]);
+});
+
+test('both pieces are valid documents with several layers and sound tiles', async () => {
+  for (const bundle of [await lanternBundle(128), await settsBundle(128)]) {
+    expect(pieceSchema.safeParse(bundle.piece).success).toBe(true);
+    expect(bundle.piece.sheets[0].layers.length).toBeGreaterThan(5);
+    expect(validateTiles(bundle.store)).toBeNull();
+  }
+});
+
+test('periodic noise repeats exactly', () => {
+  for (const [x, y] of [
+    [0.3, 1.7],
+    [3.9, 0.01],
+  ])
+    expect(noise3(x + 4, y - 4, 2.5, 9, 4)).toBeCloseTo(noise3(x, y, 2.5, 9, 4), 12);
+});
