@@ -8,6 +8,7 @@ import { decodePng } from '../src/core/codec/png';
 import { readZip } from '../src/core/codec/zip';
 import { writeGlb } from '../src/core/mesh/writeGlb';
 import { cubeModel } from '../src/core/testing/models';
+import { compressedCube } from '../cli/__tests__/compressed';
 import { address } from './app';
 import { downloadBy, keptAfterStroke, layerIdOf, makeCanvas, openPiece, stored, stroke } from './helpers';
 
@@ -102,6 +103,12 @@ test('a new model shows itself and its UV report; bad files get one sentence and
   await expect(page.getByTestId('uv-problems')).toContainText('no UVs');
   await expect(page.getByRole('button', { name: 'Make the piece' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Choose another file' }).click();
+  // Compressed models: the decoders come from this server, when they are needed.
+  for (const kind of ['draco', 'meshopt'] as const) {
+    await choose(`${kind}.glb`, Buffer.from(await compressedCube(kind)));
+    await expect(page.getByText('12', { exact: true })).toBeVisible();
+    await page.getByRole('button', { name: 'Choose another file' }).click();
+  }
   await choose('cube.glb', Buffer.from(await writeGlb(cubeModel())));
   await expect(page.getByTestId('uv-problems')).toContainText('sound');
   await expect(page.getByText('triangles')).toBeVisible();

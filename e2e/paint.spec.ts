@@ -197,3 +197,16 @@ test('one stroke writes colour, height and metallic; the pick brings a value bac
   const near = (label: string | null) => parseInt(label!.match(/#([0-9a-f]{2})/)![1], 16);
   await expect.poll(async () => Math.abs(near(await well.getAttribute('aria-label')) - near(painted))).toBeLessThan(60);
 });
+
+test('a canvas can be painted on its plane in the model pane, across its repeats', async ({ page }) => {
+  const id = await makeCanvas(page, 'Plane tile');
+  const layer = await layerIdOf(id, 'Hand');
+  await page.getByRole('button', { name: 'front', exact: true }).click();
+  // Two repeats across: the middle of the plane is the canvas's corner, where all four sides meet.
+  await stroke(page, 'model', [
+    [0.48, 0.5],
+    [0.52, 0.5],
+  ]);
+  await keptAfterStroke(page);
+  expect([...(await coveredTiles(id, `${layer}/base-colour`)).keys()].sort()).toEqual([0, 1, 256, 257]);
+});

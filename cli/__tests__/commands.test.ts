@@ -9,6 +9,7 @@ import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../src/cor
 import { writeGlb } from '../../src/core/mesh/writeGlb';
 import { TileStore } from '../../src/core/raster/tiles';
 import { cubeModel } from '../../src/core/testing/models';
+import { compressedCube } from './compressed';
 
 const folder = mkdtempSync(join(tmpdir(), 'brindle-cli-'));
 const file = (name: string, content: string | Uint8Array) => {
@@ -50,6 +51,12 @@ test('inspect says what a model holds, for people and as JSON', () => {
     uvSets: 1,
     problems: [],
   });
+});
+
+test.each(['draco', 'meshopt'] as const)('a model compressed with %s is read', async (kind) => {
+  file(`${kind}.glb`, await compressedCube(kind));
+  const json = JSON.parse(brindle('inspect', `${kind}.glb`, '--json').stdout);
+  expect([json.triangles, json.parts.length, json.uvSets]).toEqual([12, 1, 1]);
 });
 
 test('flatten writes a map at a size and depth', () => {

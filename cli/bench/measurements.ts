@@ -42,15 +42,13 @@ function places(count: number): [number, number][] {
   });
 }
 
-function flatDabs(): Result[] {
-  const count = 4000;
-  const at = places(count);
-  const falloff = falloffTable(0);
-  const subject = () => {
+/** Dabs in batches, each batch laid onto 16-bit tiles: a stroke without its pointer. */
+function strokeOf<T>(dabs: readonly T[], dab: (coverage: Coverage, at: T) => void): () => void {
+  return () => {
     const coverage = new Coverage(SIZE, SIZE);
     const tiles = new Map<number, Uint16Array>();
-    at.forEach(([x, y], n) => {
-      dabFlat(coverage, { x, y, radiusTexels: 32, flow: 0.5, cap: 1 }, falloff, { wrapU: false, wrapV: false });
+    dabs.forEach((at, n) => {
+      dab(coverage, at);
       if (n % BATCH !== BATCH - 1) return;
       for (const t of coverage.dirty) {
         let after = tiles.get(t.index);
@@ -60,6 +58,15 @@ function flatDabs(): Result[] {
       coverage.clearDirty();
     });
   };
+}
+
+function flatDabs(): Result[] {
+  const count = 4000;
+  const at = places(count);
+  const falloff = falloffTable(0);
+  const subject = strokeOf(at, (coverage, [x, y]) =>
+    dabFlat(coverage, { x, y, radiusTexels: 32, flow: 0.5, cap: 1 }, falloff, { wrapU: false, wrapV: false }),
+  );
   // The same soft stamp, drawn by Skia at 8 bit.
   const stamp = createCanvas(64, 64);
   const pen = stamp.getContext('2d');
@@ -104,20 +111,9 @@ function surfaceDabs(): Result[] {
     else [a, y] = [random() * Math.PI * 2, random() * 0.39];
   }
   const falloff = falloffTable(0.3);
-  const subject = () => {
-    const coverage = new Coverage(SIZE, SIZE);
-    const tiles = new Map<number, Uint16Array>();
-    hits.forEach((hit, n) => {
-      dabSurface(coverage, map, query, { hit, radius, flow: 0.5, cap: 1, reach: 'connected' }, falloff);
-      if (n % BATCH !== BATCH - 1) return;
-      for (const t of coverage.dirty) {
-        let after = tiles.get(t.index);
-        if (!after) tiles.set(t.index, (after = new Uint16Array(TILE_TEXELS * 4)));
-        paintTile(null, after, 4, t, [0.8, 0.4, 0.1], 1, false);
-      }
-      coverage.clearDirty();
-    });
-  };
+  const subject = strokeOf(hits, (coverage, hit) =>
+    dabSurface(coverage, map, query, { hit, radius, flow: 0.5, cap: 1, reach: 'connected' }, falloff),
+  );
   // The same number of dabs of the same size in the flat sheet: what the surface costs beside no surface.
   const at = places(hits.length);
   const reference = () => {

@@ -28,6 +28,7 @@ export class History {
     position: number,
     private remote: Remote,
     private store: TileStore,
+    private budgetBytes = HISTORY_BUDGET_BYTES,
   ) {
     this.steps = labels.map((label) => ({ label, body: null }));
     this.position = position;
@@ -96,13 +97,16 @@ export class History {
   /** Drops pixels of the oldest states beyond the budget. A state without a hash is not kept yet: it stays. */
   private trim(): void {
     let bytes = 0;
+    // A duplicated layer shares its states with the original: what is on show anywhere stays.
+    let current: Set<TileVersion> | null = null;
     for (let i = this.steps.length - 1; i >= 0; i--) {
       for (const c of this.steps[i].body?.changes ?? []) {
-        const current = this.store.get(c.plane, c.tile);
         for (const v of [c.before, c.after]) {
-          if (!v?.data || v === current) continue;
+          if (!v?.data || v === this.store.get(c.plane, c.tile)) continue;
           bytes += v.data.byteLength;
-          if (bytes > HISTORY_BUDGET_BYTES && v.hash) v.data = null;
+          if (bytes <= this.budgetBytes || !v.hash) continue;
+          current ??= new Set(this.store.planeKeys().flatMap((plane) => [...this.store.tilesOf(plane).values()]));
+          if (!current.has(v)) v.data = null;
         }
       }
     }

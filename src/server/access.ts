@@ -60,6 +60,16 @@ export async function readBody(request: Request, limit: number): Promise<Uint8Ar
   return Buffer.concat(chunks, size);
 }
 
+/** A small JSON body; null if it is none. */
+export async function readJson(request: Request): Promise<unknown> {
+  const body = await readBody(request, 65536);
+  try {
+    return JSON.parse(new TextDecoder().decode(body));
+  } catch {
+    return null;
+  }
+}
+
 /** Streams the body into a file of its own; nothing is held in memory. `take` gets the path. */
 export async function withUploadedFile<T>(request: Request, limit: number, take: (path: string) => Promise<T>): Promise<T> {
   const folder = await mkdtemp(join(tmpdir(), 'brindle-upload-'));

@@ -4,7 +4,8 @@ import { CSS } from '@dnd-kit/utilities';
 import { useState } from 'react';
 import { BLENDS, LAYER_BLENDS, type BlendId } from '@/core/colour/blend';
 import { setLayerEdit } from '@/core/document/edits';
-import { nameSchema, type Layer, type Sheet } from '@/core/document/schema';
+import type { Layer, Sheet } from '@/core/document/schema';
+import { NameInput } from '../common/NameInput';
 import { NumberField } from '../common/NumberField';
 import { toggleLayer } from './commands';
 import { StrataCell } from './StrataCell';
@@ -34,7 +35,14 @@ export function StrataRow({ sheet, layer, open }: { sheet: Sheet; layer: Layer; 
           />
         </button>
         {naming ? (
-          <NameInput sheet={sheet} layer={layer} done={() => setNaming(false)} />
+          <NameInput
+            name={layer.name}
+            label="Name of the layer"
+            className="h-6 min-w-0 flex-1 px-1"
+            onAccept={(name) => edit(setLayerEdit(sheet, layer, { name }), `Rename ${layer.name}`)}
+            onRefuse={say}
+            done={() => setNaming(false)}
+          />
         ) : (
           <div
             id={`layer-${layer.id}`}
@@ -99,31 +107,5 @@ function RowDetails({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
         onCommit={(v) => set({ opacity: v / 100 }, `${layer.name}: opacity ${Math.round(v)} %`)}
       />
     </div>
-  );
-}
-
-function NameInput({ sheet, layer, done }: { sheet: Sheet; layer: Layer; done: () => void }) {
-  const [text, setText] = useState(layer.name);
-  const accept = () => {
-    const parsed = nameSchema.safeParse(text);
-    if (!parsed.success) say(parsed.error.issues[0].message);
-    else if (parsed.data !== layer.name) edit(setLayerEdit(sheet, layer, { name: parsed.data }), `Rename ${layer.name}`);
-    done();
-  };
-  return (
-    <input
-      autoFocus
-      aria-label="Name of the layer"
-      value={text}
-      onChange={(e) => setText(e.target.value)}
-      onFocus={(e) => e.currentTarget.select()}
-      onBlur={accept}
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === 'Enter') e.currentTarget.blur();
-        if (e.key === 'Escape') done();
-      }}
-      className="h-6 min-w-0 flex-1 rounded border border-line bg-raised px-1"
-    />
   );
 }

@@ -5,13 +5,13 @@ import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import { IconButton, Segments } from '../common/controls';
 import { Mark } from '../common/Mark';
+import { NameInput } from '../common/NameInput';
 import { NumberField } from '../common/NumberField';
 import { toggleScheme } from '../common/scheme';
 import { exportPieceFile } from './deliver';
 import { keysFor, VIEWS } from './commands';
 import { KeptBadge } from './KeptBadge';
 import { edit, redo, say, selectSheet, undo, useBench } from './store';
-import { nameSchema } from '@/core/document/schema';
 
 const MENU = 'z-40 min-w-44 rounded-md border border-line bg-panel p-1 shadow-xl';
 const ITEM = 'flex h-7 cursor-pointer items-center justify-between gap-4 rounded px-2 outline-none data-[highlighted]:bg-field';
@@ -30,7 +30,14 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
         <Mark />
       </Link>
       {naming ? (
-        <Rename done={() => setNaming(false)} />
+        <NameInput
+          name={piece.name}
+          label="Name of the piece"
+          className="h-7 w-44 px-1.5 text-[14px] font-semibold"
+          onAccept={(name) => edit({ type: 'set-piece', before: { name: piece.name }, after: { name } }, `Rename to ${name}`)}
+          onRefuse={say}
+          done={() => setNaming(false)}
+        />
       ) : (
         <DropdownMenu.Root>
           <DropdownMenu.Trigger className="inline-flex h-7 max-w-44 items-center gap-1 rounded px-1.5 text-[14px] font-semibold hover:bg-field">
@@ -140,33 +147,5 @@ export function SchemeButton() {
     >
       {dark ? <Sun size={15} /> : <Moon size={15} />}
     </IconButton>
-  );
-}
-
-function Rename({ done }: { done: () => void }) {
-  const name = useBench((s) => s.document!.name);
-  const [text, setText] = useState(name);
-  const accept = () => {
-    const parsed = nameSchema.safeParse(text);
-    if (!parsed.success) say(parsed.error.issues[0].message);
-    else if (parsed.data !== name)
-      edit({ type: 'set-piece', before: { name }, after: { name: parsed.data } }, `Rename to ${parsed.data}`);
-    done();
-  };
-  return (
-    <input
-      autoFocus
-      aria-label="Name of the piece"
-      value={text}
-      onChange={(e) => setText(e.target.value)}
-      onFocus={(e) => e.currentTarget.select()}
-      onBlur={accept}
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === 'Enter') e.currentTarget.blur();
-        if (e.key === 'Escape') done();
-      }}
-      className="h-7 w-44 rounded border border-line bg-raised px-1.5 text-[14px] font-semibold"
-    />
   );
 }

@@ -81,15 +81,12 @@ export function NumberField(props: NumberFieldProps) {
     e.preventDefault();
     e.stopPropagation();
   };
+  const letGo = useRef(false);
   const acceptTyped = () => {
-    const number = Number(
-      (typed ?? '')
-        .replace(',', '.')
-        .replace('−', '-')
-        .replace(/[^0-9.+-]/g, ''),
-    );
+    const digitsOnly = (typed ?? '').replace(',', '.').replace('−', '-').replace(/[^0-9.+-]/g, '');
     setTyped(null);
-    if (typed !== null && typed.trim() !== '' && Number.isFinite(number)) onCommit(clean(number));
+    if (!letGo.current && digitsOnly !== '' && Number.isFinite(Number(digitsOnly))) onCommit(clean(Number(digitsOnly)));
+    letGo.current = false;
   };
   const text = shown.toFixed(digits).replace('-', '−');
   return (
@@ -133,7 +130,7 @@ export function NumberField(props: NumberFieldProps) {
             e.stopPropagation();
             if (e.key === 'Enter') e.currentTarget.blur();
             else if (e.key === 'Escape') {
-              setTyped(null);
+              letGo.current = true;
               e.currentTarget.blur();
             } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') keys(e);
           }}

@@ -9,6 +9,7 @@ import { ago, ask } from '../common/api';
 import { Button } from '../common/controls';
 import { SchemeButton } from '../bench/TopBar';
 import { Mark } from '../common/Mark';
+import { NameInput } from '../common/NameInput';
 
 interface Card {
   id: string;
@@ -176,20 +177,13 @@ function PieceCard({
       <div className="flex items-start gap-1 px-3 py-2">
         <div className="min-w-0 flex-1">
           {naming ? (
-            <input
-              autoFocus
-              aria-label="Name of the piece"
-              defaultValue={card.name}
-              onFocus={(e) => e.currentTarget.select()}
-              onBlur={(e) => {
-                setNaming(false);
-                if (e.target.value !== card.name) onRename(e.target.value);
-              }}
-              onKeyDown={(e) => {
-                if (e.key === 'Enter') e.currentTarget.blur();
-                if (e.key === 'Escape') setNaming(false);
-              }}
-              className="w-full rounded border border-line bg-panel px-1 text-[14px] font-semibold"
+            <NameInput
+              name={card.name}
+              label="Name of the piece"
+              className="w-full px-1 text-[14px] font-semibold"
+              onAccept={onRename}
+              onRefuse={(message) => toast.error(message)}
+              done={() => setNaming(false)}
             />
           ) : (
             <Link href={`/pieces/${card.id}`} className="block truncate text-[14px] font-semibold">

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { guarded, readBody, refuse } from '@/server/access';
+import { guarded, readJson, refuse } from '@/server/access';
 import { readBlobs } from '@/server/pieces';
 
 const wanted = z
@@ -12,13 +12,7 @@ const wanted = z
  * length 0 where the blob is missing.
  */
 export const POST = guarded(async (request) => {
-  let json: unknown = null;
-  try {
-    json = JSON.parse(new TextDecoder().decode(await readBody(request, 65536)));
-  } catch (error) {
-    if (!(error instanceof SyntaxError)) throw error;
-  }
-  const parsed = wanted.safeParse(json);
+  const parsed = wanted.safeParse(await readJson(request));
   if (!parsed.success) return refuse(400, 'A list of 1 to 256 addresses was expected.');
   const found = await readBlobs(parsed.data);
   const parts = parsed.data.flatMap((hash) => {

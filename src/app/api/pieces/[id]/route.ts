@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { guarded, readBody, refuse } from '@/server/access';
+import { guarded, readJson, refuse } from '@/server/access';
 import { openPiece, renamePiece, setDeleted } from '@/server/pieces';
 
 interface Context {
@@ -16,13 +16,7 @@ const change = z.union([z.object({ name: z.string() }), z.object({ deleted: z.li
 
 export const PATCH = guarded<Context>(async (request, { params }) => {
   const { id } = await params;
-  let json: unknown = null;
-  try {
-    json = JSON.parse(new TextDecoder().decode(await readBody(request, 65536)));
-  } catch (error) {
-    if (!(error instanceof SyntaxError)) throw error;
-  }
-  const parsed = change.safeParse(json);
+  const parsed = change.safeParse(await readJson(request));
   if (!parsed.success) return refuse(400, 'The change could not be read.');
   if ('deleted' in parsed.data) return (await setDeleted(id, false)) ? Response.json({}) : refuse(404, GONE);
   const result = await renamePiece(id, parsed.data.name);
