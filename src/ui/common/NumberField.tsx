@@ -83,7 +83,10 @@ export function NumberField(props: NumberFieldProps) {
   };
   const letGo = useRef(false);
   const acceptTyped = () => {
-    const digitsOnly = (typed ?? '').replace(',', '.').replace('−', '-').replace(/[^0-9.+-]/g, '');
+    const digitsOnly = (typed ?? '')
+      .replace(',', '.')
+      .replace('−', '-')
+      .replace(/[^0-9.+-]/g, '');
     setTyped(null);
     if (!letGo.current && digitsOnly !== '' && Number.isFinite(Number(digitsOnly))) onCommit(clean(Number(digitsOnly)));
     letGo.current = false;
