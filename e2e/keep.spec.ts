@@ -153,3 +153,29 @@ test('requests of other pages are refused, and so are strange hosts and oversize
   ]);
   expect((await stored('demo-setts')).document.name).toBe('Quay setts');
 });
+
+test('an upload that says it is too large is refused at once', async () => {
+  const { request } = await import('node:http');
+  const answer = (path: string, length: number) =>
+    new Promise<[number, string]>((resolve, reject) => {
+      const sent = request(`${address()}${path}`, { method: 'POST', headers: { 'content-length': length } }, (response) => {
+        let body = '';
+        response.on('data', (chunk: Buffer) => (body += chunk.toString()));
+        response.on('end', () => {
+          sent.destroy();
+          resolve([response.statusCode!, (JSON.parse(body) as { message: string }).message]);
+        });
+      });
+      sent.on('error', reject);
+      sent.flushHeaders();
+      sent.write('x');
+    });
+  expect(await answer('/api/pieces/demo-setts/commit', 300 * 1024 * 1024)).toEqual([
+    413,
+    'This is larger than 256 MiB, the most that is taken.',
+  ]);
+  expect(await answer('/api/pieces/import', 2000 * 1024 * 1024)).toEqual([
+    413,
+    'This is larger than 1024 MiB, the most that is taken.',
+  ]);
+});

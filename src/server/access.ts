@@ -45,16 +45,21 @@ export function guarded<C>(handler: Handler<C>): Handler<C> {
 
 export class TooLarge extends Error {}
 
+/** What says at once that it is too large is not even begun. */
+function refuseDeclared(request: Request, limit: number): void {
+  if (Number(request.headers.get('content-length') ?? 0) > limit) throw tooLarge(limit);
+}
+const tooLarge = (limit: number) => new TooLarge(`This is larger than ${limit >> 20} MiB, the most that is taken.`);
+
 /** The whole body, refused as soon as it passes the limit. */
 export async function readBody(request: Request, limit: number): Promise<Uint8Array> {
-  const declared = Number(request.headers.get('content-length') ?? 0);
-  if (declared > limit) throw new TooLarge(`This is larger than ${limit >> 20} MiB, the most that is taken.`);
+  refuseDeclared(request, limit);
   const chunks: Uint8Array[] = [];
   let size = 0;
   if (request.body)
     for await (const chunk of Readable.fromWeb(request.body as never)) {
       size += chunk.length;
-      if (size > limit) throw new TooLarge(`This is larger than ${limit >> 20} MiB, the most that is taken.`);
+      if (size > limit) throw tooLarge(limit);
       chunks.push(chunk);
     }
   return Buffer.concat(chunks, size);
@@ -72,6 +77,7 @@ export async function readJson(request: Request): Promise<unknown> {
 
 /** Streams the body into a file of its own; nothing is held in memory. `take` gets the path. */
 export async function withUploadedFile<T>(request: Request, limit: number, take: (path: string) => Promise<T>): Promise<T> {
+  refuseDeclared(request, limit);
   const folder = await mkdtemp(join(tmpdir(), 'brindle-upload-'));
   try {
     const path = join(folder, 'upload');
@@ -79,7 +85,7 @@ export async function withUploadedFile<T>(request: Request, limit: number, take:
     const meter = new Transform({
       transform(chunk: Buffer, _encoding, done) {
         size += chunk.length;
-        if (size > limit) done(new TooLarge(`The file is larger than ${limit >> 20} MiB, the most that is taken.`));
+        if (size > limit) done(tooLarge(limit));
         else done(null, chunk);
       },
     });
