@@ -3,6 +3,7 @@ import { parsePlaneKey, planeKey, type Layer, type Piece, type Sheet } from '../
 import { MAP_IDS, type MapId } from '../core/document/maps';
 import type { TileChange, TileIndex, TileStore } from '../core/raster/tiles';
 import { planesOfMap, type PlaneId } from '../core/strata/displayPlanes';
+import { effectiveBlend } from '../core/strata/evaluate';
 
 export interface DirtyPlanes {
   sheetId: string;
@@ -50,7 +51,7 @@ function layerChanges(old: Sheet, sheet: Sheet, store: TileStore): DirtyPlanes[]
 function differs(a: Layer | undefined, b: Layer | undefined, map: MapId): boolean {
   const effect = (l: Layer | undefined) =>
     l && l.visible && l.opacity > 0 && l.cells[map]?.on
-      ? JSON.stringify([l.opacity, l.cells[map]?.blend ?? l.blend, l.cells[map]?.value])
+      ? JSON.stringify([l.opacity, effectiveBlend(l, map), l.cells[map]?.value])
       : '';
   return effect(a) !== effect(b);
 }
