@@ -1,7 +1,7 @@
 /** ./brindle flatten FILE.brindle --map MAP [--sheet NAME] [--size N] [--bits 8|16] --out x.png */
 import { writeFile } from 'node:fs/promises';
 import { encodePng } from '../src/core/codec/png';
-import { OUTPUT_MAPS, type OutputMap } from '../src/core/deliver/plan';
+import { isOutputMap, outputsOf } from '../src/core/deliver/plan';
 import { renderOutput } from '../src/core/deliver/render';
 import { BadInput, callerPath, parseCommand } from './badInput';
 import { loadPieceFile } from './pieceInput';
@@ -13,11 +13,12 @@ export async function run(args: string[]): Promise<void> {
     'FILE.brindle',
   ]);
   if (!values.out) throw new BadInput('Say where to write: --out x.png.');
-  const map = (values.map ?? 'base-colour') as OutputMap;
-  if (!OUTPUT_MAPS.includes(map)) throw new BadInput(`There is no map "${map}": there are ${OUTPUT_MAPS.join(', ')}.`);
   const bits = Number(values.bits ?? 8);
   if (bits !== 8 && bits !== 16) throw new BadInput(`--bits is "${values.bits}", but has to be 8 or 16.`);
   const { piece, store, model } = await loadPieceFile(positionals[0]);
+  const map = values.map ?? 'base-colour';
+  const there = outputsOf(piece);
+  if (!isOutputMap(map) || !there.includes(map)) throw new BadInput(`There is no map "${map}": there are ${there.join(', ')}.`);
   const sheet =
     values.sheet === undefined ? piece.sheets[0] : piece.sheets.find((s) => s.id === values.sheet || s.name === values.sheet);
   if (!sheet)

@@ -1,5 +1,6 @@
 /** The commands of ./brindle. Exit 0 on success, 2 with one sentence on bad input. */
 import { BadInput } from './badInput';
+import { ensureKernels } from './kernels';
 
 const HELP = `Brindle paints base colour, height, roughness and metallic by hand on models and tileable canvases.
 
@@ -38,6 +39,7 @@ else if (!Object.hasOwn(COMMANDS, name)) {
   process.exitCode = 2;
 } else {
   try {
+    ensureKernels();
     const { run } = await COMMANDS[name]();
     await run(args);
   } catch (error) {

@@ -9,7 +9,7 @@ sheet.layers = Array.from({ length: count }, (_, i) => newPaintedLayer(`l${i}`, 
 const piece = newPiece('p', 'Blank', 'canvas', [sheet]);
 const store = new TileStore();
 const display = new Display(store);
-display.adopt(piece);
+display.refresh(piece);
 while (display.pending > 0) display.work(piece, () => true);
 (globalThis as unknown as { gc: () => void }).gc();
 process.stdout.write(String(process.memoryUsage().rss + store.bytes()));

@@ -1,19 +1,19 @@
 /** The page's end of the engine: starts the worker, sends requests, hands out events. */
-import type { Event, PickedValues, PickPlace, Request } from './protocol';
+import type { Answers, Event, Question, Request } from './protocol';
 
 export class EngineClient {
   private worker: Worker;
   private nextId = 1;
-  private picks = new Map<number, (picked: PickedValues | null) => void>();
+  private waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
 
   constructor(onEvent: (event: Event) => void) {
     this.worker = new Worker(new URL('./engine.worker.ts', import.meta.url), { type: 'module' });
     this.worker.onmessage = (message: MessageEvent<Event>) => {
       const event = message.data;
-      if (event.type === 'picked') {
-        this.picks.get(event.id)?.(event.picked);
-        this.picks.delete(event.id);
-      } else onEvent(event);
+      if (event.type === 'answer') this.waiting.get(event.id)?.resolve(event.answer as never);
+      else if (event.type === 'no-answer') this.waiting.get(event.id)?.reject(new Error(event.message));
+      else return onEvent(event);
+      this.waiting.delete(event.id);
     };
     this.worker.onerror = (error) =>
       onEvent({
@@ -30,11 +30,11 @@ export class EngineClient {
     return this.nextId++;
   }
 
-  pick(sheetId: string, place: PickPlace): Promise<PickedValues | null> {
+  ask<Q extends Question>(question: Q): Promise<Answers[Q['ask']]> {
     const id = this.freshId();
-    return new Promise((resolve) => {
-      this.picks.set(id, resolve);
-      this.send({ type: 'pick', id, sheetId, place });
+    return new Promise((resolve, reject) => {
+      this.waiting.set(id, { resolve: resolve as (answer: never) => void, reject });
+      this.send({ type: 'question', id, question });
     });
   }
 

@@ -1,11 +1,18 @@
 /**
  * The display planes of all sheets and what of them is out of date. Work is done in slices so that pointer
- * events never wait long; the sheet in focus comes first; only the newest state is ever drawn.
+ * events never wait long; what the flat pane shows of the sheet in focus comes first; only the newest state is
+ * ever drawn. Out of date is a tile whose signature is not the one that was drawn; a running stroke marks the
+ * rectangles that it touched.
  */
-import { findSheet, type Piece } from '../core/document/schema';
+import { findSheet, type Piece, type Sheet } from '../core/document/schema';
 import { MipPyramid, type Rect } from '../core/raster/mips';
 import { TILE, tileIndex, tilesAcross, tilesOf, tileX, tileY, type TileIndex, type TileStore } from '../core/raster/tiles';
-import { PLANE_IDS, PLANES, renderPlane, type PlaneId } from '../core/strata/displayPlanes';
+import { dependenceOf, planeSignature } from '../core/strata/depends';
+import { PLANES, planesFor, renderPlane, type Look, type PlaneId } from '../core/strata/displayPlanes';
+import { Evaluator } from '../core/strata/evaluator';
+import { programOf } from '../core/strata/program';
+import type { Signature } from '../core/strata/signature';
+import { TileCache } from '../core/strata/tileCache';
 import type { PixelPatch } from './protocol';
 
 interface Area {
@@ -17,114 +24,163 @@ interface Area {
 
 const WHOLE: Area = { x0: 0, y0: 0, x1: TILE, y1: TILE };
 
+interface PlaneDisplay {
+  pyramid: MipPyramid;
+  dirty: Map<TileIndex, Area>;
+  drawn: Map<TileIndex, Signature>;
+}
+
 interface SheetDisplay {
-  pyramids: Record<PlaneId, MipPyramid>;
-  dirty: Record<PlaneId, Map<TileIndex, Area>>;
+  width: number;
+  height: number;
+  planes: Map<PlaneId, PlaneDisplay>;
 }
 
 export class Display {
   private sheets = new Map<string, SheetDisplay>();
+  private evaluators = new Map<string, { sheet: Sheet; evaluator: Evaluator }>();
+  readonly cache = new TileCache();
   focus: string | null = null;
+  /** Texels of the sheet in focus that the flat pane shows. */
+  visible: Rect | null = null;
+  /** What is looked at by itself on the sheet in focus. */
+  look: Look | null = null;
+  /** The layer at work. */
+  hot: string | null = null;
 
   constructor(private store: TileStore) {}
 
-  /** Makes planes for the sheets of a document; new or resized ones start out of date. */
-  adopt(piece: Piece): void {
+  /** A tile or the document changed: signatures are computed anew. */
+  changed(): void {
+    this.evaluators.clear();
+  }
+
+  evaluator(sheet: Sheet): Evaluator {
+    const known = this.evaluators.get(sheet.id);
+    if (known?.sheet === sheet) return known.evaluator;
+    const evaluator = new Evaluator({ sheet, store: this.store, cache: this.cache, hot: this.hot });
+    this.evaluators.set(sheet.id, { sheet, evaluator });
+    return evaluator;
+  }
+
+  private lookOf(sheetId: string): Look | null {
+    return sheetId === this.focus ? this.look : null;
+  }
+
+  /** Takes over a document: makes planes, and marks every tile that does not look as it was drawn. */
+  refresh(piece: Piece): void {
+    this.changed();
+    for (const id of this.sheets.keys()) if (!piece.sheets.some((s) => s.id === id)) this.sheets.delete(id);
     for (const sheet of piece.sheets) {
-      const existing = this.sheets.get(sheet.id);
-      if (existing && existing.pyramids.colour.width === sheet.width && existing.pyramids.colour.height === sheet.height)
-        continue;
-      const pyramids = {} as SheetDisplay['pyramids'];
-      const dirty = {} as SheetDisplay['dirty'];
-      for (const plane of PLANE_IDS) {
-        pyramids[plane] = new MipPyramid(sheet.width, sheet.height, PLANES[plane].encoding);
-        dirty[plane] = new Map();
-      }
-      this.sheets.set(sheet.id, { pyramids, dirty });
-      this.markAll(piece, sheet.id, PLANE_IDS);
+      const display = this.planes(sheet);
+      const evaluator = this.evaluator(sheet);
+      for (const [id, plane] of display.planes)
+        for (const tile of tilesOf(sheet.width, sheet.height))
+          if (plane.drawn.get(tile) !== planeSignature(evaluator, sheet, id, tile, this.lookOf(sheet.id)))
+            plane.dirty.set(tile, WHOLE);
+          // Back to what is drawn already (a preview that was taken back in time).
+          else plane.dirty.delete(tile);
     }
   }
 
-  markAll(piece: Piece, sheetId: string, planes: readonly PlaneId[]): void {
-    const sheet = findSheet(piece, sheetId);
-    for (const tile of tilesOf(sheet.width, sheet.height)) this.mark(piece, sheetId, planes, tile, WHOLE);
+  private planes(sheet: Sheet): SheetDisplay {
+    let display = this.sheets.get(sheet.id);
+    if (!display || display.width !== sheet.width || display.height !== sheet.height)
+      this.sheets.set(sheet.id, (display = { width: sheet.width, height: sheet.height, planes: new Map() }));
+    const wanted = planesFor(sheet, this.lookOf(sheet.id));
+    for (const id of wanted)
+      if (!display.planes.has(id))
+        display.planes.set(id, {
+          pyramid: new MipPyramid(sheet.width, sheet.height, PLANES[id].encoding),
+          dirty: new Map(),
+          drawn: new Map(),
+        });
+    for (const id of display.planes.keys()) if (!wanted.includes(id)) display.planes.delete(id);
+    return display;
   }
 
-  /** Marks part of a tile, and for planes that look around also what lies next to it. */
-  mark(piece: Piece, sheetId: string, planes: readonly PlaneId[], tile: TileIndex, area: Area = WHOLE): void {
+  /** Marks what a change in part of a painted plane's tile can reach. */
+  markPaint(piece: Piece, sheetId: string, planeKey: string, tile: TileIndex, area: Area = WHOLE): void {
+    const sheet = findSheet(piece, sheetId);
     const display = this.sheets.get(sheetId);
     if (!display) return;
-    for (const plane of planes) {
-      const { halo } = PLANES[plane];
-      if (halo === 0) extend(display.dirty[plane], tile, area);
-      else this.markWithHalo(piece, sheetId, display.dirty[plane], tile, area, halo);
+    const look = this.lookOf(sheetId);
+    for (const [id, plane] of display.planes) {
+      const maps = id === 'view' && look?.kind === 'map' ? [look.map] : PLANES[id].maps;
+      for (const map of maps) {
+        const { planes, reach } = dependenceOf(programOf(sheet, map));
+        if (planes.has(planeKey)) this.mark(sheet, plane.dirty, tile, area, reach + (map === 'height' ? PLANES[id].halo : 0));
+      }
+      if (id === 'view' && look?.kind === 'mask' && planeKey.startsWith(`${look.maskId}/`)) extend(plane.dirty, tile, area);
     }
   }
 
-  private markWithHalo(
-    piece: Piece,
-    sheetId: string,
-    dirty: Map<TileIndex, Area>,
-    tile: TileIndex,
-    area: Area,
-    halo: number,
-  ): void {
-    const sheet = findSheet(piece, sheetId);
+  private mark(sheet: Sheet, dirty: Map<TileIndex, Area>, tile: TileIndex, area: Area, reach: number): void {
+    if (reach === 0) return extend(dirty, tile, area);
     const across = tilesAcross(sheet.width);
     const down = tilesAcross(sheet.height);
-    for (let dy = -1; dy <= 1; dy++)
-      for (let dx = -1; dx <= 1; dx++) {
+    const tiles = Math.ceil(reach / TILE);
+    for (let dy = -tiles; dy <= tiles; dy++)
+      for (let dx = -tiles; dx <= tiles; dx++) {
         // The grown area as the neighbour sees it.
         const seen = {
-          x0: Math.max(0, area.x0 - halo - dx * TILE),
-          y0: Math.max(0, area.y0 - halo - dy * TILE),
-          x1: Math.min(TILE, area.x1 + halo - dx * TILE),
-          y1: Math.min(TILE, area.y1 + halo - dy * TILE),
+          x0: Math.max(0, area.x0 - reach - dx * TILE),
+          y0: Math.max(0, area.y0 - reach - dy * TILE),
+          x1: Math.min(TILE, area.x1 + reach - dx * TILE),
+          y1: Math.min(TILE, area.y1 + reach - dy * TILE),
         };
         if (seen.x0 >= seen.x1 || seen.y0 >= seen.y1) continue;
         let tx = tileX(tile) + dx;
         let ty = tileY(tile) + dy;
-        if (sheet.wrapU) tx = (tx + across) % across;
-        if (sheet.wrapV) ty = (ty + down) % down;
+        // Where sizes are no multiple of a tile, what comes round lies elsewhere in its tile: all of it is drawn.
+        const round = (sheet.wrapU && (tx < 0 || tx >= across)) || (sheet.wrapV && (ty < 0 || ty >= down));
+        if (sheet.wrapU) tx = ((tx % across) + across) % across;
+        if (sheet.wrapV) ty = ((ty % down) + down) % down;
         if (tx < 0 || ty < 0 || tx >= across || ty >= down) continue;
-        extend(dirty, tileIndex(tx, ty), seen);
+        extend(dirty, tileIndex(tx, ty), round && (sheet.width % TILE || sheet.height % TILE) ? WHOLE : seen);
       }
-    // A sheet whose side is no multiple of a tile wraps within its last tile: take the whole opposite border.
-    if ((sheet.wrapU && sheet.width % TILE) || (sheet.wrapV && sheet.height % TILE))
-      for (const border of tilesOf(sheet.width, sheet.height))
-        if (tileX(border) === 0 || tileY(border) === 0 || tileX(border) === across - 1 || tileY(border) === down - 1)
-          extend(dirty, border, WHOLE);
   }
 
   get pending(): number {
     let n = 0;
-    for (const { dirty } of this.sheets.values()) for (const plane of PLANE_IDS) n += dirty[plane].size;
+    for (const display of this.sheets.values()) for (const plane of display.planes.values()) n += plane.dirty.size;
     return n;
   }
 
-  /** Draws what is out of date until `until` says stop; returns the new texels. */
+  /** Draws until `until` says stop; returns the new texels. */
   work(piece: Piece, until: () => boolean): PixelPatch[] {
     const patches: PixelPatch[] = [];
     const order = [...piece.sheets].sort((a, b) => Number(b.id === this.focus) - Number(a.id === this.focus));
-    for (const sheet of order) {
-      const display = this.sheets.get(sheet.id);
-      if (!display) continue;
-      for (const plane of PLANE_IDS)
-        for (const [tile, area] of display.dirty[plane]) {
-          display.dirty[plane].delete(tile);
-          const x = tileX(tile) * TILE + area.x0;
-          const y = tileY(tile) * TILE + area.y0;
-          const width = Math.min(tileX(tile) * TILE + area.x1, sheet.width) - x;
-          const height = Math.min(tileY(tile) * TILE + area.y1, sheet.height) - y;
-          if (width <= 0 || height <= 0) continue;
-          const pyramid = display.pyramids[plane];
-          renderPlane({ sheet, store: this.store }, plane, { x, y, width, height }, pyramid);
-          patches.push(patchOf(sheet.id, plane, pyramid, { x, y, width, height }));
+    const turns = this.visible && order[0]?.id === this.focus ? [{ sheet: order[0], near: this.visible }] : [];
+    for (const { sheet, near } of [...turns, ...order.map((sheet) => ({ sheet, near: null }))])
+      for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? [])
+        for (const [tile, area] of plane.dirty) {
+          if (near && !within(tile, near)) continue;
+          plane.dirty.delete(tile);
+          this.draw(sheet, id, plane, tile, area, patches);
           if (until()) return patches;
         }
-    }
     return patches;
   }
+
+  private draw(sheet: Sheet, id: PlaneId, plane: PlaneDisplay, tile: TileIndex, area: Area, patches: PixelPatch[]): void {
+    const x = tileX(tile) * TILE + area.x0;
+    const y = tileY(tile) * TILE + area.y0;
+    const width = Math.min(tileX(tile) * TILE + area.x1, sheet.width) - x;
+    const height = Math.min(tileY(tile) * TILE + area.y1, sheet.height) - y;
+    const evaluator = this.evaluator(sheet);
+    const look = this.lookOf(sheet.id);
+    plane.drawn.set(tile, planeSignature(evaluator, sheet, id, tile, look));
+    if (width <= 0 || height <= 0) return;
+    renderPlane(evaluator, sheet, id, tile, area, plane.pyramid.levels[0], look);
+    patches.push(patchOf(sheet.id, id, plane.pyramid, { x, y, width, height }));
+  }
+}
+
+function within(tile: TileIndex, rect: Rect): boolean {
+  const x = tileX(tile) * TILE;
+  const y = tileY(tile) * TILE;
+  return x < rect.x + rect.width && y < rect.y + rect.height && x + TILE > rect.x && y + TILE > rect.y;
 }
 
 function extend(dirty: Map<TileIndex, Area>, tile: TileIndex, area: Area): void {

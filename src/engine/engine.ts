@@ -3,22 +3,24 @@
  * for tests; it speaks only through `post`, `remote` and `journal`.
  */
 import { Stroke } from '../core/brush/stroke';
-import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
-import { findLayer, findSheet, parsePiece, planeKey, type Piece } from '../core/document/schema';
+import { applyEdit, describeEdit, editSchema, invertEdit, type Edit } from '../core/document/edits';
+import type { PlaneMap } from '../core/document/maps';
+import { findLayer, findMask, findSheet, parsePiece, planeKey, type Piece } from '../core/document/schema';
 import { readModel } from '../core/mesh/readModel';
 import { PieceSurfaces } from '../core/piece/surfaces';
 import { invertChanges, TileStore, validateTiles, type TileChange, type TileVersion } from '../core/raster/tiles';
-import { planesOfMap, type PlaneId } from '../core/strata/displayPlanes';
-import { valueAt } from '../core/strata/evaluate';
 import type { DecodeTiles } from './decodePool';
-import { dirtyPlanesOf } from './dirtyPlanes';
 import { Display } from './display';
 import { geometryOf } from './geometry';
 import { History } from './history';
 import type { Journal } from './journal';
 import { runJob } from './jobs';
+import { WorkError } from './layerWork';
 import { Keeper, moveJournalToCopy, sendJournal } from './keeper';
-import type { Event, PickPlace, PickedValues, Request } from './protocol';
+import type { Event, Request, Viewing } from './protocol';
+import { answerTo } from './questions';
+import { soloed } from './solo';
+import { workOn } from './workOn';
 import { Unreachable, type Remote } from './remote';
 import { decodeTile } from './tileCodec';
 
@@ -44,11 +46,13 @@ export class Engine {
   private shown!: Piece;
   store = new TileStore();
   surfaces: PieceSurfaces | null = null;
-  private display = new Display(this.store);
+  readonly display = new Display(this.store);
   private history!: History;
   private keeper: Keeper | null = null;
   private modelGlb: Uint8Array | null = null;
-  private stroke: { run: Stroke; sheetId: string; layerId: string; planes: PlaneId[]; at: number; dirty: boolean } | null = null;
+  private previewed: Edit | null = null;
+  private viewing: Viewing = { look: null, solo: [], hot: null, visible: null };
+  private stroke: { run: Stroke; sheetId: string; targetId: string; keys: string[]; at: number; dirty: boolean } | null = null;
   private pumping = false;
   private strokeAt: number | null = null;
   private cancelled = new Set<number>();
@@ -85,12 +89,13 @@ export class Engine {
     if (request.type === 'open') this.options.post({ type: 'failed', message });
     else if (request.type === 'dispatch' || request.type === 'export-piece')
       this.options.post({ type: 'job-failed', id: request.id, message, cancelled: false });
+    else if (request.type === 'question') this.options.post({ type: 'no-answer', id: request.id, message });
     else {
       if ('serial' in request) this.postDocument(request.serial);
       const away = error instanceof Unreachable;
       this.options.post({
         type: 'notice',
-        message: away ? `${message} Try again when it is back.` : `That did not work: ${message}.`,
+        message: away ? `${message} Try again when it is back.` : error instanceof WorkError ? `${message}.` : `That did not work: ${message}.`,
       });
     }
   }
@@ -101,16 +106,22 @@ export class Engine {
         return this.open(request.pieceId, request.sheetId);
       case 'focus':
         this.display.focus = request.sheetId;
-        return;
+        return this.show();
+      case 'viewing':
+        return this.view(request.viewing);
       case 'edit':
         this.finishStroke();
         this.commit(request.edit, request.label, []);
         return this.postDocument(request.serial);
       case 'preview':
-        return this.preview(request.edit);
-      case 'duplicate-layer':
-        this.duplicateLayer(request);
-        return this.postDocument(request.serial);
+        this.previewed = request.edit;
+        return this.show();
+      case 'layers': {
+        this.finishStroke();
+        const work = await workOn(this, request.what, this.options);
+        this.commit(work.edit, work.label, work.changes);
+        return this.postDocument(request.serial, work.select);
+      }
       case 'undo':
       case 'redo':
         await this.step(request.type);
@@ -124,8 +135,8 @@ export class Engine {
         return this.finishStroke();
       case 'stroke-cancel':
         return this.cancelStroke();
-      case 'pick':
-        return this.options.post({ type: 'picked', id: request.id, picked: this.pick(request.sheetId, request.place) });
+      case 'question':
+        return this.options.post({ type: 'answer', id: request.id, answer: await answerTo(this, request.question) });
       case 'dispatch':
       case 'export-piece':
         // Not awaited: long work goes on in slices while painting continues on a snapshot.
@@ -176,11 +187,11 @@ export class Engine {
     const focus = this.piece.sheets.find((s) => s.id === sheetId) ?? this.piece.sheets[0];
     post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
     const geometry = this.surfaces ? geometryOf(this.surfaces, this.piece) : null;
-    post({ type: 'opened', document: this.piece, trail: this.history.state, geometry });
+    const missing = [...new Set(opened.tiles.filter(([plane, tile]) => !this.store.get(plane, tile)?.data).map(([plane]) => plane))];
+    post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing });
     post({ type: 'kept', kept: { state: 'kept', waiting: 0 } });
     this.display.focus = focus.id;
-    this.display.adopt(this.piece);
-    this.pump();
+    this.show();
   }
 
   private async loadTiles(rows: readonly [string, number, string][]): Promise<void> {
@@ -208,9 +219,8 @@ export class Engine {
     await Promise.all(decoding);
     pool?.close();
     const lost = rows.filter(([, , hash]) => !versions.get(hash)!.data);
-    for (const [plane, tile] of lost) this.store.set(plane, tile, null);
     if (lost.length)
-      post({ type: 'notice', message: `${lost.length} tiles of this piece are missing in the house; they show as unpainted.` });
+      post({ type: 'notice', message: `${lost.length} tiles of this piece are missing in the house; they count as unpainted, and the strata mark where.` });
     const fault = validateTiles(this.store);
     if (fault) throw new Error(fault);
   }
@@ -227,67 +237,64 @@ export class Engine {
   // ── Edits ────────────────────────────────────────────────────────────────────────────────────────────
 
   private commit(edit: Edit, label: string, changes: TileChange[]): void {
-    const before = this.shown;
     this.piece = applyEdit(this.piece, edit);
     this.store.apply(changes);
     this.history.push(label, edit, changes);
     this.keeper!.keep({ kind: 'edit', edit, label, changes });
-    this.adopt(before, changes);
-  }
-
-  private preview(edit: Edit | null): void {
-    const before = this.shown;
-    this.shown = edit ? applyEdit(this.piece, edit) : this.piece;
-    this.refresh(before, this.shown, []);
+    this.adopt();
   }
 
   private async step(direction: 'undo' | 'redo'): Promise<void> {
     this.finishStroke();
     if (direction === 'undo' ? !this.history.canUndo() : !this.history.canRedo()) return;
-    const { edit, changes } = await this.history.load(direction);
-    const before = this.shown;
-    const applied = direction === 'undo' ? invertChanges(changes) : changes;
+    const step = await this.history.load(direction);
+    // From a trail that an older version wrote: new fields get their defaults.
+    const edit = editSchema.parse(step.edit) as Edit;
     this.piece = applyEdit(this.piece, direction === 'undo' ? invertEdit(edit) : edit);
-    this.store.apply(applied);
+    this.store.apply(direction === 'undo' ? invertChanges(step.changes) : step.changes);
     this.history.moved(direction);
     this.keeper!.keep({ kind: direction });
-    this.adopt(before, applied);
+    this.adopt();
   }
 
-  private adopt(before: Piece, changes: readonly TileChange[]): void {
-    this.shown = this.piece;
+  private adopt(): void {
+    this.previewed = null;
     this.surfaces?.query.hideParts(this.piece.hiddenParts);
-    this.refresh(before, this.piece, changes);
+    this.show();
   }
 
-  private refresh(before: Piece, after: Piece, changes: readonly TileChange[]): void {
-    this.display.adopt(after);
-    for (const { sheetId, planes, tiles } of dirtyPlanesOf(before, after, changes, this.store)) {
-      if (tiles === 'all') this.display.markAll(after, sheetId, planes);
-      else for (const tile of tiles) this.display.mark(after, sheetId, planes, tile);
-    }
+  private view(viewing: Viewing): void {
+    this.viewing = viewing;
+    this.display.look = viewing.look;
+    this.display.visible = viewing.visible;
+    this.display.hot = viewing.hot;
+    this.show();
+  }
+
+  /** Draws what differs from what is drawn: the document, with a passing edit and what is looked at alone. */
+  private show(): void {
+    const document = this.previewed ? applyEdit(this.piece, this.previewed) : this.piece;
+    this.shown = soloed(document, this.viewing.solo);
+    this.display.refresh(this.shown);
     this.pump();
   }
 
-  private duplicateLayer(request: Extract<Request, { type: 'duplicate-layer' }>): void {
-    const sheet = findSheet(this.piece, request.sheetId);
-    const at = sheet.layers.findIndex((l) => l.id === request.layerId);
-    if (at < 0) return;
-    const layer = { ...structuredClone(sheet.layers[at]), id: request.newId, name: request.name };
-    const changes: TileChange[] = sheet.maps.flatMap((map) =>
-      [...this.store.tilesOf(planeKey(request.layerId, map))].map(([tile, version]) => ({
-        plane: planeKey(request.newId, map),
-        tile,
-        before: null,
-        after: version,
-      })),
-    );
-    const edit: Edit = { type: 'add-layer', sheetId: sheet.id, index: at + 1, layer };
-    this.commit(edit, `Duplicate ${sheet.layers[at].name}`, changes);
+  /** A tile by its address: from memory, else from the house. */
+  async versionsOf(hashes: ReadonlySet<string>): Promise<Map<string, TileVersion>> {
+    const out = new Map<string, TileVersion>();
+    for (const plane of this.store.planeKeys())
+      for (const version of this.store.tilesOf(plane).values())
+        if (version.hash && version.data && hashes.has(version.hash)) out.set(version.hash, version);
+    const wanted = [...hashes].filter((h) => !out.has(h));
+    for (const [hash, blob] of await this.options.remote.blobs(wanted)) {
+      out.set(hash, { data: await decodeTile(blob), hash });
+      this.keeper!.rememberKnown(hash);
+    }
+    return out;
   }
 
-  private postDocument(serial: number): void {
-    this.options.post({ type: 'document', document: this.piece, trail: this.history.state, serial });
+  private postDocument(serial: number, select?: string[]): void {
+    this.options.post({ type: 'document', document: this.piece, trail: this.history.state, serial, select });
   }
 
   // ── Strokes ──────────────────────────────────────────────────────────────────────────────────────────
@@ -296,12 +303,12 @@ export class Engine {
     this.finishStroke();
     const sheet = findSheet(this.piece, request.sheetId);
     const layer = findLayer(sheet, request.layerId);
-    if (layer?.kind !== 'painted') return;
+    if (layer ? layer.kind !== 'painted' || layer.lock !== 'none' : !findMask(sheet, request.layerId)) return;
     const surface = this.surfaces?.forSheet(sheet) ?? null;
-    const run = new Stroke({ sheet, layerId: layer.id, store: this.store, surface }, request.brush);
-    const planes = new Set<PlaneId>();
-    for (const map of sheet.maps) if (request.brush.writes[map]?.on) planesOfMap(map).forEach((p) => planes.add(p));
-    this.stroke = { run, sheetId: sheet.id, layerId: layer.id, planes: [...planes], at: request.at, dirty: false };
+    const run = new Stroke({ sheet, layerId: request.layerId, store: this.store, surface }, request.brush);
+    const maps = (Object.keys(request.brush.writes) as PlaneMap[]).filter((m) => request.brush.writes[m]!.on);
+    const keys = maps.map((m) => planeKey(request.layerId, m));
+    this.stroke = { run, sheetId: sheet.id, targetId: request.layerId, keys, at: request.at, dirty: false };
     this.addToStroke(request.samples, request.at);
   }
 
@@ -319,7 +326,9 @@ export class Engine {
     if (!stroke?.dirty) return;
     stroke.dirty = false;
     this.strokeAt = stroke.at;
-    for (const rect of stroke.run.flush()) this.display.mark(this.shown, stroke.sheetId, stroke.planes, rect.tile, rect);
+    const rects = stroke.run.flush();
+    this.display.changed();
+    for (const rect of rects) for (const key of stroke.keys) this.display.markPaint(this.shown, stroke.sheetId, key, rect.tile, rect);
   }
 
   private finishStroke(): void {
@@ -332,7 +341,7 @@ export class Engine {
     const changes = stroke.run.changes();
     this.pump();
     if (changes.length === 0) return;
-    const edit: Edit = { type: 'paint', sheetId: stroke.sheetId, layerId: stroke.layerId };
+    const edit: Edit = { type: 'paint', sheetId: stroke.sheetId, layerId: stroke.targetId };
     const label = describeEdit(edit, this.piece);
     this.history.push(label, edit, changes);
     this.keeper!.keep({ kind: 'edit', edit, label, changes });
@@ -342,32 +351,9 @@ export class Engine {
   private cancelStroke(): void {
     const stroke = this.stroke;
     if (!stroke) return;
-    const changes = stroke.run.changes();
     stroke.run.cancel();
     this.stroke = null;
-    for (const c of changes) this.display.mark(this.shown, stroke.sheetId, stroke.planes, c.tile);
-    this.pump();
-  }
-
-  private pick(sheetId: string, place: PickPlace): PickedValues | null {
-    let sheet = findSheet(this.piece, sheetId);
-    let { x, y } = place.pane === 'flat' ? place : { x: -1, y: -1 };
-    if (place.pane === 'model') {
-      const hit = this.surfaces?.query.raycast(place.origin, place.direction);
-      if (!hit) return null;
-      const { model } = this.surfaces!;
-      const owner = this.piece.sheets.find((s) => s.materialIndex === model.faceMaterial[hit.face]);
-      if (!owner) return null;
-      sheet = owner;
-      const corners = this.surfaces!.forSheet(sheet)!.map.cornersTexels;
-      [x, y] = [0, 1].map((k) => hit.barycentric.reduce((sum, w, c) => sum + w * corners[hit.face * 6 + c * 2 + k], 0));
-    }
-    if (sheet.wrapU) x -= Math.floor(x / sheet.width) * sheet.width;
-    if (sheet.wrapV) y -= Math.floor(y / sheet.height) * sheet.height;
-    if (!(x >= 0 && y >= 0 && x < sheet.width && y < sheet.height)) return null;
-    const values: PickedValues['values'] = {};
-    for (const map of sheet.maps) values[map] = valueAt({ sheet, store: this.store }, map, Math.floor(x), Math.floor(y));
-    return { sheetId: sheet.id, x: Math.floor(x), y: Math.floor(y), values };
+    this.show();
   }
 
   // ── Drawing ──────────────────────────────────────────────────────────────────────────────────────────

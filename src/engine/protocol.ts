@@ -1,11 +1,50 @@
 /** Messages between the page and the engine. One engine has one piece open. */
 import type { Brush, Sample } from '../core/brush/brush';
+import type { Picture } from '../core/codec/png';
 import type { DispatchOptions } from '../core/deliver/plan';
 import type { Edit } from '../core/document/edits';
-import type { MapId } from '../core/document/maps';
+import type { MapId, PlaneMap } from '../core/document/maps';
 import type { Piece } from '../core/document/schema';
+import type { Place } from '../core/document/tree';
 import type { Rect } from '../core/raster/mips';
-import type { PlaneId } from '../core/strata/displayPlanes';
+import type { Reshape } from '../core/raster/reshape';
+import type { Look, PlaneId } from '../core/strata/displayPlanes';
+import type { Clip, MergeHow } from './layerWork';
+import type { Histogram } from './pictures';
+
+/** Changes that the engine works out, since they need pixels. */
+export type LayersRequest =
+  | { do: 'duplicate'; sheetId: string; ids: string[] }
+  | { do: 'merge'; sheetId: string; how: MergeHow; ids: string[] }
+  | { do: 'paste'; sheetId: string; clip: Clip; place: Place }
+  | { do: 'reshape'; sheetId: string; by: Reshape }
+  | { do: 'fill-mask'; sheetId: string; maskId: string; value: number }
+  | { do: 'picture'; sheetId: string; layerId: string; map: MapId; name: string; picture: Picture };
+
+/** Questions with an answer. */
+export type Question =
+  | { ask: 'pick'; sheetId: string; place: PickPlace }
+  | { ask: 'copy'; sheetId: string; ids: string[] }
+  | { ask: 'thumbnails'; sheetId: string; wants: { ownerId: string; map: PlaneMap }[] }
+  | { ask: 'histogram'; sheetId: string; layerId: string; map: MapId };
+export interface Answers {
+  pick: PickedValues | null;
+  copy: Clip;
+  /** RGBA, one picture a want. */
+  thumbnails: Uint8ClampedArray<ArrayBuffer>[];
+  histogram: Histogram | null;
+}
+
+/** What the page shows beyond the document; none of it is kept. */
+export interface Viewing {
+  look: Look | null;
+  /** Layers that are shown alone; none: all. */
+  solo: string[];
+  /** The layer at work. */
+  hot: string | null;
+  /** Texels that the flat pane shows. */
+  visible: Rect | null;
+}
 
 export type Request =
   | { type: 'open'; pieceId: string; sheetId?: string }
@@ -15,14 +54,15 @@ export type Request =
   | { type: 'edit'; edit: Edit; label: string; serial: number }
   /** A passing edit (a slider on its way); null takes it back. */
   | { type: 'preview'; edit: Edit | null }
-  | { type: 'duplicate-layer'; sheetId: string; layerId: string; newId: string; name: string; serial: number }
+  | { type: 'layers'; what: LayersRequest; serial: number }
+  | { type: 'viewing'; viewing: Viewing }
   | { type: 'undo'; serial: number }
   | { type: 'redo'; serial: number }
   | { type: 'stroke-begin'; sheetId: string; layerId: string; brush: Brush; samples: Sample[]; at: number }
   | { type: 'stroke-add'; samples: Sample[]; at: number }
   | { type: 'stroke-end'; samples: Sample[]; at: number }
   | { type: 'stroke-cancel' }
-  | { type: 'pick'; id: number; sheetId: string; place: PickPlace }
+  | { type: 'question'; id: number; question: Question }
   | { type: 'dispatch'; id: number; options: DispatchOptions }
   | { type: 'export-piece'; id: number }
   | { type: 'cancel'; id: number }
@@ -76,13 +116,15 @@ export interface PixelPatch {
 
 export type Event =
   | { type: 'opening'; what: string; done: number; total: number }
-  | { type: 'opened'; document: Piece; trail: TrailState; geometry: Geometry | null }
+  /** `missing`: planes of which tiles are lost in the house. */
+  | { type: 'opened'; document: Piece; trail: TrailState; geometry: Geometry | null; missing: string[] }
   | { type: 'failed'; message: string }
-  | { type: 'document'; document: Piece; trail: TrailState; serial: number }
+  | { type: 'document'; document: Piece; trail: TrailState; serial: number; select?: string[] }
   /** `strokeAt`: time stamp of the newest pointer event that these texels contain. */
   | { type: 'pixels'; patches: PixelPatch[]; strokeAt: number | null }
   | { type: 'kept'; kept: KeptState }
-  | { type: 'picked'; id: number; picked: PickedValues | null }
+  | { type: 'answer'; id: number; answer: Answers[keyof Answers] }
+  | { type: 'no-answer'; id: number; message: string }
   | { type: 'job-progress'; id: number; done: number; total: number; what: string }
   | { type: 'job-done'; id: number; bytes: Uint8Array<ArrayBuffer>; name: string }
   | { type: 'job-failed'; id: number; message: string; cancelled: boolean }

@@ -1,7 +1,17 @@
 import { packOperation, rebaseOperation, unpackOperation } from '../document/commit';
-import { applyEdit, applyEditChecked, describeEdit, EditMismatch, invertEdit, setLayerEdit, type Edit } from '../document/edits';
-import { freeName, newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
-import { DOCUMENT_VERSION, nameSchema, parsePiece, pieceSchema, type Piece } from '../document/schema';
+import {
+  applyEdit,
+  applyEditChecked,
+  arrangeEdit,
+  describeEdit,
+  EditMismatch,
+  invertEdit,
+  setLayerEdit,
+  type Edit,
+} from '../document/edits';
+import { moved } from '../document/tree';
+import { freeName, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../document/factory';
+import { DOCUMENT_VERSION, nameSchema, parsePiece, pieceSchema, type Layer, type Piece } from '../document/schema';
 import { seededRandom } from '../testing/models';
 
 function piece(): Piece {
@@ -26,7 +36,7 @@ function randomEdit(doc: Piece, random: () => number, serial: number): Edit {
   const at = pick();
   const layer = sheet.layers[at];
   if (kind === 1) return { type: 'remove-layer', sheetId: 's', index: at, layer };
-  if (kind === 2) return { type: 'move-layer', sheetId: 's', layerId: layer.id, from: at, to: pick() };
+  if (kind === 2) return arrangeEdit(sheet, moved(sheet.layers, [layer.id], { parent: null, above: sheet.layers[pick()].id })!);
   if (kind === 3) return setLayerEdit(sheet, layer, { opacity: random(), visible: random() < 0.5 });
   if (kind === 4)
     return { type: 'set-piece', before: { palette: doc.palette }, after: { palette: [...doc.palette, '#abcdef'].slice(-5) } };
@@ -69,7 +79,7 @@ describe('edits', () => {
   });
 
   test('an edit that does not fit throws, and at the door comes back as a sentence', () => {
-    const stranger: Edit = { type: 'move-layer', sheetId: 's', layerId: 'nobody', from: 0, to: 1 };
+    const stranger: Edit = { type: 'set-layer', sheetId: 's', layerId: 'nobody', before: {}, after: {} };
     expect(() => applyEdit(piece(), stranger)).toThrow(EditMismatch);
     expect(applyEditChecked(piece(), stranger)).toEqual({ ok: false, message: expect.stringContaining('does not fit') });
   });
@@ -97,7 +107,31 @@ describe('edits', () => {
   });
 });
 
+const withLayers = (...layers: Layer[]) => ({ ...piece(), sheets: [{ ...piece().sheets[0], layers }] });
+
 describe('documents from outside', () => {
+  test('ten thousand layers in nested groups are read', () => {
+    const layers: Layer[] = [];
+    for (let g = 0; g < 1000; g++) {
+      for (let n = 0; n < 9; n++) layers.push({ ...newPaintedLayer(`m${g}-${n}`, 'M'), parent: `g${g}` });
+      layers.push(newGroup(`g${g}`, 'G'));
+    }
+    expect(parsePiece(withLayers(...layers)).ok).toBe(true);
+  });
+
+  test('version 2 is migrated: a flat list, and the adding of height by its new name', () => {
+    const old = JSON.parse(JSON.stringify(piece()));
+    old.version = 2;
+    for (const layer of old.sheets[0].layers)
+      for (const field of ['parent', 'mask', 'lock', 'tag', 'note', 'passThrough', 'filter', 'echo']) delete layer[field];
+    delete old.sheets[0].masks;
+    delete old.sheets[0].ownMaps;
+    old.sheets[0].layers[0].cells.height.blend = 'add';
+    const result = parsePiece(old);
+    const layer = result.ok ? result.value.sheets[0].layers[0] : null;
+    expect(layer).toMatchObject({ parent: null, mask: null, lock: 'none', cells: { height: { blend: 'offset' } } });
+  });
+
   test('a sound document comes back as it is', () => {
     const result = parsePiece(JSON.parse(JSON.stringify(piece())));
     expect(result.ok && JSON.stringify(result.value)).toBe(JSON.stringify(piece()));
@@ -129,6 +163,13 @@ describe('documents from outside', () => {
         sheets: [{ ...piece().sheets[0], layers: [{ ...piece().sheets[0].layers[0], cells: { height: { on: true } } }] }],
       },
     ],
+    ['a member of a group that is not there', withLayers({ ...newPaintedLayer('m', 'M'), parent: 'nobody' })],
+    ['a member apart from its group', withLayers({ ...newPaintedLayer('m', 'M'), parent: 'g' }, newPaintedLayer('o', 'O'), newGroup('g', 'G'))],
+    ['an echo of the group that it is in', withLayers({ ...newEchoLayer('e', 'E', 'g', 'base-colour', ['height']), parent: 'g' }, newGroup('g', 'G'))],
+    ['two echoes of each other', withLayers(newEchoLayer('e', 'E', 'f', 'height', ['height']), newEchoLayer('f', 'F', 'e', 'height', ['height']))],
+    ['a mask that is not there', withLayers({ ...newPaintedLayer('m', 'M'), mask: { id: 'nobody', on: true } })],
+    ['an unknown kind', withLayers({ ...newPaintedLayer('m', 'M'), kind: 'wonder' } as never)],
+    ['ten thousand layers and one', withLayers(...Array.from({ length: 10_001 }, (_, n) => newPaintedLayer(`m${n}`, 'M')))],
     ['a model piece without a mesh', { ...piece(), kind: 'model' }],
   ])('%s gives one sentence', (_what, input) => {
     const result = parsePiece(input);

@@ -1,6 +1,6 @@
 /** Brush settings and pointer samples: the data that a stroke is made of, for the bench and for recorded strokes. */
 import { z } from 'zod';
-import { MAP_IDS } from '../document/maps';
+import { isMapId, type PlaneMap } from '../document/maps';
 
 const unit = z.number().min(0).max(1);
 
@@ -11,6 +11,8 @@ export const writeSchema = z.object({
   /** How much of the stroke's coverage this map gets. */
   amount: unit,
 });
+
+type Write = z.infer<typeof writeSchema>;
 
 export const brushSchema = z.object({
   mode: z.enum(['paint', 'erase']).default('paint'),
@@ -30,7 +32,13 @@ export const brushSchema = z.object({
   pressureOpacity: z.boolean().default(false),
   /** `connected`: only the surface that hangs together under the dab. `all`: everything within the ball. */
   reach: z.enum(['connected', 'all']).default('connected'),
-  writes: z.partialRecord(z.enum(MAP_IDS), writeSchema).default({}),
+  /** By map; `mask` when a mask is painted. */
+  writes: (
+    z.record(
+      z.custom<PlaneMap>((v) => typeof v === 'string' && (v === 'mask' || isMapId(v)), 'an unknown map'),
+      writeSchema,
+    ) as unknown as z.ZodType<Partial<Record<PlaneMap, Write>>>
+  ).default({}),
 });
 export type Brush = z.infer<typeof brushSchema>;
 

@@ -3,11 +3,11 @@
  * While it runs, the tiles in the store are the stroke's working copies; `end` hands out the changes,
  * `cancel` puts everything back.
  */
-import { storedChannels, type MapId } from '../document/maps';
+import { storedChannels, type PlaneMap } from '../document/maps';
 import { planeKey, type Sheet } from '../document/schema';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceHit, SurfaceQuery } from '../mesh/surfaceQuery';
-import { TILE, tileIndex, TILE_TEXELS, type TileChange, type TileIndex, type TileStore, type TileVersion } from '../raster/tiles';
+import { TILE, tileIndex, TILE_TEXELS, touch, type TileChange, type TileIndex, type TileStore, type TileVersion } from '../raster/tiles';
 import type { Islands } from '../mesh/topology';
 import { mixSamples, type Brush, type ModelSample, type Sample } from './brush';
 import { Coverage, falloffTable, rimHardness } from './coverage';
@@ -74,13 +74,14 @@ export class Stroke {
   flush(): DirtyRect[] {
     const { dirty } = this.coverage;
     const rects = dirty.map((t) => ({ tile: t.index, x0: t.x0, y0: t.y0, x1: t.x1, y1: t.y1 }));
-    for (const [map, write] of Object.entries(this.brush.writes) as [MapId, Brush['writes'][MapId]][]) {
+    for (const [map, write] of Object.entries(this.brush.writes) as [PlaneMap, Brush['writes'][PlaneMap]][]) {
       if (!write?.on) continue;
       const channels = storedChannels(map);
       for (const t of dirty) {
         const tile = this.workTile(planeKey(this.context.layerId, map), t.index, channels);
-        if (tile)
-          paintTile(tile.before?.data ?? null, tile.after, channels, t, write.value, write.amount, this.brush.mode === 'erase');
+        if (!tile) continue;
+        touch(this.context.store.get(planeKey(this.context.layerId, map), t.index)!);
+        paintTile(tile.before?.data ?? null, tile.after, channels, t, write.value, write.amount, this.brush.mode === 'erase');
       }
     }
     this.coverage.clearDirty();
@@ -111,8 +112,8 @@ export class Stroke {
     if (!work) {
       const before = this.context.store.get(plane, tile);
       if (!before && this.brush.mode === 'erase') return null;
-      if (before && !before.data) throw new Error(`Tile ${tile} of ${plane} is not in memory`);
-      const after = before ? before.data!.slice() : new Uint16Array(TILE_TEXELS * channels);
+      // A tile whose pixels are missing in the house counts as empty.
+      const after = before?.data ? before.data.slice() : new Uint16Array(TILE_TEXELS * channels);
       work = { before, after };
       tiles.set(tile, work);
       this.context.store.set(plane, tile, { data: after, hash: null });

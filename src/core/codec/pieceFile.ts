@@ -2,15 +2,17 @@
  * The piece file (`.brindle`): a zip of
  *   piece.json                     the document
  *   model.glb                      the mesh, for model pieces
- *   planes/<layer id>/<map>.png    painted pixels, 16 bit, the sheet's size: RGBA for base colour,
+ *   planes/<layer id>/<map>.png    painted pixels, 16 bit, the sheet's size: RGBA for colours and normals,
  *                                  grey + alpha (value + coverage) for the other maps
+ *   planes/<mask id>/mask.png      the paint of a mask: grey + alpha
  *   thumbnail.png                  optional
  * See docs/piece-file.md.
  */
-import { storedChannels, isMapId } from '../document/maps';
-import { parsePiece, planeKey, type Piece } from '../document/schema';
+import { mapKind, storedChannels } from '../document/maps';
+import { parsePiece, planesOfSheet, type Piece } from '../document/schema';
+import { fitPicture } from '../raster/fit';
 import { pictureFromTiles, tilesFromPicture, TileStore } from '../raster/tiles';
-import { decodePng, encodePng, PictureError, toStored } from './png';
+import { decodePng, encodePng, PictureError } from './png';
 import { ArchiveError, readZip, writeZip } from './zip';
 
 export interface PieceBundle {
@@ -31,18 +33,16 @@ export function writePieceFile(bundle: PieceBundle, progress?: Progress): Uint8A
   const files: [string, Uint8Array][] = [['piece.json', new TextEncoder().encode(JSON.stringify(bundle.piece, null, 1))]];
   if (bundle.modelGlb) files.push(['model.glb', bundle.modelGlb]);
   const planes = bundle.piece.sheets.flatMap((sheet) =>
-    sheet.layers.flatMap((layer) =>
-      sheet.maps
-        .map((map) => ({ sheet, layer, map }))
-        .filter(({ map }) => bundle.store.tilesOf(planeKey(layer.id, map)).size > 0),
-    ),
+    planesOfSheet(sheet)
+      .filter(({ key }) => bundle.store.tilesOf(key).size > 0)
+      .map((plane) => ({ sheet, ...plane })),
   );
-  planes.forEach(({ sheet, layer, map }, n) => {
-    progress?.(n, planes.length, `${layer.name}, ${map}`);
+  planes.forEach(({ sheet, owner, key, map }, n) => {
+    progress?.(n, planes.length, `${owner.name}, ${map}`);
     const channels = storedChannels(map);
-    const data = pictureFromTiles(bundle.store.tilesOf(planeKey(layer.id, map)), sheet.width, sheet.height, channels);
+    const data = pictureFromTiles(bundle.store.tilesOf(key), sheet.width, sheet.height, channels);
     const png = encodePng({ width: sheet.width, height: sheet.height, channels, bits: 16, data });
-    files.push([`planes/${layer.id}/${map}.png`, png]);
+    files.push([`planes/${key}.png`, png]);
   });
   if (bundle.thumbnailPng) files.push(['thumbnail.png', bundle.thumbnailPng]);
   return writeZip(files);
@@ -74,21 +74,19 @@ function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
   const modelGlb = files.get('model.glb') ?? null;
   if (piece.kind === 'model' && !modelGlb) throw new PieceFileError(`${name} lacks its model.glb: export the piece again.`);
   const store = new TileStore();
-  const layers = new Map(piece.sheets.flatMap((s) => s.layers.map((l) => [l.id, { sheet: s, layer: l }] as const)));
+  const places = new Map(piece.sheets.flatMap((sheet) => planesOfSheet(sheet).map((plane) => [plane.key, { sheet, ...plane }] as const)));
   for (const [path, content] of files) {
-    const match = /^planes\/([^/]+)\/([^/]+)\.png$/.exec(path);
+    const match = /^planes\/(.+)\.png$/.exec(path);
     if (!match) continue;
-    const owner = layers.get(match[1]);
-    if (!owner || !isMapId(match[2]) || owner.layer.kind !== 'painted')
-      throw new PieceFileError(`${name} holds "${path}", which belongs to no painted layer: export the piece again.`);
-    const picture = decodePng(content, `"${path}"`);
-    if (picture.width !== owner.sheet.width || picture.height !== owner.sheet.height)
-      throw new PieceFileError(
-        `"${path}" is ${picture.width} × ${picture.height}, but its sheet is ${owner.sheet.width} × ${owner.sheet.height}: save it at the sheet's size.`,
-      );
-    const channels = storedChannels(match[2]);
-    const tiles = tilesFromPicture(toStored(picture, channels), picture.width, picture.height, channels);
-    for (const [tile, data] of tiles) store.set(planeKey(match[1], match[2]), tile, { data, hash: null });
+    const place = places.get(match[1]);
+    if (!place)
+      throw new PieceFileError(`${name} holds "${path}", which belongs to no painted layer, coat or mask: export the piece again.`);
+    const { sheet, map } = place;
+    const channels = storedChannels(map);
+    // A picture of another size is fitted to its sheet, so that files can be put together by hand.
+    const pixels = fitPicture(decodePng(content, `"${path}"`), sheet.width, sheet.height, channels, mapKind(map) === 'colour');
+    for (const [tile, data] of tilesFromPicture(pixels, sheet.width, sheet.height, channels))
+      store.set(place.key, tile, { data, hash: null });
   }
   return { piece, store, modelGlb, thumbnailPng: files.get('thumbnail.png') ?? null };
 }

@@ -1,26 +1,36 @@
 /** What a dispatch writes: options, and the names of the files, computed before anything is rendered. */
 import { z } from 'zod';
-import { MAPS, MAP_IDS } from '../document/maps';
+import { isMapId, MAP_IDS, mapInfo, type MapId } from '../document/maps';
 import type { Piece, Sheet } from '../document/schema';
 
-export const OUTPUT_MAPS = [...MAP_IDS, 'normal', 'orm'] as const;
-export type OutputMap = (typeof OUTPUT_MAPS)[number];
+export const OUTPUT_MAPS = [...MAP_IDS, 'orm'] as const;
+/** Any map, or the packed one. `normal` is what height and the normal map make together. */
+export type OutputMap = MapId | 'orm';
 
-export const OUTPUT_LABELS: Record<OutputMap, string> = {
-  'base-colour': MAPS['base-colour'].label,
-  height: MAPS.height.label,
-  roughness: MAPS.roughness.label,
-  metallic: MAPS.metallic.label,
-  normal: 'Normal, from height',
-  orm: 'Occlusion · roughness · metallic in one',
-};
+export const isOutputMap = (text: string): text is OutputMap => text === 'orm' || isMapId(text);
+
+export function outputLabel(map: OutputMap, piece: Piece): string {
+  if (map === 'orm') return 'Occlusion · roughness · metallic in one';
+  const { label } = mapInfo(
+    map,
+    piece.sheets.flatMap((s) => s.ownMaps),
+  );
+  return map === 'normal' ? 'Normal, with what height makes' : label;
+}
+
+/** What a piece can deliver: the maps of its sheets, the normal and the packed one. */
+export function outputsOf(piece: Piece): OutputMap[] {
+  const carried = new Set(piece.sheets.flatMap((s) => s.maps));
+  const own = [...carried].filter((m) => m.startsWith('own-'));
+  return [...MAP_IDS.filter((m) => carried.has(m) || m === 'normal'), ...own, 'orm'];
+}
 
 export const PATTERN_FIELDS = ['piece', 'sheet', 'map', 'width', 'height'] as const;
 
 export const dispatchSchema = z.object({
   /** Sheet ids; empty means all. */
   sheets: z.array(z.string()).default([]),
-  maps: z.array(z.enum(OUTPUT_MAPS)).default(['base-colour', 'normal', 'roughness', 'metallic']),
+  maps: z.array(z.custom<OutputMap>((v) => typeof v === 'string' && isOutputMap(v), 'an unknown map')).default(['base-colour', 'normal', 'roughness', 'metallic']),
   /** Full size divided by this. */
   divide: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8)]).default(1),
   bits: z.union([z.literal(8), z.literal(16)]).default(8),
@@ -76,12 +86,14 @@ export function planDispatch(piece: Piece, options: DispatchOptions): Plan {
     return { ok: false, message: 'No map is chosen: choose at least one, or the GLB.' };
   for (const sheet of sheets)
     for (const map of options.maps) {
+      // A map of one's own belongs to the sheets that carry it.
+      if (map.startsWith('own-') && !sheet.maps.includes(map as MapId)) continue;
       const width = Math.max(1, Math.round(sheet.width / options.divide));
       const height = Math.max(1, Math.round(sheet.height / options.divide));
       const fields: Record<string, string> = {
         piece: piece.name,
         sheet: sheet.name,
-        map,
+        map: map.startsWith('own-') ? mapInfo(map as MapId, sheet.ownMaps).label : map,
         width: String(width),
         height: String(height),
       };

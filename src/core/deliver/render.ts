@@ -6,7 +6,7 @@
 import { linearToSrgb, srgbToLinear } from '../colour/transfer';
 import { encodePng, type Picture } from '../codec/png';
 import type { Progress } from '../codec/pieceFile';
-import { MAPS, type MapId } from '../document/maps';
+import { mapKind, type MapId } from '../document/maps';
 import type { Piece, Sheet } from '../document/schema';
 import { buildIslands, buildTopology } from '../mesh/topology';
 import type { Model } from '../mesh/model';
@@ -18,6 +18,7 @@ import { resample } from '../raster/resample';
 import { TILE, type TileStore } from '../raster/tiles';
 import { normalRegion } from '../strata/displayPlanes';
 import { evaluateWhole16 } from '../strata/evaluate';
+import { Evaluator } from '../strata/evaluator';
 import { chosenSheets, planDispatch, type DispatchOptions, type OutputMap } from './plan';
 
 export interface RenderContext {
@@ -38,9 +39,10 @@ export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMa
   const sources = marginsFor(context, sheet, settings);
   if (map === 'normal') return renderNormal(context, sheet, settings, sources);
   if (map === 'orm') {
-    const roughness = renderMap(context, sheet, 'roughness', settings, sources);
-    const metallic = renderMap(context, sheet, 'metallic', settings, sources);
-    return pack(roughness, metallic);
+    const [o, r, m] = (['occlusion', 'roughness', 'metallic'] as const).map((part) =>
+      renderMap(context, sheet, part, settings, sources),
+    );
+    return pack(o, r, m);
   }
   return renderMap(context, sheet, map, settings, sources);
 }
@@ -88,8 +90,8 @@ function renderMap(
   settings: RenderSettings,
   sources: Int32Array | null,
 ): Picture {
-  const colour = MAPS[map].kind === 'colour';
-  const channels = colour ? 3 : 1;
+  const colour = mapKind(map) === 'colour';
+  const channels = mapKind(map) === 'value' ? 1 : 3;
   const whole = evaluateWhole16({ sheet, store: context.store }, map);
   const [width, height] = target(sheet, settings.divide);
   const shrink = width !== sheet.width || height !== sheet.height;
@@ -111,9 +113,11 @@ function renderMap(
 
 function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSettings, sources: Int32Array | null): Picture {
   let values = new Float32Array(sheet.width * sheet.height * 3);
+  const source = { sheet, store: context.store };
+  const evaluator = new Evaluator(source);
   for (let y = 0; y < sheet.height; y += TILE) {
     const rows = Math.min(TILE, sheet.height - y);
-    const strip = normalRegion({ sheet, store: context.store }, { x: 0, y, width: sheet.width, height: rows });
+    const strip = normalRegion(source, { x: 0, y, width: sheet.width, height: rows }, evaluator);
     values.set(strip.subarray(0, sheet.width * rows * 3), y * sheet.width * 3);
   }
   applyMargins(values, 3, sources);
@@ -139,12 +143,11 @@ function quantise(values: Float32Array, width: number, height: number, channels:
   return { width, height, channels, bits, data };
 }
 
-/** Occlusion in red: white until a piece carries it. */
-function pack(roughness: Picture, metallic: Picture): Picture {
+/** glTF 2.0, 3.9.2: occlusion in red, roughness in green, metallic in blue. */
+function pack(occlusion: Picture, roughness: Picture, metallic: Picture): Picture {
   const data = roughness.bits === 16 ? new Uint16Array(roughness.data.length * 3) : new Uint8Array(roughness.data.length * 3);
-  const white = roughness.bits === 16 ? 65535 : 255;
   for (let i = 0; i < roughness.data.length; i++) {
-    data[i * 3] = white;
+    data[i * 3] = occlusion.data[i];
     data[i * 3 + 1] = roughness.data[i];
     data[i * 3 + 2] = metallic.data[i];
   }

@@ -3,16 +3,24 @@
  * brings the document back, byte for byte. Pixels travel beside an edit as tile changes (raster/tiles.ts).
  */
 import { z } from 'zod';
-import { findSheet, layerSchema, pieceSchema, type Layer, type Piece, type Sheet } from './schema';
+import { findSheet, layerSchema, maskSchema, pieceSchema, type Layer, type Mask, type Piece, type Sheet } from './schema';
+import { arranged, arrangementOf } from './tree';
 
 const index = z.number().int().min(0);
 const patch = z.record(z.string(), z.unknown());
+const arrangement = z.array(z.tuple([z.string(), z.string().nullable()]));
 
 const simpleEdit = z.discriminatedUnion('type', [
   z.object({ type: z.literal('add-layer'), sheetId: z.string(), index, layer: layerSchema }),
   z.object({ type: z.literal('remove-layer'), sheetId: z.string(), index, layer: layerSchema }),
-  z.object({ type: z.literal('move-layer'), sheetId: z.string(), layerId: z.string(), from: index, to: index }),
+  /** Order and nesting of all layers of a sheet. */
+  z.object({ type: z.literal('arrange'), sheetId: z.string(), before: arrangement, after: arrangement }),
   z.object({ type: z.literal('set-layer'), sheetId: z.string(), layerId: z.string(), before: patch, after: patch }),
+  z.object({ type: z.literal('add-mask'), sheetId: z.string(), index, mask: maskSchema }),
+  z.object({ type: z.literal('remove-mask'), sheetId: z.string(), index, mask: maskSchema }),
+  z.object({ type: z.literal('set-mask'), sheetId: z.string(), maskId: z.string(), before: patch, after: patch }),
+  /** Size and what goes with it; the pixels travel beside. */
+  z.object({ type: z.literal('reshape-sheet'), sheetId: z.string(), before: patch, after: patch }),
   z.object({ type: z.literal('set-sheet'), sheetId: z.string(), before: patch, after: patch }),
   z.object({ type: z.literal('set-piece'), before: patch, after: patch }),
   /** Pixels only: the document stays as it is. */
@@ -59,24 +67,38 @@ export function applyEdit(piece: Piece, edit: Edit): Piece {
         layerAt(s, edit.index, edit.layer.id);
         return { ...s, layers: s.layers.toSpliced(edit.index, 1) };
       });
-    case 'move-layer':
+    case 'arrange':
       return withSheet(piece, edit.sheetId, (s) => {
-        layerAt(s, edit.from, edit.layerId);
-        if (edit.to >= s.layers.length) throw new EditMismatch(`no place ${edit.to} in sheet "${s.id}"`);
-        const layers = s.layers.toSpliced(edit.from, 1);
-        layers.splice(edit.to, 0, s.layers[edit.from]);
-        return { ...s, layers };
+        if (JSON.stringify(arrangementOf(s.layers)) !== JSON.stringify(edit.before))
+          throw new EditMismatch(`the layers of sheet "${s.id}" are in another order`);
+        const ids = (order: typeof edit.before) => order.map(([id]) => id).toSorted().join();
+        if (ids(edit.before) !== ids(edit.after)) throw new EditMismatch('an arrangement keeps all layers');
+        return { ...s, layers: arranged(s.layers, edit.after) };
       });
     case 'set-layer':
       return withSheet(piece, edit.sheetId, (s) => {
         if (!s.layers.some((l) => l.id === edit.layerId)) throw new EditMismatch(`no layer "${edit.layerId}"`);
         return {
           ...s,
-          layers: s.layers.map((l) => (l.id === edit.layerId ? merged(l, edit.after, ['id', 'kind']) : l)),
+          layers: s.layers.map((l) => (l.id === edit.layerId ? merged(l, edit.after, ['id', 'kind', 'parent']) : l)),
         };
       });
+    case 'add-mask':
+      return withSheet(piece, edit.sheetId, (s) => ({ ...s, masks: s.masks.toSpliced(edit.index, 0, edit.mask) }));
+    case 'remove-mask':
+      return withSheet(piece, edit.sheetId, (s) => {
+        if (s.masks[edit.index]?.id !== edit.mask.id) throw new EditMismatch(`mask "${edit.mask.id}" is not at ${edit.index}`);
+        return { ...s, masks: s.masks.toSpliced(edit.index, 1) };
+      });
+    case 'set-mask':
+      return withSheet(piece, edit.sheetId, (s) => {
+        if (!s.masks.some((m) => m.id === edit.maskId)) throw new EditMismatch(`no mask "${edit.maskId}"`);
+        return { ...s, masks: s.masks.map((m) => (m.id === edit.maskId ? merged(m, edit.after, ['id']) : m)) };
+      });
+    case 'reshape-sheet':
+      return withSheet(piece, edit.sheetId, (s) => merged(s, edit.after, ['id', 'layers', 'masks', 'maps', 'ownMaps']));
     case 'set-sheet':
-      return withSheet(piece, edit.sheetId, (s) => merged(s, edit.after, ['id', 'layers', 'width', 'height']));
+      return withSheet(piece, edit.sheetId, (s) => merged(s, edit.after, ['id', 'layers', 'masks', 'width', 'height']));
     case 'set-piece':
       return merged(piece, edit.after, ['id', 'version', 'kind', 'sheets', 'model']);
     case 'paint':
@@ -93,9 +115,15 @@ export function invertEdit(edit: Edit): Edit {
       return { ...edit, type: 'remove-layer' };
     case 'remove-layer':
       return { ...edit, type: 'add-layer' };
-    case 'move-layer':
-      return { ...edit, from: edit.to, to: edit.from };
+    case 'add-mask':
+      return { ...edit, type: 'remove-mask' };
+    case 'remove-mask':
+      return { ...edit, type: 'add-mask' };
+    case 'arrange':
+      return { ...edit, before: edit.after, after: edit.before };
     case 'set-layer':
+    case 'set-mask':
+    case 'reshape-sheet':
     case 'set-sheet':
     case 'set-piece':
       return { ...edit, before: edit.after, after: edit.before };
@@ -123,9 +151,30 @@ export function setLayerEdit(sheet: Sheet, layer: Layer, after: Partial<Layer>):
   return { type: 'set-layer', sheetId: sheet.id, layerId: layer.id, before, after };
 }
 
+export function setMaskEdit(sheet: Sheet, mask: Mask, after: Partial<Mask>): Edit {
+  const before: Record<string, unknown> = {};
+  for (const key of Object.keys(after)) before[key] = mask[key as keyof Mask];
+  return { type: 'set-mask', sheetId: sheet.id, maskId: mask.id, before, after };
+}
+
+export function setSheetEdit(sheet: Sheet, after: Partial<Sheet>): Edit {
+  const before: Record<string, unknown> = {};
+  for (const key of Object.keys(after)) before[key] = sheet[key as keyof Sheet];
+  return { type: 'set-sheet', sheetId: sheet.id, before, after };
+}
+
+export function arrangeEdit(sheet: Sheet, after: readonly Layer[]): Edit {
+  return { type: 'arrange', sheetId: sheet.id, before: arrangementOf(sheet.layers), after: arrangementOf(after) };
+}
+
+/** Several edits as one step of the trail; batches inside it are opened. */
+export function batch(edits: readonly Edit[]): Edit {
+  return { type: 'batch', edits: edits.flatMap((e) => (e.type === 'batch' ? e.edits : [e])) };
+}
+
 /** What the trail says about an edit. */
 export function describeEdit(edit: Edit, piece: Piece): string {
-  const layerName = (id: string) => piece.sheets.flatMap((s) => s.layers).find((l) => l.id === id)?.name ?? 'a layer';
+  const layerName = (id: string) => piece.sheets.flatMap((s) => [...s.layers, ...s.masks]).find((l) => l.id === id)?.name ?? 'a layer';
   switch (edit.type) {
     case 'batch':
       return edit.edits.length ? describeEdit(edit.edits[0], piece) : 'Nothing';
@@ -133,8 +182,16 @@ export function describeEdit(edit: Edit, piece: Piece): string {
       return `Add ${edit.layer.name}`;
     case 'remove-layer':
       return `Delete ${edit.layer.name}`;
-    case 'move-layer':
-      return `Move ${layerName(edit.layerId)}`;
+    case 'arrange':
+      return 'Move layers';
+    case 'add-mask':
+      return `Add the mask ${edit.mask.name}`;
+    case 'remove-mask':
+      return `Delete the mask ${edit.mask.name}`;
+    case 'set-mask':
+      return `Mask: ${Object.keys(edit.after).join(', ')}`;
+    case 'reshape-sheet':
+      return `Sheet: ${Object.keys(edit.after).join(', ')}`;
     case 'set-layer':
       return `${layerName(edit.layerId)}: ${Object.keys(edit.after).join(', ')}`;
     case 'set-sheet':

@@ -1,21 +1,60 @@
 /** New records with sensible defaults. Ids come from the caller: the core has no randomness of its own. */
-import { MAPS, MAP_IDS, type MapId } from './maps';
+import type { Filter } from '../strata/filters';
+import { mapInfo, START_MAPS, type MapId } from './maps';
 import { DOCUMENT_VERSION, type Cell, type Layer, type Piece, type Sheet } from './schema';
 
-export function newPaintedLayer(id: string, name: string, maps: readonly MapId[] = MAP_IDS): Layer {
-  const cells: Layer['cells'] = {};
-  for (const map of maps) cells[map] = { on: true };
-  return { id, kind: 'painted', name, visible: true, opacity: 1, blend: 'normal', cells };
+function newLayer(id: string, kind: Layer['kind'], name: string): Layer {
+  return {
+    id,
+    kind,
+    name,
+    parent: null,
+    visible: true,
+    opacity: 1,
+    blend: 'normal',
+    cells: {},
+    mask: null,
+    lock: 'none',
+    tag: 0,
+    note: '',
+    passThrough: false,
+    filter: null,
+    echo: null,
+  };
+}
+
+const cellsOn = (maps: readonly MapId[]): Layer['cells'] => Object.fromEntries(maps.map((m) => [m, { on: true }]));
+
+export function newPaintedLayer(id: string, name: string, maps: readonly MapId[] = START_MAPS): Layer {
+  return { ...newLayer(id, 'painted', name), cells: cellsOn(maps) };
 }
 
 /** A coat lays one value per map over the whole sheet; maps that are not named are off. */
-export function newCoatLayer(id: string, name: string, values: Partial<Record<MapId, readonly number[]>>): Layer {
+export function newCoatLayer(
+  id: string,
+  name: string,
+  values: Partial<Record<MapId, readonly number[]>>,
+  maps: readonly MapId[] = START_MAPS,
+): Layer {
   const cells: Layer['cells'] = {};
-  for (const map of MAP_IDS) {
+  for (const map of new Set([...maps, ...(Object.keys(values) as MapId[])])) {
     const value = values[map];
-    cells[map] = { on: value !== undefined, value: [...(value ?? MAPS[map].start)] } satisfies Cell;
+    cells[map] = { on: value !== undefined, value: [...(value ?? mapInfo(map).start)] } satisfies Cell;
   }
-  return { id, kind: 'coat', name, visible: true, opacity: 1, blend: 'normal', cells };
+  return { ...newLayer(id, 'coat', name), cells };
+}
+
+export function newGroup(id: string, name: string, maps: readonly MapId[] = START_MAPS): Layer {
+  return { ...newLayer(id, 'group', name), cells: cellsOn(maps) };
+}
+
+export function newAdjustLayer(id: string, name: string, filter: Filter, maps: readonly MapId[]): Layer {
+  return { ...newLayer(id, 'adjust', name), cells: cellsOn(maps), filter };
+}
+
+/** Repeats `of` in another map. */
+export function newEchoLayer(id: string, name: string, of: string, from: MapId, to: readonly MapId[]): Layer {
+  return { ...newLayer(id, 'echo', name), cells: cellsOn(to), echo: { of, from, members: {}, filters: [] } };
 }
 
 export function newSheet(id: string, name: string, width: number, height: number, over: Partial<Sheet> = {}): Sheet {
@@ -28,10 +67,12 @@ export function newSheet(id: string, name: string, width: number, height: number
     wrapU: false,
     wrapV: false,
     materialIndex: null,
-    maps: [...MAP_IDS],
+    maps: [...START_MAPS],
+    ownMaps: [],
     heightSpan: 0.016,
     preview: { alpha: 1, doubleSided: false },
     layers: [],
+    masks: [],
     ...over,
   };
 }

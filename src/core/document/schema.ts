@@ -3,66 +3,13 @@
  * content-addressed blobs beside it. Type, validator, version and migrations live here together.
  */
 import { z } from 'zod';
-import { BLEND_IDS } from '../colour/blend';
-import { MAP_IDS, type MapId } from './maps';
+import { isMapId, type MapId, type OwnMap, type PlaneMap } from './maps';
+import { id, LIMITS, layerSchema, maskSchema, mapId, nameSchema, unit, type Layer, type Mask } from './layer';
+import { findCycle, strayLayer } from './tree';
 
-export const DOCUMENT_VERSION = 2;
+export * from './layer';
 
-/** Limits are explicit so that a hostile file is refused with a sentence, not by running out of memory. */
-export const LIMITS = {
-  minSize: 16,
-  maxSize: 8192,
-  maxSheets: 32,
-  maxLayers: 10_000,
-  maxNameLength: 120,
-  maxPalette: 256,
-} as const;
-
-const unit = z.number().min(0).max(1);
-const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'ids are 1 to 40 letters, digits, - or _');
-export const nameSchema = z
-  .string()
-  .trim()
-  .min(1, 'A name needs at least one character.')
-  .max(LIMITS.maxNameLength, `A name can be ${LIMITS.maxNameLength} characters long.`)
-  // Names become file names on the way out, and slashes would become folders.
-  .refine((s) => !/[/\\\u0000-\u001f]/.test(s), 'A name cannot contain slashes or control characters.');
-
-export const cellSchema = z.object({
-  on: z.boolean(),
-  /** What a coat lays down: RGB in the sRGB curve, or one value. Painted layers have none. */
-  value: z.array(unit).min(1).max(3).optional(),
-  /** Overrides the layer's blend mode for this map. */
-  blend: z.enum(BLEND_IDS).optional(),
-});
-export type Cell = z.infer<typeof cellSchema>;
-
-const cells = z.partialRecord(z.enum(MAP_IDS), cellSchema);
-
-export const LAYER_KINDS = ['painted', 'coat'] as const;
-export const layerSchema = z
-  .object({
-    id,
-    kind: z.enum(LAYER_KINDS),
-    name: nameSchema,
-    visible: z.boolean(),
-    opacity: unit,
-    blend: z.enum(BLEND_IDS),
-    cells,
-  })
-  .superRefine((layer, ctx) => {
-    for (const [map, cell] of Object.entries(layer.cells)) {
-      const channels = map === 'base-colour' ? 3 : 1;
-      if (layer.kind === 'coat' && cell?.value?.length !== channels)
-        ctx.addIssue({
-          code: 'custom',
-          path: ['cells', map, 'value'],
-          message: `a coat on ${map} needs ${channels} number${channels > 1 ? 's' : ''}`,
-        });
-    }
-  });
-export type Layer = z.infer<typeof layerSchema>;
-export type LayerKind = Layer['kind'];
+export const DOCUMENT_VERSION = 3;
 
 const dimension = z
   .number()
@@ -81,13 +28,19 @@ export const sheetSchema = z.object({
   wrapV: z.boolean(),
   /** Material slot of the model that this sheet covers; null on a canvas. */
   materialIndex: z.number().int().min(0).nullable(),
-  maps: z.array(z.enum(MAP_IDS)).min(1),
+  maps: z.array(mapId).min(1).max(LIMITS.maxMaps),
+  /** Names of the sheet's own grayscale masks among `maps`. */
+  ownMaps: z
+    .array(z.object({ id: z.custom<OwnMap['id']>((v) => typeof v === 'string' && v.startsWith('own-') && isMapId(v)), name: nameSchema }))
+    .max(LIMITS.maxMaps)
+    .default([]),
   /** Full height range (value 0 to 1) as a fraction of the sheet's width; drives the computed normal. */
   heightSpan: z.number().min(0).max(0.2),
   /** How the preview draws the material where it is see-through (glass). */
   preview: z.object({ alpha: unit, doubleSided: z.boolean() }),
-  /** Bottom first. */
-  layers: z.array(layerSchema).max(LIMITS.maxLayers),
+  /** Bottom first; the members of a group come right before it (tree.ts). */
+  layers: z.array(layerSchema).max(LIMITS.maxLayers, `a sheet holds up to ${LIMITS.maxLayers} layers`),
+  masks: z.array(maskSchema).max(LIMITS.maxMasks).default([]),
 });
 export type Sheet = z.infer<typeof sheetSchema>;
 
@@ -110,11 +63,23 @@ export const pieceSchema = z
     if ((piece.kind === 'model') !== (piece.model !== null))
       ctx.addIssue({ code: 'custom', path: ['model'], message: 'a model piece has a mesh, a canvas has none' });
     const seen = new Set<string>();
-    for (const sheet of piece.sheets)
-      for (const key of [sheet.id, ...sheet.layers.map((l) => l.id)]) {
-        if (seen.has(key)) ctx.addIssue({ code: 'custom', path: ['sheets'], message: `the id "${key}" is used twice` });
+    const wrong = (message: string) => ctx.addIssue({ code: 'custom', path: ['sheets'], message });
+    for (const sheet of piece.sheets) {
+      for (const key of [sheet.id, ...sheet.layers.map((l) => l.id), ...sheet.masks.map((m) => m.id)]) {
+        if (seen.has(key)) wrong(`the id "${key}" is used twice`);
         seen.add(key);
       }
+      if (new Set(sheet.maps).size !== sheet.maps.length) wrong(`"${sheet.name}" lists a map twice`);
+      for (const map of sheet.maps)
+        if (map.startsWith('own-') && !sheet.ownMaps.some((o) => o.id === map)) wrong(`the map "${map}" has no name`);
+      const stray = strayLayer(sheet.layers);
+      if (stray) wrong(stray);
+      const masks = new Set(sheet.masks.map((m) => m.id));
+      for (const l of sheet.layers)
+        if (l.mask && !masks.has(l.mask.id)) wrong(`"${l.name}" asks for the mask "${l.mask.id}", which is not there`);
+      const cycle = stray ? null : findCycle(sheet.layers);
+      if (cycle) wrong(cycle);
+    }
   });
 export type Piece = z.infer<typeof pieceSchema>;
 
@@ -130,7 +95,25 @@ const migrations: Record<number, (old: Raw) => Raw> = {
       return { ...rest, heightSpan: Number(heightTexels ?? 16) / Number(s.width ?? 1024) };
     }),
   }),
+  // Version 2 had a flat list of layers, and called the adding of height offsets `add`. Fields that are new in
+  // version 3 have defaults in the schema.
+  2: (old) => ({
+    ...old,
+    version: 3,
+    sheets: (Array.isArray(old.sheets) ? old.sheets : []).map((s: Raw) => ({
+      ...s,
+      layers: Array.isArray(s.layers) ? s.layers.map(offsetForAdd) : s.layers,
+    })),
+  }),
 };
+
+function offsetForAdd(layer: Raw): Raw {
+  const cells = Object.entries((layer?.cells as Record<string, Raw>) ?? {}).map(([map, cell]) => [
+    map,
+    cell?.blend === 'add' ? { ...cell, blend: 'offset' } : cell,
+  ]);
+  return { ...layer, blend: layer?.blend === 'add' ? 'offset' : layer?.blend, cells: Object.fromEntries(cells) as Raw };
+}
 
 export type Parsed<T> = { ok: true; value: T } | { ok: false; message: string };
 
@@ -167,12 +150,30 @@ export function findLayer(sheet: Sheet, layerId: string): Layer | undefined {
   return sheet.layers.find((l) => l.id === layerId);
 }
 
-/** The name of the pixel plane that holds what was painted on one map of one layer. */
-export function planeKey(layerId: string, map: MapId): string {
-  return `${layerId}/${map}`;
+export function findMask(sheet: Sheet, maskId: string): Mask | undefined {
+  return sheet.masks.find((m) => m.id === maskId);
 }
 
-export function parsePlaneKey(key: string): { layerId: string; map: MapId } {
+/** The name of the pixel plane that holds what was painted on one map of one layer, or on a mask. */
+export function planeKey(ownerId: string, map: PlaneMap): string {
+  return `${ownerId}/${map}`;
+}
+
+export function parsePlaneKey(key: string): { layerId: string; map: PlaneMap } {
   const slash = key.lastIndexOf('/');
-  return { layerId: key.slice(0, slash), map: key.slice(slash + 1) as MapId };
+  return { layerId: key.slice(0, slash), map: key.slice(slash + 1) as PlaneMap };
+}
+
+/** Every plane that belongs to a sheet: of its layers and of its masks. */
+export function planesOfSheet(sheet: Sheet): { key: string; owner: Layer | Mask; map: PlaneMap }[] {
+  return [
+    ...sheet.layers.flatMap((owner) =>
+      (owner.kind === 'painted' || owner.kind === 'coat' ? (Object.keys(owner.cells) as MapId[]) : []).map((map) => ({
+        key: planeKey(owner.id, map),
+        owner,
+        map,
+      })),
+    ),
+    ...sheet.masks.map((owner) => ({ key: planeKey(owner.id, 'mask'), owner, map: 'mask' as const })),
+  ];
 }

@@ -1,11 +1,11 @@
 /** Making a new piece from a model or for a canvas. Ids come from the caller's `newId`. */
-import { linearToSrgb, srgbToLinear } from '../colour/transfer';
-import { toStored, type Picture } from '../codec/png';
+import { linearToSrgb } from '../colour/transfer';
+import type { Picture } from '../codec/png';
 import { MAPS, storedChannels, type MapId } from '../document/maps';
 import { freeName, newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { LIMITS, nameSchema, planeKey, type Layer, type Piece, type Sheet } from '../document/schema';
 import type { EncodedPicture, Model, ModelMaterial } from '../mesh/model';
-import { resample } from '../raster/resample';
+import { fitPicture } from '../raster/fit';
 import { tilesFromPicture, TileStore } from '../raster/tiles';
 
 export interface CreateOptions {
@@ -144,29 +144,4 @@ function channelOf(picture: Picture, channel: number): Picture {
     picture.bits === 16 ? new Uint16Array(picture.width * picture.height) : new Uint8Array(picture.width * picture.height);
   for (let i = 0; i < data.length; i++) data[i] = picture.data[i * picture.channels + channel];
   return { ...picture, channels: 1, data };
-}
-
-/** Resamples a picture to a sheet; colour in linear light and premultiplied, so that edges do not darken. */
-export function fitPicture(picture: Picture, width: number, height: number, channels: 2 | 4, colour: boolean): Uint16Array {
-  const stored = toStored(picture, channels);
-  if (picture.width === width && picture.height === height) return stored;
-  const n = channels - 1;
-  const plane = new Float32Array(stored.length);
-  for (let i = 0; i < stored.length; i += channels) {
-    const a = stored[i + n] / 65535;
-    for (let c = 0; c < n; c++) plane[i + c] = a * (colour ? srgbToLinear(stored[i + c] / 65535) : stored[i + c] / 65535);
-    plane[i + n] = a;
-  }
-  const fitted = resample(plane, picture.width, picture.height, channels, width, height);
-  const out = new Uint16Array(width * height * channels);
-  for (let i = 0; i < out.length; i += channels) {
-    const a = Math.min(1, Math.max(0, fitted[i + n]));
-    if (a <= 0) continue;
-    for (let c = 0; c < n; c++) {
-      const v = Math.min(1, Math.max(0, fitted[i + c] / a));
-      out[i + c] = (colour ? linearToSrgb(v) : v) * 65535 + 0.5;
-    }
-    out[i + n] = a * 65535 + 0.5;
-  }
-  return out;
 }

@@ -9,6 +9,8 @@ import type { Piece, Sheet } from '../document/schema';
 import { boundsOf, type Model } from '../mesh/model';
 import type { TileStore } from '../raster/tiles';
 import { valueAt } from '../strata/evaluate';
+import { Evaluator } from '../strata/evaluator';
+import { TileCache } from '../strata/tileCache';
 import { normalRegion } from '../strata/displayPlanes';
 import { PieceSurfaces } from './surfaces';
 
@@ -30,16 +32,24 @@ interface Material {
   metallic: number;
 }
 
-function materialAt(sheet: Sheet, store: TileStore, u: number, v: number): Material {
+/** Rays meet texels in no order: the evaluated tiles of all sheets are kept. */
+const KEEP_BYTES = 1 << 30;
+
+function evaluatorsFor(piece: Piece, store: TileStore): Map<string, Evaluator> {
+  const cache = new TileCache(KEEP_BYTES);
+  return new Map(piece.sheets.map((sheet) => [sheet.id, new Evaluator({ sheet, store, cache })]));
+}
+
+function materialAt(sheet: Sheet, store: TileStore, u: number, v: number, evaluator: Evaluator): Material {
   const wrap = (t: number, size: number) => Math.min(size - 1, Math.floor((t - Math.floor(t)) * size));
   const x = wrap(u, sheet.width);
   const y = wrap(v, sheet.height);
   const source = { sheet, store };
-  const srgb = valueAt(source, 'base-colour', x, y);
+  const srgb = valueAt(source, 'base-colour', x, y, evaluator);
   return {
     linear: srgb.map(srgbToLinear) as Vec,
-    roughness: valueAt(source, 'roughness', x, y)[0],
-    metallic: valueAt(source, 'metallic', x, y)[0],
+    roughness: valueAt(source, 'roughness', x, y, evaluator)[0],
+    metallic: valueAt(source, 'metallic', x, y, evaluator)[0],
   };
 }
 
@@ -71,6 +81,7 @@ function encode(linear: Float32Array): Uint8Array {
 
 export function canvasThumbnail(piece: Piece, store: TileStore): Uint8Array {
   const sheet = piece.sheets[0];
+  const evaluator = evaluatorsFor(piece, store).get(sheet.id)!;
   const { width, height } = THUMBNAIL;
   const out = new Float32Array(width * height * 3);
   // The canvas repeats once over the card's width, cropped to the card's height.
@@ -79,10 +90,10 @@ export function canvasThumbnail(piece: Piece, store: TileStore): Uint8Array {
     for (let x = 0; x < width; x++) {
       const tx = Math.floor(x * scale) % sheet.width;
       const ty = Math.floor(y * scale) % sheet.height;
-      const n = normalRegion({ sheet, store }, { x: tx, y: ty, width: 1, height: 1 });
+      const n = normalRegion({ sheet, store }, { x: tx, y: ty, width: 1, height: 1 }, evaluator);
       // Light from the upper left, as on a desk.
       const lit = 0.35 + Math.max(0, -0.45 * n[0] + 0.45 * n[1] + 0.77 * n[2]) * 0.85;
-      materialAt(sheet, store, tx / sheet.width, ty / sheet.height).linear.forEach(
+      materialAt(sheet, store, tx / sheet.width, ty / sheet.height, evaluator).linear.forEach(
         (c, k) => (out[(y * width + x) * 3 + k] = c * lit),
       );
     }
@@ -111,6 +122,7 @@ export function modelThumbnail(piece: Piece, store: TileStore, model: Model): Ui
     model.facePart.some((q, f) => q === p && glass.includes(model.faceMaterial[f])),
   );
   surfaces.query.hideParts([...piece.hiddenParts, ...seeThroughParts]);
+  const evaluators = evaluatorsFor(piece, store);
   const sheetOf = new Map(piece.sheets.map((s) => [s.materialIndex, s]));
   const out = new Float32Array(width * height * 3);
   for (let y = 0; y < height; y++)
@@ -132,7 +144,7 @@ export function modelThumbnail(piece: Piece, store: TileStore, model: Model): Ui
           const corner = (k: number) => model.indices[hit.face * 3 + k] * 2;
           const at = (k: number) => hit.barycentric.reduce((sum, w, c) => sum + w * uv[corner(c) + k], 0);
           const back = direction.map((v) => -v) as Vec;
-          colour = shade(materialAt(sheet, store, at(0), at(1)), hit.normal, back);
+          colour = shade(materialAt(sheet, store, at(0), at(1), evaluators.get(sheet.id)!), hit.normal, back);
         }
         for (let k = 0; k < 3; k++) out[o + k] += colour[k] / 4;
       }

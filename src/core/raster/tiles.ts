@@ -32,6 +32,19 @@ export function* tilesOf(width: number, height: number): Generator<TileIndex> {
 export interface TileVersion {
   data: Uint16Array | null;
   hash: string | null;
+  /** See `stampOf`. */
+  stamp?: number;
+}
+
+let lastStamp = 0;
+/** A number that is this state's alone within this thread: what caches go by. */
+export function stampOf(version: TileVersion): number {
+  return (version.stamp ??= ++lastStamp);
+}
+
+/** Says that the pixels were changed in place, as a running stroke does to its own copies. */
+export function touch(version: TileVersion): void {
+  version.stamp = ++lastStamp;
 }
 
 /** What happened to one tile: undo puts `before` back. null: the tile does not exist. */
@@ -147,7 +160,8 @@ export function pictureFromTiles(
 ): Uint16Array {
   const pixels = new Uint16Array(width * height * channels);
   for (const [index, version] of tiles) {
-    if (!version.data) throw new Error(`Tile ${index} is not in memory`);
+    // Pixels that are missing in the house count as empty.
+    if (!version.data) continue;
     const x0 = tileX(index) * TILE;
     const y0 = tileY(index) * TILE;
     const columns = Math.min(TILE, width - x0);

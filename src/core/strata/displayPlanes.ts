@@ -1,27 +1,44 @@
 /**
  * What the viewport draws: 8-bit RGBA planes computed from the maps.
- *   colour   base colour, sRGB
- *   surface  R height · G roughness · B metallic (glTF's places for G and B), data
- *   normal   tangent-space normal from height, Y up, data
+ *   colour    base colour, sRGB · A opacity
+ *   surface   R occlusion · G roughness · B metallic (glTF's places) · A height, data
+ *   normal    tangent-space normal from height with the normal map laid over it, Y up, data
+ *   emissive  only on sheets that carry it, sRGB
+ *   view      one thing looked at by itself that is in none of these: a map of one's own, a mask; grey, data
  */
-import { valueChannels, type MapId } from '../document/maps';
-import type { Sheet } from '../document/schema';
-import type { MipPyramid, Rect } from '../raster/mips';
+import { WHOLE } from '../colour/blend';
+import type { MapId } from '../document/maps';
+import { planeKey, type Sheet } from '../document/schema';
+import { kernels } from '../../kernels';
+import type { MipLevel, Rect } from '../raster/mips';
 import { normalsFromField } from '../raster/normal';
-import { tileIndex, TILE } from '../raster/tiles';
-import { evaluateRegion, isUniform, type StrataSource } from './evaluate';
+import { TILE, tileX, tileY, type TileIndex } from '../raster/tiles';
+import { Evaluator, type StrataSource } from './evaluator';
+import { programOf } from './program';
+import type { TileValue } from './tileCache';
+import { gather } from './window';
 
-export const PLANE_IDS = ['colour', 'surface', 'normal'] as const;
+export const PLANE_IDS = ['colour', 'surface', 'normal', 'emissive', 'view'] as const;
 export type PlaneId = (typeof PLANE_IDS)[number];
 
 export const PLANES: Record<PlaneId, { encoding: 'srgb' | 'linear'; maps: readonly MapId[]; halo: number }> = {
-  colour: { encoding: 'srgb', maps: ['base-colour'], halo: 0 },
-  surface: { encoding: 'linear', maps: ['height', 'roughness', 'metallic'], halo: 0 },
-  normal: { encoding: 'linear', maps: ['height'], halo: 1 },
+  colour: { encoding: 'srgb', maps: ['base-colour', 'opacity'], halo: 0 },
+  surface: { encoding: 'linear', maps: ['occlusion', 'roughness', 'metallic', 'height'], halo: 0 },
+  normal: { encoding: 'linear', maps: ['height', 'normal'], halo: 1 },
+  emissive: { encoding: 'srgb', maps: ['emissive'], halo: 0 },
+  view: { encoding: 'linear', maps: [], halo: 0 },
 };
 
+/** Something looked at by itself. */
+export type Look = { kind: 'map'; map: MapId } | { kind: 'mask'; maskId: string };
+
 export function planesOfMap(map: MapId): PlaneId[] {
-  return PLANE_IDS.filter((p) => PLANES[p].maps.includes(map));
+  return PLANE_IDS.filter((p) => PLANES[p].maps.includes(map) || (p === 'view' && map.startsWith('own-')));
+}
+
+/** The planes that a sheet needs. */
+export function planesFor(sheet: Sheet, look: Look | null): PlaneId[] {
+  return PLANE_IDS.filter((p) => (p === 'view' ? look !== null : p !== 'emissive' || sheet.maps.includes('emissive')));
 }
 
 /** Height values (0..1, 0.5 level) to texels of relief. */
@@ -29,99 +46,166 @@ export function heightScaleTexels(sheet: Sheet): number {
   return sheet.heightSpan * sheet.width;
 }
 
-/** Scratch that grows to the largest region asked for. */
-let scratch = new Float32Array(0);
-let scratchNormals = new Float32Array(0);
-function need(length: number): Float32Array {
-  if (scratch.length < length) scratch = new Float32Array(length);
-  return scratch;
+/**
+ * Draws a rectangle of one tile (texels within the tile) into level 0 of a plane.
+ * `x0` and `x1` may be any; they are widened to fours for evaluation, which changes nothing.
+ */
+export function renderPlane(
+  evaluator: Evaluator,
+  sheet: Sheet,
+  plane: PlaneId,
+  tile: TileIndex,
+  area: { x0: number; y0: number; x1: number; y1: number },
+  level: MipLevel,
+  look: Look | null = null,
+): void {
+  const x = area.x0 & ~3;
+  const rect: Rect = { x, y: area.y0, width: Math.min(TILE, (area.x1 + 3) & ~3) - x, height: area.y1 - area.y0 };
+  const put = (map: MapId, channel: number) => putMap(evaluator, sheet, map, tile, rect, level, channel);
+  if (plane === 'colour') {
+    put('base-colour', 0);
+    put('opacity', 3);
+  } else if (plane === 'surface') PLANES.surface.maps.forEach((map, channel) => put(map, channel));
+  else if (plane === 'emissive') {
+    put('emissive', 0);
+    fillChannel(level, tile, rect, 3, 255);
+  } else if (plane === 'normal') putNormal(evaluator, sheet, tile, rect, level);
+  else if (look?.kind === 'map') {
+    put(look.map, 0);
+    fillChannel(level, tile, rect, 3, 255);
+  } else if (look) putMask(evaluator, sheet, look.maskId, tile, rect, level);
 }
 
-/** Draws one rectangle of a plane into level 0 of its pyramid. */
-export function renderPlane(source: StrataSource, plane: PlaneId, rect: Rect, pyramid: MipPyramid): void {
-  const level = pyramid.levels[0];
-  if (plane === 'colour') {
-    const values = need(rect.width * rect.height * 3);
-    evaluateRegion(source, 'base-colour', rect.x, rect.y, rect.width, rect.height, values);
-    put(values, 3, 0, rect, level, true);
-  } else if (plane === 'surface') {
-    PLANES.surface.maps.forEach((map, channel) => {
-      const values = need(rect.width * rect.height * valueChannels(map));
-      evaluateRegion(source, map, rect.x, rect.y, rect.width, rect.height, values);
-      put(values, 1, channel, rect, level, channel === 0);
+/** Calls with the offset of each row in the level and its length; what lies beyond the sheet is left out. */
+function rows(level: MipLevel, tile: TileIndex, rect: Rect, row: (offset: number, columns: number, first: number) => void): void {
+  const x = tileX(tile) * TILE + rect.x;
+  const y = tileY(tile) * TILE + rect.y;
+  const columns = Math.min(rect.width, level.width - x);
+  for (let r = 0; r < Math.min(rect.height, level.height - y); r++)
+    row(((y + r) * level.width + x) * 4, columns, r * rect.width);
+}
+
+function fillChannel(level: MipLevel, tile: TileIndex, rect: Rect, channel: number, value: number): void {
+  rows(level, tile, rect, (o, columns) => {
+    for (let x = 0; x < columns; x++) level.data[o + x * 4 + channel] = value;
+  });
+}
+
+function putMap(
+  evaluator: Evaluator,
+  sheet: Sheet,
+  map: MapId,
+  tile: TileIndex,
+  rect: Rect,
+  level: MipLevel,
+  channel: number,
+): void {
+  const scope = programOf(sheet, map);
+  const n = rect.width * rect.height;
+  // Height is pulled as a whole tile: its neighbours' normals need it as well.
+  if (map === 'height') {
+    const value = evaluator.tile(scope, tile);
+    if (value.uniform) return fillChannel(level, tile, rect, channel, value.uniform[0] * 255 + 0.5);
+    rows(level, tile, rect, (o, columns, first) => {
+      const from = (rect.y + first / rect.width) * TILE + rect.x;
+      for (let x = 0; x < columns; x++) level.data[o + x * 4 + channel] = value.data[from + x] * 255 + 0.5;
     });
-  } else {
-    const normals = normalRegion(source, rect);
-    const { width, data } = level;
-    for (let y = 0; y < rect.height; y++) {
-      let o = ((rect.y + y) * width + rect.x) * 4;
-      for (let x = 0, i = y * rect.width * 3; x < rect.width; x++, o += 4, i += 3) {
-        data[o] = (normals[i] * 0.5 + 0.5) * 255 + 0.5;
-        data[o + 1] = (normals[i + 1] * 0.5 + 0.5) * 255 + 0.5;
-        data[o + 2] = (normals[i + 2] * 0.5 + 0.5) * 255 + 0.5;
-        data[o + 3] = 255;
+    return;
+  }
+  evaluator.rect(scope, tile, rect, (even, planes) => {
+    for (let c = 0; c < scope.channels; c++) {
+      if (even) fillChannel(level, tile, rect, channel + c, even[c] * 255 + 0.5);
+      else {
+        const plane = planes!.subarray(c * n, (c + 1) * n);
+        rows(level, tile, rect, (o, columns, first) => {
+          for (let x = 0, t = o + channel + c; x < columns; x++, t += 4) level.data[t] = plane[first + x] * 255 + 0.5;
+        });
       }
     }
-  }
+  });
 }
 
-function put(
-  values: Float32Array,
-  channels: number,
-  firstChannel: number,
-  rect: Rect,
-  level: { width: number; data: Uint8Array },
-  opaque: boolean,
-): void {
-  for (let y = 0; y < rect.height; y++) {
-    let o = ((rect.y + y) * level.width + rect.x) * 4;
-    let i = y * rect.width * channels;
-    for (let x = 0; x < rect.width; x++, o += 4) {
-      for (let c = 0; c < channels; c++) level.data[o + firstChannel + c] = values[i++] * 255 + 0.5;
-      if (opaque) level.data[o + 3] = 255;
+function putMask(evaluator: Evaluator, sheet: Sheet, maskId: string, tile: TileIndex, rect: Rect, level: MipLevel): void {
+  const mask = sheet.masks.find((m) => m.id === maskId);
+  const use = mask && { plane: planeKey(mask.id, 'mask'), ground: mask.ground, invert: mask.invert };
+  evaluator.maskRect(use ?? null, tile, rect, (value) => {
+    for (let c = 0; c < 3; c++)
+      if (typeof value === 'number') fillChannel(level, tile, rect, c, value * 255 + 0.5);
+      else
+        rows(level, tile, rect, (o, columns, first) => {
+          for (let x = 0; x < columns; x++) level.data[o + x * 4 + c] = value[first + x] * 255 + 0.5;
+        });
+  });
+  fillChannel(level, tile, rect, 3, 255);
+}
+
+function putNormal(evaluator: Evaluator, sheet: Sheet, tile: TileIndex, rect: Rect, level: MipLevel): void {
+  const absolute = { ...rect, x: tileX(tile) * TILE + rect.x, y: tileY(tile) * TILE + rect.y };
+  const normals = normalsOf(evaluator, sheet, absolute);
+  rows(level, tile, rect, (o, columns, first) => {
+    for (let x = 0, i = first * 3; x < columns; x++, o += 4, i += 3) {
+      level.data[o] = (normals[i] * 0.5 + 0.5) * 255 + 0.5;
+      level.data[o + 1] = (normals[i + 1] * 0.5 + 0.5) * 255 + 0.5;
+      level.data[o + 2] = (normals[i + 2] * 0.5 + 0.5) * 255 + 0.5;
+      level.data[o + 3] = 255;
     }
-  }
+  });
 }
 
-/** Unit normals of a region, 3 × float32 a texel. The result is overwritten by the next call. */
-export function normalRegion(source: StrataSource, rect: Rect): Float32Array {
+let normalScratch = new Float32Array(0);
+
+/** Unit normals of a region (any, in texels of the sheet), 3 × float32 a texel. The next call overwrites the result. */
+export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float32Array {
   const length = rect.width * rect.height * 3;
-  if (scratchNormals.length < length) scratchNormals = new Float32Array(length);
-  if (flatAround(source, rect)) {
+  if (normalScratch.length < length) normalScratch = new Float32Array(length);
+  const out = normalScratch.subarray(0, length);
+  const scope = programOf(sheet, 'height');
+  const seen = new Map<TileIndex, TileValue>();
+  const tileAt = (t: TileIndex) => {
+    let value = seen.get(t);
+    if (!value) seen.set(t, (value = evaluator.tile(scope, t)));
+    return value;
+  };
+  const mark = kernels.mark();
+  const field = kernels.floats((rect.width + 2) * (rect.height + 2));
+  gather(sheet, { x: rect.x - 1, y: rect.y - 1, width: rect.width + 2, height: rect.height + 2 }, 1, tileAt, field);
+  const values = [...seen.values()];
+  const first = values[0];
+  if (first.uniform && values.every((v) => v.uniform && v.uniform[0] === first.uniform[0]))
     for (let i = 0; i < length; i += 3) {
-      scratchNormals[i] = scratchNormals[i + 1] = 0;
-      scratchNormals[i + 2] = 1;
+      out[i] = out[i + 1] = 0;
+      out[i + 2] = 1;
     }
-    return scratchNormals;
+  else {
+    const scale = heightScaleTexels(sheet);
+    for (let i = 0; i < field.length; i++) field[i] *= scale;
+    normalsFromField(field, rect.width, rect.height, out);
   }
-  const width = rect.width + 2;
-  const height = rect.height + 2;
-  const field = need(width * height);
-  evaluateRegion(source, 'height', rect.x - 1, rect.y - 1, width, height, field);
-  const scale = heightScaleTexels(source.sheet);
-  for (let i = 0; i < width * height; i++) field[i] *= scale;
-  normalsFromField(field, rect.width, rect.height, scratchNormals);
-  return scratchNormals;
-}
-
-function flatAround(source: StrataSource, rect: Rect): boolean {
-  const { sheet } = source;
-  const wrap = (v: number, size: number, wraps: boolean) =>
-    wraps ? ((v % size) + size) % size : Math.min(size - 1, Math.max(0, v));
-  for (const y of steps(rect.y - 1, rect.height + 2))
-    for (const x of steps(rect.x - 1, rect.width + 2)) {
-      const tx = (wrap(x, sheet.width, sheet.wrapU) / TILE) | 0;
-      const ty = (wrap(y, sheet.height, sheet.wrapV) / TILE) | 0;
-      if (!isUniform(source, 'height', tileIndex(tx, ty))) return false;
-    }
-  return true;
-}
-
-function steps(from: number, length: number): number[] {
-  const out: number[] = [];
-  for (let v = from; v < from + length; v += TILE) out.push(v);
-  out.push(from + length - 1);
-  // The texel just inside, for regions whose first texel lies in another tile.
-  out.push(from + 1);
+  kernels.release(mark);
+  if (sheet.maps.includes('normal')) layNormalMap(evaluator, sheet, rect, out);
   return out;
+}
+
+/** Turns the painted normals into the frame of those from height (colour/blend.ts, `reorient`). */
+function layNormalMap(evaluator: Evaluator, sheet: Sheet, rect: Rect, normals: Float32Array): void {
+  const scope = programOf(sheet, 'normal');
+  if (scope.ops.length === 0) return;
+  const n = rect.width * rect.height;
+  const detail = new Float32Array(n * 3);
+  gather(sheet, rect, 3, (t) => evaluator.tile(scope, t), detail);
+  const base = [0, 0, 0];
+  const own = [0, 0, 0];
+  const out = [0, 0, 0];
+  for (let i = 0; i < n; i++) {
+    for (let c = 0; c < 3; c++) {
+      base[c] = normals[i * 3 + c] * 0.5 + 0.5;
+      own[c] = detail[c * n + i];
+    }
+    WHOLE.reorient(base, own, out);
+    for (let c = 0; c < 3; c++) normals[i * 3 + c] = out[c] * 2 - 1;
+  }
+}
+
+export function normalRegion(source: StrataSource, rect: Rect, evaluator = new Evaluator(source)): Float32Array {
+  return normalsOf(evaluator, source.sheet, rect);
 }

@@ -1,53 +1,17 @@
-/**
- * Evaluating a sheet's strata by pulling a region of one map: from the sheet's ground up, each visible layer
- * that touches the map is composited over what lies below (W3C Compositing, backdrop opaque):
- *   c = cb + a · (B(cb, cs) − cb),   a = coverage × opacity.
- * Values are float32 in the map's stored encoding (base colour: the sRGB curve).
- */
-import { BLENDS, type BlendId } from '../colour/blend';
-import { MAPS, storedChannels, valueChannels, type MapId } from '../document/maps';
-import { planeKey, type Layer, type Sheet } from '../document/schema';
-import { TILE, tileIndex, type TileIndex, type TileStore } from '../raster/tiles';
+/** Regions, whole maps and single values of a sheet: thin functions around the evaluator. */
+import { mapGround, valueChannels, type MapId } from '../document/maps';
+import { kernels } from '../../kernels';
+import { TILE, tileIndex, tilesOf, tileX, tileY, TILE_TEXELS, type TileIndex } from '../raster/tiles';
+import { Evaluator, type StrataSource } from './evaluator';
+import { programOf, type Scope } from './program';
+import { gather } from './window';
 
-export interface StrataSource {
-  sheet: Sheet;
-  store: TileStore;
-}
-
-interface Contribution {
-  blend: BlendId;
-  opacity: number;
-  /** A coat's value; null for painted layers. */
-  value: readonly number[] | null;
-  plane: string;
-}
-
-/** The blend mode that a layer really uses on a map: height adds up unless its cell says otherwise. */
-export function effectiveBlend(layer: Layer, map: MapId): BlendId {
-  return layer.cells[map]?.blend ?? (map === 'height' ? 'add' : layer.blend);
-}
-
-function contributions(sheet: Sheet, map: MapId): Contribution[] {
-  const out: Contribution[] = [];
-  if (!sheet.maps.includes(map)) return out;
-  for (const layer of sheet.layers) {
-    const cell = layer.cells[map];
-    if (!layer.visible || layer.opacity === 0 || !cell?.on) continue;
-    const value = layer.kind === 'coat' ? cell.value! : null;
-    const blend = effectiveBlend(layer, map);
-    // An opaque coat hides all that lies below.
-    if (value && blend === 'normal' && layer.opacity === 1) out.length = 0;
-    out.push({ blend, opacity: layer.opacity, value, plane: planeKey(layer.id, map) });
-  }
-  return out;
-}
-
-const clamp01 = (v: number) => (v < 0 ? 0 : v > 1 ? 1 : v);
-const floorMod = (v: number, n: number) => ((v % n) + n) % n;
+export type { StrataSource } from './evaluator';
+export { effectiveBlend } from './program';
 
 /**
- * Evaluates texels [x, x + width) × [y, y + height) into `out` (row by row, channels interleaved).
- * Outside the sheet the region wraps where the sheet wraps, else the border texel goes on.
+ * Evaluates texels [x, x + width) × [y, y + height) of a map into `out` (row by row, channels interleaved,
+ * stored encoding). Outside the sheet the region wraps where the sheet wraps, else the border texel goes on.
  */
 export function evaluateRegion(
   source: StrataSource,
@@ -57,128 +21,67 @@ export function evaluateRegion(
   width: number,
   height: number,
   out: Float32Array,
+  evaluator = new Evaluator(source),
 ): void {
-  const { sheet } = source;
-  const layers = contributions(sheet, map);
-  // Pieces of the region that lie in one tile (or, beyond an edge that does not wrap, in one row or column).
-  for (let ry = 0; ry < height;) {
-    const [sy, rows] = run(y + ry, height - ry, sheet.height, sheet.wrapV);
-    for (let rx = 0; rx < width;) {
-      const [sx, columns] = run(x + rx, width - rx, sheet.width, sheet.wrapU);
-      evaluatePiece(source, map, layers, sx, sy, columns, rows, out, ry * width + rx, width);
-      rx += columns;
+  const scope = programOf(source.sheet, map);
+  const planes = new Float32Array(width * height * scope.channels);
+  gather(source.sheet, { x, y, width, height }, scope.channels, (t) => evaluator.tile(scope, t), planes);
+  interleave(planes, width * height, scope.channels, out);
+}
+
+function interleave(planes: Float32Array, texels: number, channels: number, out: Float32Array): void {
+  if (channels === 1) return out.set(planes);
+  for (let c = 0; c < channels; c++)
+    for (let i = 0, o = c, p = c * texels; i < texels; i++, o += channels) out[o] = planes[p + i];
+}
+
+/** Writes one evaluated tile into a whole 16-bit picture, channels interleaved. */
+export function tileTo16(evaluator: Evaluator, scope: Scope, tile: TileIndex, width: number, height: number, out: Uint16Array): void {
+  const { channels } = scope;
+  const x0 = tileX(tile) * TILE;
+  const y0 = tileY(tile) * TILE;
+  const columns = Math.min(TILE, width - x0);
+  const rows = Math.min(TILE, height - y0);
+  evaluator.rect(scope, tile, { x: 0, y: 0, width: TILE, height: TILE }, (even, planes) => {
+    if (even) {
+      for (let y = 0; y < rows; y++)
+        for (let x = 0, o = ((y0 + y) * width + x0) * channels; x < columns; x++)
+          for (let c = 0; c < channels; c++) out[o++] = even[c] * 65535 + 0.5;
+      return;
     }
-    ry += rows;
-  }
-}
-
-/** Where a run of texels starts in the sheet, and how far it goes within one tile. */
-function run(at: number, left: number, size: number, wrap: boolean): [start: number, count: number] {
-  if (wrap) at = floorMod(at, size);
-  else if (at < 0) return [0, 1];
-  else if (at >= size) return [size - 1, 1];
-  return [at, Math.min(left, TILE - (at % TILE), size - at)];
-}
-
-function evaluatePiece(
-  source: StrataSource,
-  map: MapId,
-  layers: Contribution[],
-  x: number,
-  y: number,
-  width: number,
-  height: number,
-  out: Float32Array,
-  outTexel: number,
-  outStride: number,
-): void {
-  const channels = valueChannels(map);
-  const tile = tileIndex((x / TILE) | 0, (y / TILE) | 0);
-  const flat = constantUpTo(source.store, layers, tile, map);
-  for (let row = 0; row < height; row++) {
-    let o = (outTexel + row * outStride) * channels;
-    for (let i = 0; i < width; i++) for (let c = 0; c < channels; c++) out[o++] = flat.value[c];
-  }
-  for (let n = flat.next; n < layers.length; n++)
-    blendPiece(source.store, layers[n], map, tile, x, y, width, height, out, outTexel, outStride);
-}
-
-/** The value before the first layer that has paint in this tile: the same for all texels, computed once. */
-function constantUpTo(store: TileStore, layers: Contribution[], tile: TileIndex, map: MapId) {
-  const value = [...MAPS[map].ground];
-  let next = 0;
-  for (; next < layers.length; next++) {
-    const layer = layers[next];
-    if (layer.value === null) {
-      if (store.get(layer.plane, tile)) break;
-      continue;
+    const codes = scratch16.subarray(0, channels * TILE_TEXELS);
+    kernels.toUint16(planes!.subarray(0, channels * TILE_TEXELS), codes);
+    for (let y = 0; y < rows; y++) {
+      const o = ((y0 + y) * width + x0) * channels;
+      const i = y * TILE;
+      if (channels === 1) out.set(codes.subarray(i, i + columns), o);
+      else
+        for (let x = 0; x < columns; x++) {
+          out[o + x * 3] = codes[i + x];
+          out[o + x * 3 + 1] = codes[TILE_TEXELS + i + x];
+          out[o + x * 3 + 2] = codes[2 * TILE_TEXELS + i + x];
+        }
     }
-    const fn = BLENDS[layer.blend].fn;
-    for (let c = 0; c < value.length; c++)
-      value[c] = clamp01(value[c] + layer.opacity * (fn(value[c], layer.value[c]) - value[c]));
-  }
-  return { value, next };
+  });
 }
-
-function blendPiece(
-  store: TileStore,
-  layer: Contribution,
-  map: MapId,
-  tile: TileIndex,
-  x: number,
-  y: number,
-  width: number,
-  height: number,
-  out: Float32Array,
-  outTexel: number,
-  outStride: number,
-): void {
-  const channels = valueChannels(map);
-  const stored = storedChannels(map);
-  const fn = BLENDS[layer.blend].fn;
-  const data = layer.value ? null : store.data(layer.plane, tile);
-  if (!layer.value && !data) return;
-  const normal = layer.blend === 'normal';
-  const alphaScale = layer.opacity / 65535;
-  for (let row = 0; row < height; row++) {
-    let o = (outTexel + row * outStride) * channels;
-    let s = (((y + row) % TILE) * TILE + (x % TILE)) * stored;
-    for (let i = 0; i < width; i++, o += channels, s += stored) {
-      const a = data ? data[s + channels] * alphaScale : layer.opacity;
-      if (a === 0) continue;
-      for (let c = 0; c < channels; c++) {
-        const cb = out[o + c];
-        const cs = data ? data[s + c] / 65535 : layer.value![c];
-        if (normal) out[o + c] = cb + a * (cs - cb);
-        else out[o + c] = clamp01(cb + a * (fn(cb, cs) - cb));
-      }
-    }
-  }
-}
+const scratch16 = new Uint16Array(3 * TILE_TEXELS);
 
 /** A whole map as 16-bit unorm, row by row, channels interleaved. */
 export function evaluateWhole16(source: StrataSource, map: MapId): Uint16Array {
   const { width, height } = source.sheet;
-  const channels = valueChannels(map);
-  const out = new Uint16Array(width * height * channels);
-  const strip = new Float32Array(width * TILE * channels);
-  for (let y = 0; y < height; y += TILE) {
-    const rows = Math.min(TILE, height - y);
-    evaluateRegion(source, map, 0, y, width, rows, strip);
-    const base = y * width * channels;
-    for (let i = 0; i < width * rows * channels; i++) out[base + i] = strip[i] * 65535 + 0.5;
-  }
+  const scope = programOf(source.sheet, map);
+  const out = new Uint16Array(width * height * scope.channels);
+  const evaluator = new Evaluator(source);
+  for (const tile of tilesOf(width, height)) tileTo16(evaluator, scope, tile, width, height, out);
   return out;
 }
 
 /** Value of one map at one texel, in the stored encoding: what the picker shows. */
-export function valueAt(source: StrataSource, map: MapId, x: number, y: number): number[] {
-  const out = new Float32Array(valueChannels(map));
-  evaluateRegion(source, map, x, y, 1, 1, out);
-  return [...out];
-}
-
-/** True if no layer can vary over the region's tiles: then one texel speaks for all. */
-export function isUniform(source: StrataSource, map: MapId, tile: TileIndex): boolean {
-  return contributions(source.sheet, map).every((l) => l.value !== null || !source.store.get(l.plane, tile));
+export function valueAt(source: StrataSource, map: MapId, x: number, y: number, evaluator = new Evaluator(source)): number[] {
+  const channels = valueChannels(map);
+  if (!source.sheet.maps.includes(map)) return [...mapGround(map)];
+  const value = evaluator.tile(programOf(source.sheet, map), tileIndex((x / TILE) | 0, (y / TILE) | 0));
+  if (!value.data) return value.uniform.slice(0, channels);
+  const i = (y % TILE) * TILE + (x % TILE);
+  return Array.from({ length: channels }, (_, c) => value.data[c * TILE_TEXELS + i]);
 }

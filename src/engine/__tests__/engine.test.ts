@@ -1,177 +1,11 @@
-import { createHash } from 'node:crypto';
-import { inflateRawSync } from 'node:zlib';
-import { brushSchema, type Sample } from '../../core/brush/brush';
-import { blobChannels, unfilterTile } from '../../core/codec/tileBlob';
-import { applyEditChecked, invertEdit, setLayerEdit } from '../../core/document/edits';
-import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
+import { brushSchema } from '../../core/brush/brush';
+import { arrangeEdit, setLayerEdit } from '../../core/document/edits';
+import { newCoatLayer } from '../../core/document/factory';
+import { moved } from '../../core/document/tree';
+import type { PickedValues } from '../protocol';
 import { unpackOperation } from '../../core/document/commit';
-import type { Piece } from '../../core/document/schema';
-import { Engine } from '../engine';
-import { memoryJournal, type JournalEntry } from '../journal';
-import type { Event, PixelPatch, Request } from '../protocol';
-import { Refused, Unreachable, type Remote, type RemoteTrailEntry } from '../remote';
-
-/** The server's rules once more, in memory: revisions, trail, tiles, idempotence. */
-class House implements Remote {
-  pieces = new Map<
-    string,
-    {
-      document: Piece;
-      revision: number;
-      position: number;
-      trail: RemoteTrailEntry[];
-      tiles: Map<string, [string, number, string]>;
-    }
-  >();
-  stored = new Map<string, Uint8Array>();
-  done = new Map<string, number>();
-  away = false;
-  commits = 0;
-
-  constructor(document: Piece) {
-    this.pieces.set(document.id, { document, revision: 0, position: 0, trail: [], tiles: new Map() });
-  }
-  private reach() {
-    if (this.away) throw new Unreachable('The server does not answer.');
-  }
-  async open(id: string) {
-    this.reach();
-    const p = this.pieces.get(id)!;
-    return { ...p, trail: p.trail.map((t, i) => ({ seq: i + 1, label: t.label })), tiles: [...p.tiles.values()] };
-  }
-  async trailEntry(id: string, seq: number) {
-    this.reach();
-    return this.pieces.get(id)!.trail[seq - 1];
-  }
-  async blobs(hashes: readonly string[]) {
-    this.reach();
-    return new Map(hashes.flatMap((h) => (this.stored.has(h) ? [[h, this.stored.get(h)!] as const] : [])));
-  }
-  async commit(id: string, bytes: Uint8Array) {
-    this.reach();
-    this.commits++;
-    const unpacked = unpackOperation(bytes);
-    if (!unpacked.ok) throw new Refused(unpacked.message, 400);
-    const { operation, blobs } = unpacked.value;
-    const p = this.pieces.get(id)!;
-    if (this.done.has(operation.id)) return { revision: this.done.get(operation.id)! };
-    if (operation.baseRevision !== p.revision) throw new Refused('changed elsewhere', 409);
-    const put = (tiles: RemoteTrailEntry['tiles']) =>
-      tiles.forEach(([plane, tile, , after]) =>
-        after ? p.tiles.set(`${plane} ${tile}`, [plane, tile, after]) : p.tiles.delete(`${plane} ${tile}`),
-      );
-    const change = (edit: RemoteTrailEntry['edit']) => {
-      const next = applyEditChecked(p.document, edit);
-      if (!next.ok) throw new Refused(next.message, 422);
-      p.document = next.value;
-    };
-    if (operation.kind === 'edit') {
-      change(operation.edit);
-      for (const [h, b] of blobs) this.stored.set(h, b.slice());
-      for (const [, , , after] of operation.tiles)
-        if (after && !this.stored.has(after)) throw new Error(`blob ${after} was never sent`);
-      p.trail.length = p.position;
-      p.trail.push({ edit: operation.edit, label: operation.label, tiles: operation.tiles });
-      p.position++;
-      put(operation.tiles);
-    } else {
-      const undo = operation.kind === 'undo';
-      const entry = p.trail[undo ? p.position - 1 : p.position];
-      change(undo ? invertEdit(entry.edit) : entry.edit);
-      put(undo ? entry.tiles.map(([a, b, before, after]) => [a, b, after, before]) : entry.tiles);
-      p.position += undo ? -1 : 1;
-    }
-    this.done.set(operation.id, ++p.revision);
-    return { revision: p.revision };
-  }
-  async duplicate(id: string) {
-    const p = this.pieces.get(id)!;
-    this.pieces.set('copy', {
-      ...p,
-      document: { ...p.document, id: 'copy' },
-      revision: 0,
-      position: 0,
-      trail: [],
-      tiles: new Map(p.tiles),
-    });
-    return { id: 'copy', revision: 0 };
-  }
-  /** All tiles as texels, for comparing whole states. */
-  pixels(id = 'p') {
-    return Object.fromEntries(
-      [...this.pieces.get(id)!.tiles.values()].map(([plane, tile, hash]) => {
-        const blob = this.stored.get(hash)!;
-        return [`${plane} ${tile}`, unfilterTile(inflateRawSync(blob.subarray(1)), blobChannels(blob))];
-      }),
-    );
-  }
-}
-
-function startPiece(): Piece {
-  const sheet = newSheet('s', 'Sheet', 256, 256, { wrapU: true, wrapV: true });
-  sheet.layers = [newCoatLayer('g', 'Ground', { 'base-colour': [0.2, 0.2, 0.2] }), newPaintedLayer('l', 'Hand')];
-  return newPiece('p', 'Piece', 'canvas', [sheet]);
-}
-
-/** Waits for a condition, five seconds at most. */
-async function until(condition: () => boolean): Promise<void> {
-  for (let n = 0; n < 1000 && !condition(); n++) await new Promise((r) => setTimeout(r, 5));
-  expect(condition()).toBe(true);
-}
-
-let ids = 0;
-function makeEngine(house: House, entries = new Map<string, JournalEntry[]>()) {
-  const events: Event[] = [];
-  const engine = new Engine({
-    remote: house,
-    journal: memoryJournal(entries),
-    post: (e) => events.push(e),
-    newId: () => `op${ids++}`,
-    now: () => performance.now(),
-    later: (callback) => void setTimeout(callback, 0),
-    retryMs: 5,
-  });
-  const send = (request: Request) => engine.receive(request);
-  const last = <T extends Event['type']>(type: T) =>
-    events.findLast((e) => e.type === type) as Extract<Event, { type: T }> | undefined;
-  return { engine, events, send, last };
-}
-
-const brush = brushSchema.parse({
-  size: 40,
-  smoothing: 0,
-  writes: { 'base-colour': { on: true, value: [1, 0, 0], amount: 1 }, height: { on: true, value: [0.7], amount: 1 } },
-});
-const at = (x: number, y: number): Sample => ({
-  pane: 'flat',
-  x,
-  y,
-  texelsPerPixel: 1,
-  pressure: 1,
-  tiltX: 0,
-  tiltY: 0,
-  time: 0,
-});
-async function stroke(send: (r: Request) => Promise<void>, ...points: [number, number][]) {
-  await send({ type: 'stroke-begin', sheetId: 's', layerId: 'l', brush, samples: [at(...points[0])], at: 1 });
-  await send({ type: 'stroke-end', samples: points.slice(1).map(([x, y]) => at(x, y)), at: 2 });
-}
-/** The picture that the page would have after all patches so far: level 0 of each plane. */
-function shownPlanes(events: Event[]) {
-  const planes: Record<string, Uint8Array> = {};
-  for (const e of events)
-    if (e.type === 'pixels')
-      for (const p of e.patches as PixelPatch[]) {
-        const out = (planes[p.plane] ??= new Uint8Array(256 * 256 * 4));
-        const r = p.rects[0];
-        for (let y = 0; y < r.height; y++)
-          out.set(p.data.subarray(y * r.width * 4, (y + 1) * r.width * 4), ((r.y + y) * 256 + r.x) * 4);
-      }
-  // As sums: comparing a million numbers one by one takes a second.
-  return Object.fromEntries(
-    Object.entries(planes).map(([plane, bytes]) => [plane, createHash('sha256').update(bytes).digest('hex')]),
-  );
-}
+import type { JournalEntry } from '../journal';
+import { at, brush, House, makeEngine, shownPlanes, startPiece, stroke, until } from './house';
 
 describe('the engine', () => {
   test('a stroke is kept, and is there after reopening', async () => {
@@ -218,17 +52,14 @@ describe('the engine', () => {
         else if (kind === 5)
           await a.send({
             type: 'edit',
-            edit: { type: 'move-layer', sheetId: 's', layerId: layer.id, from: sheet.layers.indexOf(layer), to: 0 },
+            edit: arrangeEdit(sheet, moved(sheet.layers, [layer.id], { parent: null, above: null })!),
             label: 'x',
             serial: n,
           });
         else
           await a.send({
-            type: 'duplicate-layer',
-            sheetId: 's',
-            layerId: layer.id,
-            newId: `d${n}`,
-            name: `Copy ${n}`,
+            type: 'layers',
+            what: { do: 'duplicate', sheetId: 's', ids: [layer.id] },
             serial: n,
           });
       }
@@ -335,8 +166,9 @@ describe('the engine', () => {
     const a = makeEngine(house);
     await a.send({ type: 'open', pieceId: 'p' });
     await stroke(a.send, [60, 60], [61, 60]);
-    await a.send({ type: 'pick', id: 7, sheetId: 's', place: { pane: 'flat', x: 60.5 + 256, y: 60.5 - 256 } });
-    const { picked } = a.last('picked')!;
+    const place = { pane: 'flat' as const, x: 60.5 + 256, y: 60.5 - 256 };
+    await a.send({ type: 'question', id: 7, question: { ask: 'pick', sheetId: 's', place } });
+    const picked = a.last('answer')!.answer as PickedValues;
     expect([picked!.x, picked!.y]).toEqual([60, 60]);
     expect(picked!.values['base-colour']![0]).toBeGreaterThan(0.6);
     expect(picked!.values.metallic).toEqual([0]);

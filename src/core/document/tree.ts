@@ -1,0 +1,129 @@
+/**
+ * Layers as a tree, kept as one list: bottom first, the members of a group right before the group itself (post
+ * order). Read from the end it is the table as the artist sees it: each group, then its members, top first.
+ */
+import { LIMITS, type Layer } from './layer';
+
+type Node = Pick<Layer, 'id' | 'parent' | 'kind' | 'name' | 'echo'>;
+
+/** First index of the block that ends at `index`: a group with all in it, or a single layer. */
+export function blockStart(layers: readonly Node[], index: number): number {
+  if (layers[index].kind !== 'group') return index;
+  const inside = new Set([layers[index].id]);
+  let start = index;
+  while (start > 0 && inside.has(layers[start - 1].parent ?? '')) inside.add(layers[--start].id);
+  return start;
+}
+
+export function block<T extends Node>(layers: readonly T[], id: string): T[] {
+  const index = layers.findIndex((l) => l.id === id);
+  return index < 0 ? [] : layers.slice(blockStart(layers, index), index + 1);
+}
+
+/** Direct members, bottom first; `null`: the outermost layers. */
+export function membersOf<T extends Node>(layers: readonly T[], parent: string | null): T[] {
+  return layers.filter((l) => l.parent === parent);
+}
+
+/** From the layer's own group outwards. */
+export function ancestors<T extends Node>(layers: readonly T[], id: string): T[] {
+  const byId = new Map(layers.map((l) => [l.id, l]));
+  const out: T[] = [];
+  for (let at = byId.get(id)?.parent; at != null && out.length <= LIMITS.maxDepth; at = byId.get(at)?.parent) {
+    const group = byId.get(at);
+    if (!group) break;
+    out.push(group);
+  }
+  return out;
+}
+
+/** What is wrong with the order or the nesting, as the end of a sentence; null if nothing. */
+export function strayLayer(layers: readonly Node[]): string | null {
+  const open: string[] = [];
+  // From the top down: a group opens, and what follows is inside it until something belongs further out.
+  for (let i = layers.length - 1; i >= 0; i--) {
+    const layer = layers[i];
+    while (open.length && open.at(-1) !== layer.parent) open.pop();
+    if (layer.parent !== null && open.length === 0) return `"${layer.name}" is not inside the group that it names`;
+    if (open.length > LIMITS.maxDepth) return `groups are nested more than ${LIMITS.maxDepth} deep`;
+    if (layer.kind === 'group') open.push(layer.id);
+  }
+  return null;
+}
+
+/** An echo that would show itself, as a sentence's end; null if there is none. An original that is gone is no cycle. */
+export function findCycle(layers: readonly Node[]): string | null {
+  if (!layers.some((l) => l.kind === 'echo')) return null;
+  const byId = new Map(layers.map((l) => [l.id, l]));
+  const members = new Map<string, Node[]>();
+  for (const l of layers) if (l.parent) members.set(l.parent, [...(members.get(l.parent) ?? []), l]);
+  const state = new Map<string, 'open' | 'done'>();
+  const visit = (node: Node): string | null => {
+    if (state.get(node.id) === 'done') return null;
+    if (state.get(node.id) === 'open') return node.name;
+    state.set(node.id, 'open');
+    const next = node.kind === 'echo' ? [byId.get(node.echo!.of)] : (members.get(node.id) ?? []);
+    for (const n of next) {
+      const found = n && visit(n);
+      if (found) return found;
+    }
+    state.set(node.id, 'done');
+    return null;
+  };
+  for (const l of layers) {
+    const found = visit(l);
+    if (found) return `"${found}" would echo itself`;
+  }
+  return null;
+}
+
+/** Where each layer stands: the whole order, as an `arrange` edit carries it. */
+export type Arrangement = [id: string, parent: string | null][];
+export const arrangementOf = (layers: readonly Node[]): Arrangement => layers.map((l) => [l.id, l.parent]);
+
+/** Puts layers into the order of an arrangement. */
+export function arranged<T extends Node>(layers: readonly T[], order: Arrangement): T[] {
+  const byId = new Map(layers.map((l) => [l.id, l]));
+  return order.map(([id, parent]) => {
+    const layer = byId.get(id)!;
+    return layer.parent === parent ? layer : { ...layer, parent };
+  });
+}
+
+/** A place in the tree: in a group (null: outermost), above the member `above` (null: at its bottom). */
+export interface Place {
+  parent: string | null;
+  above: string | null;
+}
+
+/** Index in the list at which something put at a place begins. */
+export function indexOfPlace(layers: readonly Node[], place: Place): number {
+  if (place.above !== null) return layers.findIndex((l) => l.id === place.above) + 1;
+  if (place.parent === null) return 0;
+  const group = layers.findIndex((l) => l.id === place.parent);
+  return blockStart(layers, group);
+}
+
+/** Only the outermost of a selection: members of a chosen group come along by themselves. In list order. */
+export function outermost<T extends Node>(layers: readonly T[], ids: Iterable<string>): T[] {
+  const chosen = new Set(ids);
+  return layers.filter((l) => chosen.has(l.id) && !ancestors(layers, l.id).some((a) => chosen.has(a.id)));
+}
+
+/** Moves layers, with all in them, to a place. Null when a group would land inside itself. */
+export function moved<T extends Node>(layers: readonly T[], ids: Iterable<string>, place: Place): T[] | null {
+  const roots = outermost(layers, ids);
+  const moving = new Set(roots.flatMap((r) => block(layers, r.id).map((l) => l.id)));
+  if (place.parent !== null && moving.has(place.parent)) return null;
+  const rest = layers.filter((l) => !moving.has(l.id));
+  // The anchor itself may be among what moves: then the next one below it that stays.
+  let { above } = place;
+  while (above !== null && moving.has(above)) {
+    const siblings = membersOf(layers, place.parent);
+    const at = siblings.findIndex((l) => l.id === above);
+    above = at > 0 ? siblings[at - 1].id : null;
+  }
+  const index = indexOfPlace(rest, { parent: place.parent, above });
+  const blocks = roots.flatMap((r) => block(layers, r.id).map((l) => (l.id === r.id ? { ...l, parent: place.parent } : l)));
+  return rest.toSpliced(index, 0, ...blocks);
+}

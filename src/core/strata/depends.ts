@@ -1,0 +1,78 @@
+/** What a map's picture hangs on: which painted planes, how far it looks around, and a signature of each tile as drawn. */
+import { planeKey, type Sheet } from '../document/schema';
+import { tileIndex, tilesAcross, tileX, tileY, type TileIndex } from '../raster/tiles';
+import type { Look, PlaneId } from './displayPlanes';
+import { PLANES } from './displayPlanes';
+import type { Evaluator } from './evaluator';
+import { programOf, reachOf, type Scope } from './program';
+import { mixSignature, textSignature, type Signature } from './signature';
+
+export interface Dependence {
+  planes: ReadonlySet<string>;
+  /** Texels that a change spreads at most. */
+  reach: number;
+}
+
+const known = new WeakMap<Scope, Dependence>();
+
+export function dependenceOf(scope: Scope): Dependence {
+  let found = known.get(scope);
+  if (found) return found;
+  const planes = new Set<string>();
+  let reach = 0;
+  let inner = 0;
+  for (const op of scope.ops) {
+    if (op.mask) planes.add(op.mask.plane);
+    if (op.type === 'adjust' && op.passes) {
+      const { rx, ry } = reachOf(op.passes);
+      reach += Math.max(rx, ry);
+    }
+    if (op.type !== 'blend') continue;
+    const { source } = op;
+    if (source.type === 'paint') planes.add(source.plane);
+    else if (source.type !== 'value') {
+      const below = dependenceOf(source.scope);
+      below.planes.forEach((p) => planes.add(p));
+      inner = Math.max(inner, below.reach);
+    }
+  }
+  known.set(scope, (found = { planes, reach: reach + inner }));
+  return found;
+}
+
+/** Equal signatures: the plane looks the same on this tile. */
+export function planeSignature(evaluator: Evaluator, sheet: Sheet, plane: PlaneId, tile: TileIndex, look: Look | null): Signature {
+  const of = (map: Parameters<typeof programOf>[1], t: TileIndex) => {
+    const scope = programOf(sheet, map);
+    return evaluator.signature(scope, scope.ops.length, t);
+  };
+  if (plane === 'normal') {
+    let out = mixSignature(of('normal', tile), textSignature(String(sheet.heightSpan)));
+    for (const near of neighbours(sheet, tile)) out = mixSignature(out, of('height', near));
+    return out;
+  }
+  if (plane !== 'view') return PLANES[plane].maps.reduce((s, map) => mixSignature(s, of(map, tile)), 1);
+  if (!look) return 0;
+  if (look.kind === 'map') return mixSignature(of(look.map, tile), 2);
+  const mask = sheet.masks.find((m) => m.id === look.maskId);
+  return mixSignature(
+    textSignature(mask ? `${mask.id} ${mask.ground} ${mask.invert}` : 'none'),
+    evaluator.stamp(planeKey(look.maskId, 'mask'), tile),
+  );
+}
+
+/** The tile and the eight around it; beyond the border only where the sheet wraps. */
+function neighbours(sheet: Sheet, tile: TileIndex): TileIndex[] {
+  const across = tilesAcross(sheet.width);
+  const down = tilesAcross(sheet.height);
+  const out: TileIndex[] = [];
+  for (let dy = -1; dy <= 1; dy++)
+    for (let dx = -1; dx <= 1; dx++) {
+      let x = tileX(tile) + dx;
+      let y = tileY(tile) + dy;
+      if (sheet.wrapU) x = (x + across) % across;
+      if (sheet.wrapV) y = (y + down) % down;
+      if (x >= 0 && y >= 0 && x < across && y < down) out.push(tileIndex(x, y));
+    }
+  return out;
+}

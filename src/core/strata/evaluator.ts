@@ -1,0 +1,480 @@
+/**
+ * Evaluation by pulling: a tile, or a rectangle of one, of a scope after its first `n` operations. Operations
+ * that look around pull the tiles beside it. Results go into a cache by signature, so that what has not changed
+ * is not computed again: nothing is ever marked out of date here.
+ *
+ * Compositing: W3C Compositing and Blending Level 1, 5.1, straight alpha, in the map's stored encoding.
+ * A tile is always computed from whole tiles of what lies below, whatever part of it is asked for: any region
+ * equals the same part of the whole, bit for bit.
+ */
+import { composite, SEPARABLE_BLENDS, WHOLE, WHOLE_BLENDS, lum, type BlendId } from '../colour/blend';
+import type { Sheet } from '../document/schema';
+import { kernels, type StoredSource } from '../../kernels';
+import type { Rect } from '../raster/mips';
+import { stampOf, TILE, TILE_TEXELS, tileIndex, tilesAcross, tileX, tileY, type TileIndex, type TileStore } from '../raster/tiles';
+import { FILTERS } from './filters';
+import { reachOf, type MaskUse, type Op, type Scope } from './program';
+import { mixSignature, type Signature } from './signature';
+import { TileCache, type TileValue } from './tileCache';
+import { gather } from './window';
+
+export interface StrataSource {
+  sheet: Sheet;
+  store: TileStore;
+  cache?: TileCache;
+  /** Layer that is being worked on: what lies below it is kept ready. */
+  hot?: string | null;
+}
+
+/** What is evaluated so far: even all over (values, then alpha), or planes in the kernels' arena. */
+interface State {
+  even: number[] | null;
+  acc: Float32Array | null;
+}
+
+const MODE: Partial<Record<BlendId, number>> = Object.fromEntries(SEPARABLE_BLENDS.map((id, n) => [id, n]));
+const WHOLE_TILE = { x: 0, y: 0, width: TILE, height: TILE };
+/** Stands for "nothing here" in signatures. */
+const NOTHING = 7;
+/** A mask that is its ground here; which one is in the operation's key. */
+const UNPAINTED = 5;
+
+/** One moment of a sheet: valid until the document or a tile changes. Cheap to make; the cache outlives it. */
+export class Evaluator {
+  private readonly sheet: Sheet;
+  private readonly store: TileStore;
+  readonly cache: TileCache;
+  private readonly hot: string | null;
+  /** Signatures of each scope and tile, by number of operations. */
+  private signatures = new Map<Scope, Map<TileIndex, Signature[]>>();
+  private readonly across: number;
+  private readonly down: number;
+
+  constructor(source: StrataSource) {
+    this.sheet = source.sheet;
+    this.store = source.store;
+    this.cache = source.cache ?? new TileCache();
+    this.hot = source.hot ?? null;
+    this.across = tilesAcross(this.sheet.width);
+    this.down = tilesAcross(this.sheet.height);
+  }
+
+  /** A whole tile of a scope, through the cache. */
+  tile(scope: Scope, tile: TileIndex, n = scope.ops.length): TileValue {
+    const signature = this.signature(scope, n, tile);
+    const known = this.cache.get(signature);
+    if (known) return known;
+    const mark = kernels.mark();
+    const value = kept(this.run(scope, n, tile, WHOLE_TILE));
+    kernels.release(mark);
+    this.cache.set(signature, value);
+    return value;
+  }
+
+  /**
+   * A rectangle of a tile (texels within the tile; x and width multiples of 4) handed to `use`: values then
+   * alpha if it is even, else planes that are valid until `use` returns.
+   */
+  rect(scope: Scope, tile: TileIndex, rect: Rect, use: (even: readonly number[] | null, planes: Float32Array | null) => void): void {
+    const mark = kernels.mark();
+    const state = this.run(scope, scope.ops.length, tile, rect);
+    use(state.even, state.acc);
+    kernels.release(mark);
+  }
+
+  /** A mask over a rectangle of a tile: one number if it is even, else a plane valid until `use` returns. */
+  maskRect(use: MaskUse | null, tile: TileIndex, rect: Rect, take: (value: number | Float32Array) => void): void {
+    const mark = kernels.mark();
+    take(this.mask(use, tile, rect));
+    kernels.release(mark);
+  }
+
+  // ── Signatures ───────────────────────────────────────────────────────────────────────────────────────
+
+  signature(scope: Scope, n: number, tile: TileIndex): Signature {
+    let byTile = this.signatures.get(scope);
+    if (!byTile) this.signatures.set(scope, (byTile = new Map()));
+    let list = byTile.get(tile);
+    if (!list) byTile.set(tile, (list = [scope.key]));
+    for (let i = list.length - 1; i < n; i++) {
+      const part = this.part(scope, i, tile);
+      list.push(part === NOTHING ? list[i] : mixSignature(list[i], mixSignature(scope.ops[i].key, part)));
+    }
+    return list[n];
+  }
+
+  /** What an operation takes from the tile beside its parameters; NOTHING: it changes nothing here. */
+  private part(scope: Scope, i: number, tile: TileIndex): Signature {
+    const op = scope.ops[i];
+    const painted = op.mask ? this.stamp(op.mask.plane, tile) : 1;
+    if (op.mask && painted === NOTHING && (op.mask.invert ? 1 - op.mask.ground : op.mask.ground) === 0 && op.type !== 'restore')
+      return NOTHING;
+    const mask = painted === NOTHING ? UNPAINTED : painted;
+    switch (op.type) {
+      case 'blend': {
+        const { source } = op;
+        if (source.type === 'value') return mask;
+        const below = source.type === 'paint' ? this.stamp(source.plane, tile) : this.signature(source.scope, source.scope.ops.length, tile);
+        // A scope in which nothing lies here has its own key only.
+        if (below === NOTHING || (source.type !== 'paint' && below === source.scope.key)) return NOTHING;
+        return mixSignature(below, mask);
+      }
+      case 'adjust': {
+        if (!op.passes) return mask;
+        // With the tile itself: two tiles of a narrow sheet can have the same neighbours, but on other sides.
+        let all = mixSignature(mask, tile);
+        for (const near of this.around(tile, reachOf(op.passes))) all = mixSignature(all, this.signature(scope, i, near));
+        return all;
+      }
+      default:
+        return mask;
+    }
+  }
+
+  stamp(plane: string, tile: TileIndex): Signature {
+    const version = this.store.get(plane, tile);
+    // Pixels that are missing (a lost blob, or not fetched yet) count as unpainted until they are there.
+    return version?.data ? stampOf(version) + 16 : NOTHING;
+  }
+
+  /** The tiles that a reach in texels touches, in a fixed order; beyond the border only where the sheet wraps. */
+  private around(tile: TileIndex, { rx, ry }: { rx: number; ry: number }): TileIndex[] {
+    const { sheet } = this;
+    const xs = tilesBetween(tileX(tile) * TILE - rx, (tileX(tile) + 1) * TILE + rx, sheet.width, sheet.wrapU, this.across);
+    const ys = tilesBetween(tileY(tile) * TILE - ry, (tileY(tile) + 1) * TILE + ry, sheet.height, sheet.wrapV, this.down);
+    return ys.flatMap((y) => xs.map((x) => tileIndex(x, y)));
+  }
+
+  // ── Carrying out ─────────────────────────────────────────────────────────────────────────────────────
+
+  private run(scope: Scope, n: number, tile: TileIndex, rect: Rect): State {
+    const start = this.resume(scope, n, tile, rect);
+    const { state } = start;
+    const saved: State[] = [];
+    const texels = rect.width * rect.height;
+    for (let i = start.at; i < n; i++) {
+      const op = scope.ops[i];
+      if (op.layerId === this.hot && i > start.at && saved.length === 0 && op.type !== 'restore') this.keepBelow(scope, i, tile);
+      if (op.type === 'save') saved.push(this.copy(scope, state, texels));
+      else if (op.type === 'restore') this.restore(scope, op, tile, rect, saved.pop()!, state);
+      else if (op.type === 'blend') this.blend(scope, op, tile, rect, state);
+      else this.adjust(scope, op, i, tile, rect, state);
+    }
+    return state;
+  }
+
+  /** The nearest known state: what lies below the layer at work, or below a filter that looks around. */
+  private resume(scope: Scope, n: number, tile: TileIndex, rect: Rect): { at: number; state: State } {
+    for (let i = n; i > 0; i--) {
+      const op = scope.ops[i];
+      const checkpoint = i === n || op?.layerId === this.hot || (op?.type === 'adjust' && op.passes !== null);
+      if (!checkpoint || this.insideSave(scope, i)) continue;
+      const known = this.cache.get(this.signature(scope, i, tile));
+      if (known) return { at: i, state: this.cut(scope, known, rect) };
+    }
+    const even = scope.ground ? [...scope.ground, 1] : new Array<number>(scope.channels + 1).fill(0);
+    return { at: 0, state: { even, acc: null } };
+  }
+
+  private insideSave(scope: Scope, n: number): boolean {
+    let open = 0;
+    for (let i = 0; i < n; i++) {
+      if (scope.ops[i].type === 'save') open++;
+      else if (scope.ops[i].type === 'restore') open--;
+    }
+    return open > 0;
+  }
+
+  private keepBelow(scope: Scope, i: number, tile: TileIndex): void {
+    if (!this.insideSave(scope, i)) this.tile(scope, tile, i);
+  }
+
+  private cut(scope: Scope, value: TileValue, rect: Rect): State {
+    if (!value.data) return { even: [...value.uniform], acc: null };
+    const planes = scope.channels + 1;
+    const acc = kernels.floats(rect.width * rect.height * planes);
+    if (rect.width === TILE && rect.height === TILE) acc.set(value.data);
+    else
+      for (let p = 0, o = 0; p < planes; p++)
+        for (let y = 0; y < rect.height; y++, o += rect.width) {
+          const from = p * TILE_TEXELS + (rect.y + y) * TILE + rect.x;
+          acc.set(value.data.subarray(from, from + rect.width), o);
+        }
+    return { even: null, acc };
+  }
+
+  private copy(scope: Scope, state: State, texels: number): State {
+    if (state.even) return { even: [...state.even], acc: null };
+    const acc = kernels.floats(texels * (scope.channels + 1));
+    acc.set(state.acc!);
+    return { even: null, acc };
+  }
+
+  /** Makes an even state into planes. */
+  private planes(state: State, texels: number): Float32Array {
+    if (state.acc) return state.acc;
+    const { even } = state;
+    const acc = kernels.floats(texels * even!.length);
+    even!.forEach((v, p) => acc.fill(v, p * texels, (p + 1) * texels));
+    state.even = null;
+    state.acc = acc;
+    return acc;
+  }
+
+  /** A mask as one number, or a plane. */
+  private mask(use: MaskUse | null, tile: TileIndex, rect: Rect): number | Float32Array {
+    if (!use) return 1;
+    const data = this.store.get(use.plane, tile)?.data;
+    if (!data) return use.invert ? 1 - use.ground : use.ground;
+    const out = kernels.floats(rect.width * rect.height);
+    kernels.maskValues(out, storedRect(data, rect), use.ground, use.invert);
+    return out;
+  }
+
+  private blend(scope: Scope, op: Extract<Op, { type: 'blend' }>, tile: TileIndex, rect: Rect, state: State): void {
+    const { source } = op;
+    const paint = source.type === 'paint' ? this.store.get(source.plane, tile)?.data : null;
+    if (source.type === 'paint' && !paint) return;
+    const texels = rect.width * rect.height;
+    const mask = this.mask(op.mask, tile, rect);
+    if (mask === 0) return;
+    const opacity = typeof mask === 'number' ? op.opacity * mask : op.opacity;
+    const plane = typeof mask === 'number' ? null : mask;
+    const opaque = scope.ground !== null;
+    const mode = MODE[op.blend];
+    if (paint && mode !== undefined)
+      return kernels.blendStored(this.planes(state, texels), scope.channels, storedRect(paint, rect), mode, opacity, plane, opaque);
+    const from = this.sourceState(scope, source, paint, tile, rect);
+    if (from.even && state.even && !plane) {
+      const values = state.even.slice(0, -1);
+      const out = composite(op.blend, values, state.even.at(-1)!, from.even.slice(0, -1), from.even.at(-1)! * opacity);
+      // In float32, as planes would hold it.
+      state.even = out.map(Math.fround);
+      return;
+    }
+    if (from.even && from.even.at(-1) === 0) return;
+    const acc = this.planes(state, texels);
+    const planes = this.planes(from, texels);
+    if (mode !== undefined) kernels.blendFloat(acc, scope.channels, planes, texels, mode, opacity, plane, opaque);
+    else blendWhole(op.blend as (typeof WHOLE_BLENDS)[number], acc, planes, texels, opacity, plane, opaque);
+  }
+
+  private sourceState(
+    scope: Scope,
+    source: Extract<Op, { type: 'blend' }>['source'],
+    paint: Uint16Array | null | undefined,
+    tile: TileIndex,
+    rect: Rect,
+  ): State {
+    if (source.type === 'value') return { even: [...source.value, 1], acc: null };
+    if (source.type === 'paint') return { even: null, acc: toPlanes(storedRect(paint!, rect), scope.channels) };
+    const inner = this.run(source.scope, source.scope.ops.length, tile, rect);
+    return source.type === 'scope' ? inner : convert(inner, source.scope.channels, rect.width * rect.height);
+  }
+
+  private adjust(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, tile: TileIndex, rect: Rect, state: State): void {
+    const texels = rect.width * rect.height;
+    const mask = this.mask(op.mask, tile, rect);
+    if (mask === 0) return;
+    const amount = typeof mask === 'number' ? op.opacity * mask : op.opacity;
+    const plane = typeof mask === 'number' ? null : mask;
+    const changed = op.passes ? this.lookAround(scope, op, i, tile, rect) : this.pointFilter(scope, op, state, texels);
+    const opaque = scope.ground !== null;
+    if (op.blend === 'normal' && amount === 1 && !plane) {
+      state.even = changed.even;
+      state.acc = changed.acc;
+      return;
+    }
+    if (state.even && changed.even && !plane) {
+      const alpha = state.even.at(-1)!;
+      const out = composite(op.blend, state.even.slice(0, -1), 1, changed.even.slice(0, -1), amount);
+      state.even = [...out.slice(0, -1).map(Math.fround), alpha];
+      return;
+    }
+    const acc = this.planes(state, texels);
+    const other = this.planes(changed, texels);
+    if (op.blend === 'normal') {
+      if (opaque || !op.passes) kernels.lerp(acc, other, texels, scope.channels, amount, plane);
+      else lerpStraight(acc, other, texels, scope.channels, amount, plane);
+      return;
+    }
+    // With a blend mode what was changed counts as solid; where there was nothing there still is nothing.
+    other.fill(1, scope.channels * texels);
+    const mode = MODE[op.blend];
+    if (mode !== undefined) kernels.blendFloat(acc, scope.channels, other, texels, mode, amount, plane, true);
+    else blendWhole(op.blend as (typeof WHOLE_BLENDS)[number], acc, other, texels, amount, plane, true);
+  }
+
+  private pointFilter(scope: Scope, op: Extract<Op, { type: 'adjust' }>, state: State, texels: number): State {
+    const { apply } = FILTERS[op.filter.type];
+    if (state.even) {
+      const one = Float32Array.from(state.even);
+      apply!(one, 1, scope.kind, op.filter);
+      return { even: [...one], acc: null };
+    }
+    const copy = this.copy(scope, state, texels);
+    apply!(copy.acc!, texels, scope.kind, op.filter);
+    return copy;
+  }
+
+  private lookAround(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, tile: TileIndex, rect: Rect): State {
+    return this.cut(scope, this.passTile(scope, op, i, op.passes!.length - 1, tile), rect);
+  }
+
+  /** A tile after the passes up to `p` of a filter that looks around; −1: what it starts from. */
+  private passTile(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, p: number, tile: TileIndex): TileValue {
+    if (p < 0) return this.tile(scope, tile, i);
+    const pass = op.passes![p];
+    const reach = reachOf(op.passes!.slice(0, p + 1));
+    let signature = mixSignature(mixSignature(mixSignature(scope.key, op.key), p + 1), tile);
+    for (const near of this.around(tile, reach)) signature = mixSignature(signature, this.signature(scope, i, near));
+    const known = this.cache.get(signature);
+    if (known) return known;
+    const near = this.around(tile, pass).map((t) => this.passTile(scope, op, i, p - 1, t));
+    let value: TileValue;
+    const first = near[0];
+    if (first.uniform && near.every((v) => v.uniform && v.uniform.every((x, c) => x === first.uniform[c]))) value = first;
+    else {
+      const planes = scope.channels + 1;
+      const width = TILE + 2 * pass.rx;
+      const height = TILE + 2 * pass.ry;
+      const mark = kernels.mark();
+      const window = kernels.floats(width * height * planes);
+      gather(
+        this.sheet,
+        { x: tileX(tile) * TILE - pass.rx, y: tileY(tile) * TILE - pass.ry, width, height },
+        planes,
+        (t) => this.passTile(scope, op, i, p - 1, t),
+        window,
+      );
+      const data = new Float32Array(TILE_TEXELS * planes);
+      pass.run(window, TILE, TILE, scope.kind, data);
+      kernels.release(mark);
+      value = { uniform: null, data };
+    }
+    this.cache.set(signature, value);
+    return value;
+  }
+
+  private restore(scope: Scope, op: Op, tile: TileIndex, rect: Rect, before: State, state: State): void {
+    const texels = rect.width * rect.height;
+    const mask = this.mask(op.mask, tile, rect);
+    const amount = typeof mask === 'number' ? op.opacity * mask : op.opacity;
+    const after: State = { ...state };
+    state.even = before.even;
+    state.acc = before.acc;
+    if (amount === 0) return;
+    const acc = this.planes(state, texels);
+    const lerp = scope.ground !== null ? kernels.lerp : lerpStraight;
+    lerp(acc, this.planes(after, texels), texels, scope.channels, amount, typeof mask === 'number' ? null : mask);
+  }
+}
+
+function kept({ even, acc }: State): TileValue {
+  return even ? { uniform: even, data: null } : { uniform: null, data: acc!.slice() };
+}
+
+function storedRect(data: Uint16Array, rect: Rect): StoredSource {
+  return { data, offset: rect.y * TILE + rect.x, stride: TILE, width: rect.width, rows: rect.height };
+}
+
+/** Stored texels as float planes. */
+function toPlanes(source: StoredSource, channels: number): Float32Array {
+  const { data, offset, stride, width, rows } = source;
+  const n = width * rows;
+  const out = kernels.floats(n * (channels + 1));
+  for (let y = 0, i = 0; y < rows; y++)
+    for (let x = 0, o = (offset + y * stride) * (channels + 1); x < width; x++, i++)
+      for (let c = 0; c <= channels; c++, o++) out[c * n + i] = data[o] / 65535;
+  return out;
+}
+
+/** Colour to value by W3C luminosity of the encoded colour; value to grey. */
+function convert(state: State, fromChannels: number, texels: number): State {
+  if (state.even) {
+    const [a, ...rest] = state.even.toReversed();
+    const values = rest.toReversed();
+    return { even: fromChannels === 3 ? [lum(values), a] : [values[0], values[0], values[0], a], acc: null };
+  }
+  const from = state.acc!;
+  const to = fromChannels === 3 ? 1 : 3;
+  const out = kernels.floats(texels * (to + 1));
+  if (to === 1)
+    for (let i = 0; i < texels; i++) out[i] = 0.3 * from[i] + 0.59 * from[texels + i] + 0.11 * from[2 * texels + i];
+  else for (let c = 0; c < 3; c++) out.set(from.subarray(0, texels), c * texels);
+  out.set(from.subarray(fromChannels * texels), to * texels);
+  return { even: null, acc: out };
+}
+
+function blendWhole(
+  blend: (typeof WHOLE_BLENDS)[number],
+  acc: Float32Array,
+  source: Float32Array,
+  n: number,
+  opacity: number,
+  mask: Float32Array | null,
+  opaque: boolean,
+): void {
+  const fn = WHOLE[blend];
+  const b = [0, 0, 0];
+  const s = [0, 0, 0];
+  const m = [0, 0, 0];
+  for (let i = 0; i < n; i++) {
+    const as = source[3 * n + i] * opacity * (mask ? mask[i] : 1);
+    if (as === 0) continue;
+    for (let c = 0; c < 3; c++) {
+      b[c] = acc[c * n + i];
+      s[c] = source[c * n + i];
+    }
+    fn(b, s, m);
+    const ab = opaque ? 1 : acc[3 * n + i];
+    const ao = as + ab - as * ab;
+    for (let c = 0; c < 3; c++) {
+      const v = (s[c] * as * (1 - ab) + b[c] * ab * (1 - as) + m[c] * as * ab) / ao;
+      acc[c * n + i] = v < 0 ? 0 : v > 1 ? 1 : v;
+    }
+    if (!opaque) acc[3 * n + i] = ao;
+  }
+}
+
+/** Mixing two states that have alphas of their own: weighted by alpha, as light mixes. */
+function lerpStraight(
+  acc: Float32Array,
+  other: Float32Array,
+  n: number,
+  channels: number,
+  amount: number,
+  mask: Float32Array | null,
+): void {
+  const a = channels * n;
+  for (let i = 0; i < n; i++) {
+    const k = amount * (mask ? mask[i] : 1);
+    const wb = acc[a + i] * (1 - k);
+    const ws = other[a + i] * k;
+    const sum = wb + ws;
+    for (let c = 0; c < channels; c++)
+      acc[c * n + i] = sum > 0 ? (acc[c * n + i] * wb + other[c * n + i] * ws) / sum : 0;
+    acc[a + i] = sum;
+  }
+}
+
+function tilesBetween(from: number, to: number, size: number, wraps: boolean, count: number): number[] {
+  const out: number[] = [];
+  const add = (t: number) => {
+    if (!out.includes(t)) out.push(t);
+  };
+  if (!wraps) {
+    const last = Math.min(count - 1, Math.floor((Math.min(to, size) - 1) / TILE));
+    for (let t = Math.max(0, Math.floor(from / TILE)); t <= last; t++) add(t);
+    return out;
+  }
+  for (let v = from; v < to; ) {
+    const at = ((v % size) + size) % size;
+    add(Math.floor(at / TILE));
+    if (out.length === count) break;
+    // To the next tile border, or to where the sheet begins anew.
+    v += Math.min(TILE - (at % TILE), size - at);
+  }
+  return out;
+}
+

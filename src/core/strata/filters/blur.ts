@@ -1,0 +1,87 @@
+/**
+ * Gaussian blur, two passes of a sampled Gaussian cut at 3σ and made to sum to 1. Colour is averaged in linear
+ * light and weighted by its alpha, values by their coverage, so that what is empty does not bleed in.
+ */
+import { z } from 'zod';
+import { fastLinear, fastSrgb } from '../../colour/transfer';
+import { kernels } from '../../../kernels';
+import type { FilterDef, MapKind, Pass } from './filter';
+
+const schema = z.object({
+  type: z.literal('blur'),
+  /** Standard deviation in texels. */
+  sigma: z.number().min(0).max(256),
+});
+
+/** Weights of the centre and one side: w[0] + 2·Σ w[k] = 1. */
+export function gaussianSide(sigma: number): Float32Array {
+  const radius = Math.ceil(sigma * 3);
+  const w = Float32Array.from({ length: radius + 1 }, (_, k) => Math.exp((-k * k) / (2 * sigma * sigma)));
+  let sum = w[0];
+  for (let k = 1; k <= radius; k++) sum += 2 * w[k];
+  return w.map((v) => v / sum);
+}
+
+let weighted = new Float32Array(0);
+
+/** Straight and encoded → linear and weighted by alpha, in place of `to`. */
+function weigh(from: Float32Array, texels: number, kind: MapKind, to: Float32Array): void {
+  const alpha = (kind === 'value' ? 1 : 3) * texels;
+  for (let c = 0; c < alpha; c += texels)
+    if (kind === 'colour') for (let i = 0; i < texels; i++) to[c + i] = fastLinear(from[c + i]) * from[alpha + i];
+    else for (let i = 0; i < texels; i++) to[c + i] = from[c + i] * from[alpha + i];
+  to.set(from.subarray(alpha, alpha + texels), alpha);
+}
+
+/** And back, in place. */
+function unweigh(data: Float32Array, texels: number, kind: MapKind): void {
+  const alpha = (kind === 'value' ? 1 : 3) * texels;
+  for (let c = 0; c < alpha; c += texels)
+    for (let i = 0; i < texels; i++) {
+      const a = data[alpha + i];
+      const v = a > 0 ? Math.min(1, data[c + i] / a) : 0;
+      data[c + i] = kind === 'colour' ? fastSrgb(v) : v;
+    }
+  for (let i = alpha; i < alpha + texels; i++) data[i] = Math.min(1, data[i]);
+}
+
+function pass(sigma: number, axis: 'x' | 'y'): Pass {
+  const side = gaussianSide(sigma);
+  const radius = side.length - 1;
+  const rx = axis === 'x' ? radius : 0;
+  const ry = axis === 'y' ? radius : 0;
+  return {
+    rx,
+    ry,
+    run: (window, width, height, kind, out) => {
+      const from = (width + 2 * rx) * (height + 2 * ry);
+      const to = width * height;
+      const planes = kind === 'value' ? 2 : 4;
+      if (weighted.length < from * planes) weighted = new Float32Array(from * planes);
+      weigh(window, from, kind, weighted);
+      for (let p = 0; p < planes; p++)
+        kernels.blur(weighted.subarray(p * from, (p + 1) * from), width, height, side, axis, out.subarray(p * to, (p + 1) * to));
+      unweigh(out, to, kind);
+    },
+  };
+}
+
+const passes = new Map<number, Pass[]>();
+
+export const blur: FilterDef<z.infer<typeof schema>> = {
+  type: 'blur',
+  label: 'Blur',
+  hint: 'Gaussian blur, in linear light.',
+  schema,
+  start: { type: 'blur', sigma: 4 },
+  fits: () => true,
+  passes: ({ sigma }) => {
+    if (sigma < 0.05) return [];
+    let found = passes.get(sigma);
+    if (!found) {
+      if (passes.size >= 32) passes.clear();
+      passes.set(sigma, (found = [pass(sigma, 'x'), pass(sigma, 'y')]));
+    }
+    return found;
+  },
+};

@@ -1,0 +1,65 @@
+/**
+ * What an adjustment is. Each lives in a file of its own beside this one and has a line in `index.ts`; its
+ * editor has a line in `ui/bench/filters/index.ts`.
+ *
+ * Buffers: float32 planes one after another, encoded values 0..1, straight alpha: three of colour (or of a
+ * normal's axes) and alpha, or one of values and coverage. Point filters leave alpha and coverage alone.
+ */
+import type { z } from 'zod';
+import type { MapInfo } from '../../document/maps';
+
+export type MapKind = MapInfo['kind'];
+
+/** One step of a filter that looks around: from a window with `rx` and `ry` more texels on each side. */
+export interface Pass {
+  rx: number;
+  ry: number;
+  /**
+   * `window`: planes of (width + 2·rx) × (height + 2·ry) texels; `out`: planes of width × height.
+   */
+  run: (window: Float32Array, width: number, height: number, kind: MapKind, out: Float32Array) => void;
+}
+
+export interface FilterDef<P extends { type: string } = { type: string }> {
+  type: P['type'];
+  label: string;
+  hint: string;
+  schema: z.ZodType<P>;
+  start: P;
+  /** Maps that it does something sensible to. */
+  fits: (kind: MapKind) => boolean;
+  /** A point filter changes texels in place … */
+  apply?: (data: Float32Array, texels: number, kind: MapKind, p: P) => void;
+  /** … others say the passes they need, in order. None: they change nothing. */
+  passes?: (p: P) => Pass[];
+}
+
+/** Changes all values, each by itself; not alpha or coverage. */
+export function eachValue(data: Float32Array, texels: number, kind: MapKind, change: (v: number) => number): void {
+  const count = kind === 'value' ? texels : texels * 3;
+  for (let i = 0; i < count; i++) data[i] = change(data[i]);
+}
+
+/**
+ * A curve as a table of 65,536 steps, one a 16-bit code, for curves that cost more than a lookup. Values
+ * between two codes take the nearer one's: at most half a code away from the input.
+ */
+export function throughTable(data: Float32Array, texels: number, kind: MapKind, table: Float32Array): void {
+  const count = kind === 'value' ? texels : texels * 3;
+  for (let i = 0; i < count; i++) {
+    const v = data[i];
+    data[i] = table[(v <= 0 ? 0 : v >= 1 ? 65535 : v * 65535 + 0.5) | 0];
+  }
+}
+
+const tables = new Map<string, Float32Array>();
+/** The last few tables are kept: the same parameters are asked for tile after tile. */
+export function tableOf(key: string, curve: (v: number) => number): Float32Array {
+  let table = tables.get(key);
+  if (!table) {
+    table = Float32Array.from({ length: 65536 }, (_, i) => Math.min(1, Math.max(0, curve(i / 65535))));
+    if (tables.size >= 32) tables.delete(tables.keys().next().value!);
+    tables.set(key, table);
+  }
+  return table;
+}

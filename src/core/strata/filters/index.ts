@@ -1,0 +1,23 @@
+/** The registry of adjustments: one line each. */
+import { z } from 'zod';
+import { blur } from './blur';
+import { curves } from './curves';
+import type { FilterDef } from './filter';
+import { colourise, hue } from './hue';
+import { levels } from './levels';
+import { ramp } from './ramp';
+import { contrast, desaturate, invert } from './tone';
+
+const registry = { levels, curve: curves, contrast, hue, colourise, desaturate, ramp, invert, blur };
+
+type Defs = typeof registry;
+export type FilterType = keyof Defs;
+export type Filter = { [K in FilterType]: Defs[K] extends FilterDef<infer P> ? P : never }[FilterType];
+export type FilterOf<K extends FilterType> = Extract<Filter, { type: K }>;
+
+export const FILTERS = registry as unknown as Record<FilterType, FilterDef<Filter>>;
+export const FILTER_TYPES = Object.keys(registry) as FilterType[];
+
+export const filterSchema = z.union(
+  FILTER_TYPES.map((t) => FILTERS[t].schema) as unknown as [z.ZodType<Filter>, z.ZodType<Filter>],
+);

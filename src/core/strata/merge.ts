@@ -1,0 +1,53 @@
+/** Layers made into paint: merging and flattening. */
+import { planeKey, type Sheet } from '../document/schema';
+import type { MapId } from '../document/maps';
+import { TILE_TEXELS, tilesOf, type TileChange, type TileStore } from '../raster/tiles';
+import { Evaluator } from './evaluator';
+import { programOfLayers, type Scope } from './program';
+import type { TileCache, TileValue } from './tileCache';
+
+/** An evaluated tile as stored paint; null where nothing is. */
+export function storedTile(value: TileValue, scope: Scope): Uint16Array | null {
+  const { channels } = scope;
+  const step = channels + 1;
+  if (value.uniform && value.uniform[channels] === 0) return null;
+  const out = new Uint16Array(TILE_TEXELS * step);
+  let covered = false;
+  for (let c = 0; c < step; c++)
+    for (let i = 0; i < TILE_TEXELS; i++) {
+      const v = value.data ? value.data[c * TILE_TEXELS + i] : value.uniform[c];
+      const code = v * 65535 + 0.5;
+      out[i * step + c] = code;
+      if (c === channels && code >= 1) covered = true;
+    }
+  return covered ? out : null;
+}
+
+/** The paint that layers make together over nothing, as changes that put it on the planes of `targetId`. */
+export function mergedPaint(
+  sheet: Sheet,
+  store: TileStore,
+  layerIds: readonly string[],
+  targetId: string,
+  cache?: TileCache,
+): { changes: TileChange[]; maps: MapId[] } {
+  const evaluator = new Evaluator({ sheet, store, cache });
+  const changes: TileChange[] = [];
+  const maps: MapId[] = [];
+  for (const map of sheet.maps) {
+    const scope = programOfLayers(sheet, map, layerIds);
+    if (scope.ops.length === 0) continue;
+    const plane = planeKey(targetId, map);
+    let any = false;
+    for (const tile of tilesOf(sheet.width, sheet.height)) {
+      const data = storedTile(evaluator.tile(scope, tile), scope);
+      const before = store.get(plane, tile);
+      if (!data && !before) continue;
+      any ||= data !== null;
+      changes.push({ plane, tile, before, after: data ? { data, hash: null } : null });
+    }
+    if (any) maps.push(map);
+  }
+  return { changes, maps };
+}
+

@@ -1,0 +1,51 @@
+/** Answers that change nothing: what is under the pointer, layers for the clipboard, small pictures, histograms. */
+import { findSheet } from '../core/document/schema';
+import { valueAt } from '../core/strata/evaluate';
+import type { Engine } from './engine';
+import { copyLayers } from './layerWork';
+import { histogramBelow, planeThumbnail } from './pictures';
+import type { Answers, PickedValues, PickPlace, Question } from './protocol';
+import { encodeTile } from './tileCodec';
+
+type Asked = Pick<Engine, 'piece' | 'store' | 'display' | 'surfaces'>;
+
+export async function answerTo(engine: Asked, question: Question): Promise<Answers[keyof Answers]> {
+  const sheet = findSheet(engine.piece, question.sheetId);
+  switch (question.ask) {
+    case 'pick':
+      return pick(engine, question.sheetId, question.place);
+    case 'copy':
+      return copyLayers(
+        engine.piece.id,
+        sheet,
+        engine.store,
+        question.ids,
+        async (version) => (version.hash ??= (await encodeTile(version.data!)).hash),
+      );
+    case 'thumbnails':
+      return question.wants.map(({ ownerId, map }) => planeThumbnail(sheet, engine.store, ownerId, map));
+    case 'histogram':
+      return histogramBelow(sheet, engine.display.evaluator(sheet), question.layerId, question.map);
+  }
+}
+
+function pick({ piece, store, surfaces }: Asked, sheetId: string, place: PickPlace): PickedValues | null {
+  let sheet = findSheet(piece, sheetId);
+  let { x, y } = place.pane === 'flat' ? place : { x: -1, y: -1 };
+  if (place.pane === 'model') {
+    const hit = surfaces?.query.raycast(place.origin, place.direction);
+    if (!hit) return null;
+    const { model } = surfaces!;
+    const owner = piece.sheets.find((s) => s.materialIndex === model.faceMaterial[hit.face]);
+    if (!owner) return null;
+    sheet = owner;
+    const corners = surfaces!.forSheet(sheet)!.map.cornersTexels;
+    [x, y] = [0, 1].map((k) => hit.barycentric.reduce((sum, w, c) => sum + w * corners[hit.face * 6 + c * 2 + k], 0));
+  }
+  if (sheet.wrapU) x -= Math.floor(x / sheet.width) * sheet.width;
+  if (sheet.wrapV) y -= Math.floor(y / sheet.height) * sheet.height;
+  if (!(x >= 0 && y >= 0 && x < sheet.width && y < sheet.height)) return null;
+  const values: PickedValues['values'] = {};
+  for (const map of sheet.maps) values[map] = valueAt({ sheet, store }, map, Math.floor(x), Math.floor(y));
+  return { sheetId: sheet.id, x: Math.floor(x), y: Math.floor(y), values };
+}

@@ -1,0 +1,46 @@
+/** Carries out a request that changes layers together with their pixels. */
+import { findLayer, findMask, findSheet } from '../core/document/schema';
+import type { Engine } from './engine';
+import {
+  duplicateLayers,
+  fillMask,
+  layPicture,
+  mergeLayers,
+  pasteLayers,
+  reshapeSheet,
+  WorkError,
+  type Work,
+} from './layerWork';
+import type { LayersRequest } from './protocol';
+
+export async function workOn(
+  engine: Pick<Engine, 'piece' | 'store' | 'display' | 'versionsOf'>,
+  what: LayersRequest,
+  { newId }: { newId: () => string },
+): Promise<Work> {
+  const { store, display } = engine;
+  const sheet = findSheet(engine.piece, what.sheetId);
+  const shortId = () => newId().slice(0, 13);
+  switch (what.do) {
+    case 'duplicate':
+      return duplicateLayers(sheet, store, what.ids, shortId);
+    case 'merge':
+      return mergeLayers(sheet, store, what.how, what.ids, shortId, display.cache);
+    case 'paste': {
+      const versions = await engine.versionsOf(new Set(what.clip.tiles.map(([, , hash]) => hash)));
+      return pasteLayers(sheet, what.clip, what.place, versions, shortId);
+    }
+    case 'reshape':
+      return reshapeSheet(sheet, store, what.by);
+    case 'fill-mask': {
+      const mask = findMask(sheet, what.maskId);
+      if (!mask) throw new WorkError('The mask is not there any more');
+      return fillMask(sheet, store, mask, what.value);
+    }
+    case 'picture': {
+      const layer = findLayer(sheet, what.layerId);
+      if (layer?.kind !== 'coat') throw new WorkError('Only a coat lays down a picture: choose a coat');
+      return layPicture(sheet, store, layer, what.map, what.name, what.picture);
+    }
+  }
+}

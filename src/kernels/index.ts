@@ -1,0 +1,40 @@
+/** Chooses the implementation: SIMD where it runs, else the twin. Arrows: core → kernels; only the formulas come from core. */
+import { WASM_BASE64 } from './build/wasm';
+import type { Kernels } from './kernels';
+import { twinKernels, type BlendTable } from './twin';
+import { wasmKernels } from './wasm';
+
+export type { Kernels, StoredSource } from './kernels';
+
+/** A function with one SIMD instruction in it (v128.const, drop), which engines without SIMD refuse. */
+const SIMD_PROBE = Uint8Array.of(
+  ...[0, 97, 115, 109, 1, 0, 0, 0, 1, 4, 1, 96, 0, 0, 3, 2, 1, 0, 10, 23, 1, 21, 0, 253, 12],
+  ...new Array<number>(16).fill(0),
+  ...[26, 11],
+);
+export const hasSimd = (): boolean => typeof WebAssembly === 'object' && WebAssembly.validate(SIMD_PROBE);
+
+/** Filled by core/colour/blendTable.ts, which knows the formulas. */
+let blends: BlendTable = [];
+let wasm: Kernels | null = null;
+let twin: Kernels | null = null;
+
+export function provideBlends(table: BlendTable): void {
+  blends = table;
+  twin = null;
+  kernels = chosen();
+}
+
+export function getKernels(which: 'wasm' | 'twin'): Kernels {
+  if (which === 'wasm') return (wasm ??= wasmKernels(WASM_BASE64));
+  return (twin ??= twinKernels(blends));
+}
+
+const chosen = (): Kernels => getKernels(hasSimd() ? 'wasm' : 'twin');
+
+export let kernels: Kernels = chosen();
+
+/** For tests and for comparing: runs with one implementation or the other from now on. */
+export function useKernels(which: 'wasm' | 'twin'): void {
+  kernels = getKernels(which);
+}

@@ -1,0 +1,60 @@
+/**
+ * The hot loops, behind one interface with two implementations: WebAssembly SIMD (`wasm.ts`) and its TypeScript
+ * twin (`twin.ts`), which is the oracle in tests and the fallback where SIMD is missing.
+ *
+ * Accumulators and masks are float32 planes of `width × rows` texels, a multiple of 4 texels a row. They live in
+ * the implementation's arena: take them with `floats` between `mark` and `release`. Passing other arrays works
+ * and costs a copy.
+ */
+export interface StoredSource {
+  /** RGBA or V C, uint16, interleaved. */
+  data: Uint16Array;
+  /** First texel, and texels from row to row. */
+  offset: number;
+  stride: number;
+  width: number;
+  rows: number;
+}
+
+export interface Kernels {
+  readonly name: 'wasm' | 'twin';
+  mark(): number;
+  release(mark: number): void;
+  /** `count` float32 from the arena; contents are not cleared. */
+  floats(count: number): Float32Array;
+  /** `mode`: index in SEPARABLE_BLENDS. `channels`: 3 or 1. `opaque`: the backdrop's alpha is 1 all over. */
+  blendStored(
+    acc: Float32Array,
+    channels: 1 | 3,
+    source: StoredSource,
+    mode: number,
+    opacity: number,
+    mask: Float32Array | null,
+    opaque: boolean,
+  ): void;
+  blendFloat(
+    acc: Float32Array,
+    channels: 1 | 3,
+    source: Float32Array,
+    texels: number,
+    mode: number,
+    opacity: number,
+    mask: Float32Array | null,
+    opaque: boolean,
+  ): void;
+  /** A painted mask over its ground, 0..1. */
+  maskValues(out: Float32Array, source: StoredSource, ground: number, invert: boolean): void;
+  /** acc += amount·mask·(other − acc). */
+  lerp(acc: Float32Array, other: Float32Array, texels: number, planes: number, amount: number, mask: Float32Array | null): void;
+  /** One plane; `side`: weights of the centre and one side. The source has `side.length − 1` more texels on each side of the axis. */
+  blur(
+    source: Float32Array,
+    width: number,
+    height: number,
+    side: Float32Array,
+    axis: 'x' | 'y',
+    out: Float32Array,
+  ): void;
+  /** 0..1 to 0..65535, rounded and clamped. */
+  toUint16(source: Float32Array, out: Uint16Array): void;
+}

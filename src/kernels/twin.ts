@@ -1,0 +1,94 @@
+/** The kernels in plain TypeScript: what they mean. Formulas as in assembly/, in double precision. */
+import type { Kernels } from './kernels';
+
+/** Blend functions by mode number; given by the caller, so that the formulas stand in one place. */
+export type BlendTable = readonly ((backdrop: number, source: number) => number)[];
+
+const clamp01 = (v: number) => (v < 0 ? 0 : v > 1 ? 1 : v);
+
+export function twinKernels(blends: BlendTable): Kernels {
+  /** One texel of planes `n` apart. `s`: source value of a channel. */
+  const texel = (
+    acc: Float32Array,
+    i: number,
+    n: number,
+    channels: number,
+    as: number,
+    s: (c: number) => number,
+    mode: number,
+    opaque: boolean,
+  ) => {
+    const blend = blends[mode];
+    if (opaque) {
+      for (let c = 0; c < channels; c++) {
+        const b = acc[c * n + i];
+        acc[c * n + i] = clamp01(b + as * (blend(b, s(c)) - b));
+      }
+      return;
+    }
+    const a = channels * n + i;
+    const ab = acc[a];
+    const ao = as + ab - as * ab;
+    acc[a] = ao;
+    for (let c = 0; c < channels; c++) {
+      const b = acc[c * n + i];
+      const sc = s(c);
+      const sum = sc * as * (1 - ab) + b * ab * (1 - as) + blend(b, sc) * as * ab;
+      acc[c * n + i] = ao > 0 ? clamp01(sum / ao) : 0;
+    }
+  };
+  return {
+    name: 'twin',
+    mark: () => 0,
+    release: () => {},
+    floats: (count) => new Float32Array(count),
+    blendStored: (acc, channels, source, mode, opacity, mask, opaque) => {
+      const { data, offset, stride, width, rows } = source;
+      const n = width * rows;
+      const step = channels + 1;
+      for (let y = 0; y < rows; y++)
+        for (let x = 0; x < width; x++) {
+          const i = y * width + x;
+          const o = (offset + y * stride + x) * step;
+          const as = (data[o + channels] / 65535) * opacity * (mask ? mask[i] : 1);
+          texel(acc, i, n, channels, as, (c) => data[o + c] / 65535, mode, opaque);
+        }
+    },
+    blendFloat: (acc, channels, source, texels, mode, opacity, mask, opaque) => {
+      for (let i = 0; i < texels; i++) {
+        const as = source[channels * texels + i] * opacity * (mask ? mask[i] : 1);
+        texel(acc, i, texels, channels, as, (c) => source[c * texels + i], mode, opaque);
+      }
+    },
+    maskValues: (out, { data, offset, stride, width, rows }, ground, invert) => {
+      for (let y = 0; y < rows; y++)
+        for (let x = 0; x < width; x++) {
+          const o = (offset + y * stride + x) * 2;
+          const m = ground + (data[o + 1] / 65535) * (data[o] / 65535 - ground);
+          out[y * width + x] = invert ? 1 - m : m;
+        }
+    },
+    lerp: (acc, other, texels, planes, amount, mask) => {
+      for (let p = 0; p < planes; p++)
+        for (let i = 0; i < texels; i++) {
+          const at = p * texels + i;
+          acc[at] += amount * (mask ? mask[i] : 1) * (other[at] - acc[at]);
+        }
+    },
+    blur: (source, width, height, side, axis, out) => {
+      const radius = side.length - 1;
+      const stride = axis === 'x' ? width + 2 * radius : width;
+      const step = axis === 'x' ? 1 : stride;
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++) {
+          const at = axis === 'x' ? y * stride + x + radius : (y + radius) * stride + x;
+          let sum = source[at] * side[0];
+          for (let k = 1; k <= radius; k++) sum += side[k] * (source[at - k * step] + source[at + k * step]);
+          out[y * width + x] = sum;
+        }
+    },
+    toUint16: (source, out) => {
+      for (let i = 0; i < source.length; i++) out[i] = clamp01(source[i]) * 65535 + 0.5;
+    },
+  };
+}

@@ -1,0 +1,115 @@
+/** The kernels in WebAssembly SIMD (assembly/, built into build/wasm.ts as base64 so that they load at once everywhere). */
+import type { Kernels } from './kernels';
+
+interface Exports {
+  blendColour(mode: number, opaque: number, acc: number, src: number, n: number, opacity: number, mask: number): void;
+  blendValue(mode: number, opaque: number, acc: number, src: number, n: number, opacity: number, mask: number): void;
+  blendFloat(
+    mode: number,
+    opaque: number,
+    acc: number,
+    src: number,
+    n: number,
+    opacity: number,
+    mask: number,
+    channels: number,
+  ): void;
+  maskValues(out: number, src: number, n: number, ground: number, invert: number): void;
+  lerpPlanes(acc: number, other: number, n: number, planes: number, amount: number, mask: number): void;
+  blurX(src: number, width: number, height: number, side: number, radius: number, out: number): void;
+  blurY(src: number, width: number, height: number, side: number, radius: number, out: number): void;
+  toUint16(out: number, src: number, count: number): void;
+}
+
+/**
+ * 96 MiB, fixed, since growing would cut off all views; untouched pages cost nothing. A frame of the evaluator
+ * takes 256 KiB an isolated group; 33 nested groups with masks, an echo of each, and a blur's window of σ = 256
+ * (1.7 MiB a plane) stay under 40 MiB.
+ */
+const PAGES = 1536;
+/** The first MiB is for sources that lie outside (a tile of RGBA is 128 KiB) and for weights. */
+const SCRATCH_BYTES = 1 << 20;
+const WEIGHTS_AT = SCRATCH_BYTES - 8192;
+
+export function wasmKernels(base64: string): Kernels {
+  const binary = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+  const memory = new WebAssembly.Memory({ initial: PAGES, maximum: PAGES });
+  const instance = new WebAssembly.Instance(new WebAssembly.Module(binary), { env: { memory, abort: () => {} } });
+  const k = instance.exports as unknown as Exports;
+  const { buffer } = memory;
+  const u16 = new Uint16Array(buffer);
+  const f32 = new Float32Array(buffer);
+  const end = PAGES * 65536;
+  let top = SCRATCH_BYTES;
+
+  const take = (bytes: number): number => {
+    const at = top;
+    top = (top + bytes + 15) & ~15;
+    if (top > end) throw new Error(`The kernels' arena of ${end} bytes is full`);
+    return at;
+  };
+  const inside = (a: Float32Array) => a.buffer === buffer && (a.byteOffset & 15) === 0;
+  /** Address of an array, copied in if it lies outside. */
+  const address = (a: Float32Array): number => {
+    if (inside(a)) return a.byteOffset;
+    const at = take(a.byteLength);
+    f32.set(a, at >> 2);
+    return at;
+  };
+  const stored = (s: { data: Uint16Array; offset: number; stride: number; width: number; rows: number }, channels: number) => {
+    const row = s.width * channels;
+    if (s.width === s.stride) u16.set(s.data.subarray(s.offset * channels, (s.offset + s.width * s.rows) * channels), 0);
+    else
+      for (let y = 0; y < s.rows; y++) {
+        const from = (s.offset + y * s.stride) * channels;
+        u16.set(s.data.subarray(from, from + row), y * row);
+      }
+    return 0;
+  };
+  /** Runs with temporary space; `out` comes back if it lay outside. */
+  const within = (out: Float32Array, work: (address: number) => void) => {
+    const before = top;
+    const at = address(out);
+    work(at);
+    if (!inside(out)) out.set(f32.subarray(at >> 2, (at >> 2) + out.length));
+    top = before;
+  };
+
+  return {
+    name: 'wasm',
+    mark: () => top,
+    release: (mark) => void (top = mark),
+    floats: (count) => new Float32Array(buffer, take(count * 4), count),
+    blendStored: (acc, channels, source, mode, opacity, mask, opaque) =>
+      within(acc, (at) => {
+        const n = source.width * source.rows;
+        const src = stored(source, channels + 1);
+        const m = mask ? address(mask) : 0;
+        if (channels === 3) k.blendColour(mode, opaque ? 1 : 0, at, src, n, opacity, m);
+        else k.blendValue(mode, opaque ? 1 : 0, at, src, n, opacity, m);
+      }),
+    blendFloat: (acc, channels, source, texels, mode, opacity, mask, opaque) =>
+      within(acc, (at) =>
+        k.blendFloat(mode, opaque ? 1 : 0, at, address(source), texels, opacity, mask ? address(mask) : 0, channels),
+      ),
+    maskValues: (out, source, ground, invert) =>
+      within(out, (at) => k.maskValues(at, stored(source, 2), source.width * source.rows, ground, invert ? 1 : 0)),
+    lerp: (acc, other, texels, planes, amount, mask) =>
+      within(acc, (at) => k.lerpPlanes(at, address(other), texels, planes, amount, mask ? address(mask) : 0)),
+    blur: (source, width, height, side, axis, out) =>
+      within(out, (at) => {
+        f32.set(side, WEIGHTS_AT >> 2);
+        const run = axis === 'x' ? k.blurX : k.blurY;
+        run(address(source), width, height, WEIGHTS_AT, side.length - 1, at);
+      }),
+    toUint16: (source, out) => {
+      const before = top;
+      const whole = source.length & ~7;
+      const to = take(source.length * 2);
+      k.toUint16(to, address(source), whole);
+      out.set(u16.subarray(to >> 1, (to >> 1) + whole));
+      for (let i = whole; i < source.length; i++) out[i] = Math.min(1, Math.max(0, source[i])) * 65535 + 0.5;
+      top = before;
+    },
+  };
+}
