@@ -41,7 +41,18 @@ const downward = Object.entries(forbidden).map(([folder, above]) => ({
 }));
 
 export default ts.config(
-  { ignores: ['node_modules', '.next', '.brindle', 'next-env.d.ts', 'drizzle', 'test-results', 'src/kernels/assembly', 'src/kernels/build'] },
+  {
+    ignores: [
+      'node_modules',
+      '.next',
+      '.brindle',
+      'next-env.d.ts',
+      'drizzle',
+      'test-results',
+      'src/kernels/assembly',
+      'src/kernels/build',
+    ],
+  },
   js.configs.recommended,
   ...ts.configs.recommended,
   { plugins: { 'react-hooks': hooks }, rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' } },

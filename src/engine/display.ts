@@ -141,6 +141,15 @@ export class Display {
       }
   }
 
+  /** Colour as it is drawn so far, 256 a side at most. */
+  smallPicture(sheetId: string): { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null {
+    const level = this.sheets
+      .get(sheetId)
+      ?.planes.get('colour')
+      ?.pyramid.levels.find((l) => Math.max(l.width, l.height) <= 256);
+    return level ? { width: level.width, height: level.height, data: Uint8ClampedArray.from(level.data) } : null;
+  }
+
   get pending(): number {
     let n = 0;
     for (const display of this.sheets.values()) for (const plane of display.planes.values()) n += plane.dirty.size;

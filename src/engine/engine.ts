@@ -95,7 +95,11 @@ export class Engine {
       const away = error instanceof Unreachable;
       this.options.post({
         type: 'notice',
-        message: away ? `${message} Try again when it is back.` : error instanceof WorkError ? `${message}.` : `That did not work: ${message}.`,
+        message: away
+          ? `${message} Try again when it is back.`
+          : error instanceof WorkError
+            ? `${message}.`
+            : `That did not work: ${message}.`,
       });
     }
   }
@@ -187,7 +191,9 @@ export class Engine {
     const focus = this.piece.sheets.find((s) => s.id === sheetId) ?? this.piece.sheets[0];
     post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
     const geometry = this.surfaces ? geometryOf(this.surfaces, this.piece) : null;
-    const missing = [...new Set(opened.tiles.filter(([plane, tile]) => !this.store.get(plane, tile)?.data).map(([plane]) => plane))];
+    const missing = [
+      ...new Set(opened.tiles.filter(([plane, tile]) => !this.store.get(plane, tile)?.data).map(([plane]) => plane)),
+    ];
     post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing });
     post({ type: 'kept', kept: { state: 'kept', waiting: 0 } });
     this.display.focus = focus.id;
@@ -220,7 +226,10 @@ export class Engine {
     pool?.close();
     const lost = rows.filter(([, , hash]) => !versions.get(hash)!.data);
     if (lost.length)
-      post({ type: 'notice', message: `${lost.length} tiles of this piece are missing in the house; they count as unpainted, and the strata mark where.` });
+      post({
+        type: 'notice',
+        message: `${lost.length} tiles of this piece are missing in the house; they count as unpainted, and the strata mark where.`,
+      });
     const fault = validateTiles(this.store);
     if (fault) throw new Error(fault);
   }
@@ -328,7 +337,8 @@ export class Engine {
     this.strokeAt = stroke.at;
     const rects = stroke.run.flush();
     this.display.changed();
-    for (const rect of rects) for (const key of stroke.keys) this.display.markPaint(this.shown, stroke.sheetId, key, rect.tile, rect);
+    for (const rect of rects)
+      for (const key of stroke.keys) this.display.markPaint(this.shown, stroke.sheetId, key, rect.tile, rect);
   }
 
   private finishStroke(): void {

@@ -48,7 +48,11 @@ function planesOf(sheet: Sheet, layers: readonly Layer[], masks: readonly Mask[]
 }
 
 /** Fresh ids for copied layers; what points among them follows. Masks of the same sheet stay linked. */
-function renamed(layers: readonly Layer[], newId: () => string, masks: ReadonlyMap<string, string>): { layers: Layer[]; ids: Map<string, string> } {
+function renamed(
+  layers: readonly Layer[],
+  newId: () => string,
+  masks: ReadonlyMap<string, string>,
+): { layers: Layer[]; ids: Map<string, string> } {
   const ids = new Map(layers.map((l) => [l.id, newId()]));
   const to = (id: string) => ids.get(id) ?? id;
   return {
@@ -101,7 +105,9 @@ function copiedTiles(planes: ReturnType<typeof planesOfSheet>, store: TileStore,
 
 function room(sheet: Sheet, more: number): void {
   if (sheet.layers.length + more > LIMITS.maxLayers)
-    throw new WorkError(`A sheet holds up to ${LIMITS.maxLayers.toLocaleString('en')} layers, and this would be more: merge some first`);
+    throw new WorkError(
+      `A sheet holds up to ${LIMITS.maxLayers.toLocaleString('en')} layers, and this would be more: merge some first`,
+    );
 }
 
 /** What goes onto the clipboard. `hashOf` gives a tile's address. */
@@ -120,7 +126,8 @@ export async function copyLayers(
   const masks = sheet.masks.filter((m) => used.has(m.id));
   const tiles: Clip['tiles'] = [];
   for (const { key } of planesOf(sheet, layers, masks))
-    for (const [tile, version] of store.tilesOf(key)) if (version.data || version.hash) tiles.push([key, tile, await hashOf(version)]);
+    for (const [tile, version] of store.tilesOf(key))
+      if (version.data || version.hash) tiles.push([key, tile, await hashOf(version)]);
   return { pieceId, width: sheet.width, height: sheet.height, layers, masks, ownMaps: sheet.ownMaps, tiles };
 }
 
@@ -145,7 +152,13 @@ export function pasteLayers(
     if (root) taken.push(name);
     const cells = Object.fromEntries(Object.entries(l.cells).filter(([map]) => sheet.maps.includes(map as MapId)));
     const lost = l.echo && ![...ids.values(), ...there].includes(l.echo.of);
-    return { ...l, name, cells, parent: root ? place.parent : l.parent, note: lost ? `${l.note} (its original stayed behind)`.trim() : l.note };
+    return {
+      ...l,
+      name,
+      cells,
+      parent: root ? place.parent : l.parent,
+      note: lost ? `${l.note} (its original stayed behind)`.trim() : l.note,
+    };
   });
   const owner = (id: string) => ids.get(id) ?? maskIds.get(id);
   const planes = new Map<string, Map<TileIndex, TileVersion>>();
@@ -158,10 +171,16 @@ export function pasteLayers(
     const id = owner(old.id);
     const tiles = planes.get(key);
     if (!id || !tiles || (map !== 'mask' && !sheet.maps.includes(map))) continue;
-    for (const [tile, after] of fittedTiles(tiles, clip, sheet, map)) changes.push({ plane: planeKey(id, map), tile, before: null, after });
+    for (const [tile, after] of fittedTiles(tiles, clip, sheet, map))
+      changes.push({ plane: planeKey(id, map), tile, before: null, after });
   }
   const index = indexOfPlace(sheet.layers, place);
-  const edits: Edit[] = masks.map((m, n) => ({ type: 'add-mask', sheetId: sheet.id, index: sheet.masks.length + n, mask: { ...m, id: maskIds.get(m.id)! } }));
+  const edits: Edit[] = masks.map((m, n) => ({
+    type: 'add-mask',
+    sheetId: sheet.id,
+    index: sheet.masks.length + n,
+    mask: { ...m, id: maskIds.get(m.id)! },
+  }));
   const roots = pasted.filter((l) => l.parent === place.parent && !pasted.some((p) => p.id === l.parent));
   return {
     edit: batch([...edits, ...addAll(sheet, pasted, index)]),
@@ -209,9 +228,23 @@ export function mergeLayers(
   const locked = how === 'visible' ? undefined : roots.flatMap((r) => block(sheet.layers, r.id)).find((l) => l.lock !== 'none');
   if (locked) throw new WorkError(`"${locked.name}" is locked, so it cannot be merged: unlock it first`);
   const id = newId();
-  const paint = mergedPaint(sheet, store, roots.map((r) => r.id), id, cache);
+  const paint = mergedPaint(
+    sheet,
+    store,
+    roots.map((r) => r.id),
+    id,
+    cache,
+  );
   const base = roots[0];
-  const name = how === 'visible' ? freeName('Merged', sheet.layers.map((l) => l.name)) : how === 'flatten' ? 'Flattened' : base.name;
+  const name =
+    how === 'visible'
+      ? freeName(
+          'Merged',
+          sheet.layers.map((l) => l.name),
+        )
+      : how === 'flatten'
+        ? 'Flattened'
+        : base.name;
   const kept = how === 'down' || how === 'selected';
   const layer: Layer = {
     ...newPaintedLayer(id, name, paint.maps),
@@ -223,7 +256,12 @@ export function mergeLayers(
   if (kept) for (const map of paint.maps) if (base.cells[map]?.blend) layer.cells[map]!.blend = base.cells[map].blend;
   if (how === 'visible') {
     room(sheet, 1);
-    return { edit: batch(addAll(sheet, [layer], sheet.layers.length)), label: 'Merged copy of the visible', changes: paint.changes, select: [id] };
+    return {
+      edit: batch(addAll(sheet, [layer], sheet.layers.length)),
+      label: 'Merged copy of the visible',
+      changes: paint.changes,
+      select: [id],
+    };
   }
   const gone = roots.flatMap((r) => block(sheet.layers, r.id));
   const rest = sheet.layers.filter((l) => !gone.includes(l));
@@ -263,7 +301,11 @@ export function groupLayers(sheet: Sheet, group: Layer, ids: readonly string[]):
   const withGroup = sheet.layers.toSpliced(index, 0, { ...group, parent: place.parent });
   const add: Edit = { type: 'add-layer', sheetId: sheet.id, index, layer: { ...group, parent: place.parent } };
   if (roots.length === 0) return add;
-  const after = moved(withGroup, roots.map((r) => r.id), { parent: group.id, above: null })!;
+  const after = moved(
+    withGroup,
+    roots.map((r) => r.id),
+    { parent: group.id, above: null },
+  )!;
   return batch([add, arrangeEdit({ ...sheet, layers: withGroup }, after)]);
 }
 
@@ -278,11 +320,15 @@ export function ungroupLayers(sheet: Sheet, groupId: string): Edit {
 
 export function reshapeSheet(sheet: Sheet, store: TileStore, by: Reshape): Work {
   if (sheet.materialIndex !== null && by.kind !== 'resize')
-    throw new WorkError('The model’s UVs say where this sheet lies, so it can only be resized: crop, turn and mirror are for canvases');
+    throw new WorkError(
+      'The model’s UVs say where this sheet lies, so it can only be resized: crop, turn and mirror are for canvases',
+    );
   const to = reshapedExtent(sheet, by);
   for (const side of [to.width, to.height])
     if (!Number.isInteger(side) || side < LIMITS.minSize || side > LIMITS.maxSize)
-      throw new WorkError(`A side would be ${side} texels, but has to be a whole number from ${LIMITS.minSize} to ${LIMITS.maxSize}`);
+      throw new WorkError(
+        `A side would be ${side} texels, but has to be a whole number from ${LIMITS.minSize} to ${LIMITS.maxSize}`,
+      );
   const changes: TileChange[] = [];
   for (const { key, map } of planesOfSheet(sheet)) {
     const old = store.tilesOf(key);

@@ -76,7 +76,10 @@ export function histogramBelow(sheet: Sheet, evaluator: Evaluator, layerId: stri
       for (let x = 0; x < TILE; x += 4) {
         const i = y * TILE + x;
         if (value.data[scope.channels * TILE_TEXELS + i] === 0) continue;
-        count(Array.from({ length: scope.channels }, (_, c) => value.data[c * TILE_TEXELS + i]), 1);
+        count(
+          Array.from({ length: scope.channels }, (_, c) => value.data[c * TILE_TEXELS + i]),
+          1,
+        );
       }
   }
   const normalised = (bins: Float64Array) => {

@@ -26,12 +26,15 @@ export type Question =
   | { ask: 'pick'; sheetId: string; place: PickPlace }
   | { ask: 'copy'; sheetId: string; ids: string[] }
   | { ask: 'thumbnails'; sheetId: string; wants: { ownerId: string; map: PlaneMap }[] }
+  /** Base colour of a sheet, as it is drawn, 256 a side at most. */
+  | { ask: 'sheet-picture'; sheetId: string }
   | { ask: 'histogram'; sheetId: string; layerId: string; map: MapId };
 export interface Answers {
   pick: PickedValues | null;
   copy: Clip;
   /** RGBA, one picture a want. */
   thumbnails: Uint8ClampedArray<ArrayBuffer>[];
+  'sheet-picture': { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
   histogram: Histogram | null;
 }
 

@@ -24,6 +24,8 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
       );
     case 'thumbnails':
       return question.wants.map(({ ownerId, map }) => planeThumbnail(sheet, engine.store, ownerId, map));
+    case 'sheet-picture':
+      return engine.display.smallPicture(sheet.id);
     case 'histogram':
       return histogramBelow(sheet, engine.display.evaluator(sheet), question.layerId, question.map);
   }

@@ -1,16 +1,7 @@
 /** Carries out a request that changes layers together with their pixels. */
 import { findLayer, findMask, findSheet } from '../core/document/schema';
 import type { Engine } from './engine';
-import {
-  duplicateLayers,
-  fillMask,
-  layPicture,
-  mergeLayers,
-  pasteLayers,
-  reshapeSheet,
-  WorkError,
-  type Work,
-} from './layerWork';
+import { duplicateLayers, fillMask, layPicture, mergeLayers, pasteLayers, reshapeSheet, WorkError, type Work } from './layerWork';
 import type { LayersRequest } from './protocol';
 
 export async function workOn(

@@ -35,6 +35,6 @@ const chosen = (): Kernels => getKernels(hasSimd() ? 'wasm' : 'twin');
 export let kernels: Kernels = chosen();
 
 /** For tests and for comparing: runs with one implementation or the other from now on. */
-export function useKernels(which: 'wasm' | 'twin'): void {
+export function chooseKernels(which: 'wasm' | 'twin'): void {
   kernels = getKernels(which);
 }

@@ -47,14 +47,7 @@ export interface Kernels {
   /** acc += amount·mask·(other − acc). */
   lerp(acc: Float32Array, other: Float32Array, texels: number, planes: number, amount: number, mask: Float32Array | null): void;
   /** One plane; `side`: weights of the centre and one side. The source has `side.length − 1` more texels on each side of the axis. */
-  blur(
-    source: Float32Array,
-    width: number,
-    height: number,
-    side: Float32Array,
-    axis: 'x' | 'y',
-    out: Float32Array,
-  ): void;
+  blur(source: Float32Array, width: number, height: number, side: Float32Array, axis: 'x' | 'y', out: Float32Array): void;
   /** 0..1 to 0..65535, rounded and clamped. */
   toUint16(source: Float32Array, out: Uint16Array): void;
 }

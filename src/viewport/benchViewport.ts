@@ -28,7 +28,7 @@ import { RayQuery, type SurfaceHit } from '../core/mesh/surfaceQuery';
 import type { Geometry, PixelPatch } from '../engine/protocol';
 import { makeEnvironment } from './environment';
 import { FlatCamera } from './flatCamera';
-import { litMaterial, mapMaterial, type View } from './materials';
+import { litMaterial, mapMaterial, type MaskMode, type View } from './materials';
 import { ModelCamera } from './modelCamera';
 import { chooseQuality } from './quality';
 import { SheetTextures } from './sheetTextures';
@@ -63,6 +63,8 @@ export class BenchViewport {
   private piece: Piece | null = null;
   private geometry: Geometry | null = null;
   private view: View = 'lit';
+  private maskMode: MaskMode | null = null;
+  private overlays: Mesh[] = [];
   private sheetId = '';
   private wireOpacity = 0.35;
   private flatObjects: (Mesh | LineSegments | LineLoop)[] = [];
@@ -88,9 +90,7 @@ export class BenchViewport {
   open(piece: Piece, geometry: Geometry | null): void {
     this.piece = piece;
     this.geometry = geometry;
-    for (const sheet of piece.sheets)
-      this.sheets.set(sheet.id, new SheetTextures(this.gl, sheet, geometry !== null, this.quality.anisotropy));
-    this.renderer.resetState();
+    for (const sheet of piece.sheets) this.makeTextures(sheet);
     this.sheetId = piece.sheets[0].id;
     if (geometry) this.buildModel(piece, geometry);
     else this.buildPlane(piece.sheets[0]);
@@ -98,6 +98,12 @@ export class BenchViewport {
     this.frameModel();
     const sheet = this.sheet();
     this.flatCamera.fit(sheet.width, sheet.height);
+  }
+
+  private makeTextures(sheet: Sheet): void {
+    this.sheets.get(sheet.id)?.dispose();
+    this.sheets.set(sheet.id, new SheetTextures(this.gl, sheet, this.geometry !== null, this.quality.anisotropy));
+    this.renderer.resetState();
   }
 
   private sheet(): Sheet {
@@ -155,14 +161,26 @@ export class BenchViewport {
     const old = this.piece;
     this.piece = piece;
     if (!old) return;
-    if (old.hiddenParts !== piece.hiddenParts || old.planeRepeats !== piece.planeRepeats) this.applyPiece();
+    const reshaped = piece.sheets.filter((s) => {
+      const t = this.sheets.get(s.id);
+      return !t || t.width !== s.width || t.height !== s.height;
+    });
+    reshaped.forEach((s) => this.makeTextures(s));
+    const maps = (p: Piece) => p.sheets.map((s) => `${s.maps.join()} ${s.wrapU} ${s.wrapV}`).join(';');
+    if (reshaped.length || maps(old) !== maps(piece)) {
+      this.rebuildMaterials();
+      if (reshaped.some((s) => s.id === this.sheetId)) this.flatCamera.fit(this.sheet().width, this.sheet().height);
+    } else if (old.hiddenParts !== piece.hiddenParts || old.planeRepeats !== piece.planeRepeats) this.applyPiece();
     this.invalidate();
   }
 
   private applyPiece(): void {
     const piece = this.piece!;
     this.query?.hideParts(piece.hiddenParts);
-    for (const m of this.meshes) m.mesh.visible = !piece.hiddenParts.includes(m.part);
+    for (const m of this.meshes) {
+      m.mesh.visible = !piece.hiddenParts.includes(m.part);
+      for (const o of this.overlays) if (o.geometry === m.mesh.geometry) o.visible = m.mesh.visible;
+    }
     if (!this.geometry) {
       const sheet = piece.sheets[0];
       const uv = this.meshes[0].mesh.geometry.getAttribute('uv') as BufferAttribute;
@@ -176,6 +194,13 @@ export class BenchViewport {
   setView(view: View): void {
     if (this.view === view) return;
     this.view = view;
+    if (this.piece) this.rebuildMaterials();
+  }
+
+  /** `null`: no mask is looked at. Its texels come in the plane `view`. */
+  setMaskMode(mode: MaskMode | null): void {
+    if (this.maskMode === mode) return;
+    this.maskMode = mode;
     if (this.piece) this.rebuildMaterials();
   }
 
@@ -205,18 +230,33 @@ export class BenchViewport {
 
   private rebuildMaterials(): void {
     for (const m of this.materials) m.dispose();
+    for (const o of this.overlays) this.modelScene.remove(o);
     this.materials = [];
+    this.overlays = [];
     for (const { mesh, sheetId } of this.meshes) {
       const sheet = this.piece!.sheets.find((s) => s.id === sheetId)!;
       const textures = this.sheets.get(sheetId)!;
-      const material =
-        this.view === 'lit'
+      const side = sheet.preview.doubleSided || !this.geometry ? DoubleSide : undefined;
+      const masked = this.maskMode !== null && sheetId === this.sheetId;
+      const alone = masked && this.maskMode === 'alone';
+      const material = alone
+        ? mapMaterial(sheet, textures, 'mask', side)
+        : this.view === 'lit'
           ? litMaterial(sheet, textures)
-          : mapMaterial(sheet, textures, this.view, sheet.preview.doubleSided ? DoubleSide : undefined);
+          : mapMaterial(sheet, textures, this.view, side);
       if (!this.geometry) material.side = DoubleSide;
       mesh.material = material;
       mesh.renderOrder = sheet.preview.alpha < 1 ? 1 : 0;
       this.materials.push(material);
+      if (masked && !alone) {
+        const over = new Mesh(mesh.geometry, mapMaterial(sheet, textures, 'mask', side, this.maskMode as 'over' | 'black'));
+        over.frustumCulled = false;
+        over.renderOrder = 2;
+        over.visible = mesh.visible;
+        this.modelScene.add(over);
+        this.overlays.push(over);
+        this.materials.push(over.material as Material);
+      }
     }
     this.buildFlat();
     this.applyPiece();
@@ -231,7 +271,8 @@ export class BenchViewport {
     const textures = this.sheets.get(sheet.id)!;
     const repeatU = sheet.wrapU ? FLAT_REPEATS : 1;
     const repeatV = sheet.wrapV ? FLAT_REPEATS : 1;
-    const material = mapMaterial(sheet, textures, this.view === 'lit' ? 'base-colour' : this.view, DoubleSide);
+    const shown = this.maskMode === 'alone' ? 'mask' : this.view === 'lit' ? 'base-colour' : this.view;
+    const material = mapMaterial(sheet, textures, shown, DoubleSide);
     (material.uniforms.repeats.value as Vector2).set(repeatU, repeatV);
     const quad = new Mesh(new PlaneGeometry(sheet.width * repeatU, sheet.height * repeatV), material);
     // PlaneGeometry's V runs up; ours, like the camera, runs down.
@@ -248,6 +289,16 @@ export class BenchViewport {
       new LineBasicMaterial({ color: 0xffffff, transparent: true, opacity: 0.55, toneMapped: false }),
     );
     this.flatObjects = [quad, outline];
+    if (this.maskMode === 'over' || this.maskMode === 'black') {
+      const over = mapMaterial(sheet, textures, 'mask', DoubleSide, this.maskMode);
+      (over.uniforms.repeats.value as Vector2).set(repeatU, repeatV);
+      const lay = new Mesh(quad.geometry, over);
+      lay.position.set(sheet.width / 2, sheet.height / 2, 0.5);
+      lay.renderOrder = 1;
+      outline.renderOrder = 2;
+      this.flatObjects.push(lay);
+      this.materials.push(over);
+    }
     this.materials.push(material, outline.material as Material);
     const wire = this.geometry?.wires[sheet.id];
     if (wire) {
@@ -264,6 +315,7 @@ export class BenchViewport {
         new LineBasicMaterial({ color: 0xffffff, transparent: true, opacity: this.wireOpacity, toneMapped: false }),
       );
       lines.visible = this.wireOpacity > 0;
+      lines.renderOrder = 2;
       this.flatObjects.push(lines);
       this.materials.push(lines.material as Material);
     }
@@ -377,6 +429,15 @@ export class BenchViewport {
       this.renderer.clear();
       this.renderer.render(scene, camera);
     }
+  }
+
+  /** Texels of the sheet that the flat pane shows; on a wrapping canvas all of it. */
+  flatVisible(): { x: number; y: number; width: number; height: number } | null {
+    const rect = this.rects.flat;
+    if (!rect) return null;
+    const a = this.flatCamera.texelAt(0, 0);
+    const b = this.flatCamera.texelAt(rect.width, rect.height);
+    return { x: a.x, y: a.y, width: b.x - a.x, height: b.y - a.y };
   }
 
   /** What the pane shows at a point, as RGBA bytes; draws first. For tests and the card's picture. */

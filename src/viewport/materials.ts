@@ -2,32 +2,47 @@
 import { DoubleSide, FrontSide, GLSL3, MeshStandardMaterial, ShaderMaterial, Vector2, type Side } from 'three';
 import type { MapId } from '../core/document/maps';
 import type { Sheet } from '../core/document/schema';
+import type { PlaneId } from '../core/strata/displayPlanes';
 import type { SheetTextures } from './sheetTextures';
 
 export type View = 'lit' | MapId;
+/** How a mask is looked at: grey by itself, tinted over what is seen, or what it lets through on black. */
+export type MaskMode = 'alone' | 'over' | 'black';
 
-/** Which plane and channel shows a map; channel −1: colour. */
-export const VIEW_SOURCE: Record<MapId, { plane: 'colour' | 'surface'; channel: number }> = {
-  'base-colour': { plane: 'colour', channel: -1 },
-  height: { plane: 'surface', channel: 0 },
-  roughness: { plane: 'surface', channel: 1 },
-  metallic: { plane: 'surface', channel: 2 },
-};
+/** Which plane and channel shows a map; −1: colour, −2: three channels as they are. */
+export function viewSource(map: MapId | 'mask'): { plane: PlaneId; channel: number } {
+  const known: Partial<Record<MapId | 'mask', { plane: PlaneId; channel: number }>> = {
+    'base-colour': { plane: 'colour', channel: -1 },
+    opacity: { plane: 'colour', channel: 3 },
+    occlusion: { plane: 'surface', channel: 0 },
+    roughness: { plane: 'surface', channel: 1 },
+    metallic: { plane: 'surface', channel: 2 },
+    height: { plane: 'surface', channel: 3 },
+    normal: { plane: 'normal', channel: -2 },
+    emissive: { plane: 'emissive', channel: -1 },
+  };
+  return known[map] ?? { plane: 'view', channel: 0 };
+}
 
 export function litMaterial(sheet: Sheet, t: SheetTextures): MeshStandardMaterial {
-  const seeThrough = sheet.preview.alpha < 1;
+  const seeThrough = sheet.preview.alpha < 1 || sheet.maps.includes('opacity');
+  const occluded = sheet.maps.includes('occlusion');
+  const glows = sheet.maps.includes('emissive');
   return new MeshStandardMaterial({
-    map: t.textures.colour,
-    roughnessMap: t.textures.surface,
-    metalnessMap: t.textures.surface,
-    normalMap: t.textures.normal,
+    map: t.texture('colour'),
+    roughnessMap: t.texture('surface'),
+    metalnessMap: t.texture('surface'),
+    normalMap: t.texture('normal'),
+    aoMap: occluded ? t.texture('surface') : null,
+    emissiveMap: glows ? t.texture('emissive') : null,
+    emissive: glows ? 0xffffff : 0x000000,
     // Our V runs down; three's tangents come from UV derivatives and want Y the other way round.
     normalScale: new Vector2(1, -1),
     roughness: 1,
     metalness: 1,
     transparent: seeThrough,
     opacity: sheet.preview.alpha,
-    depthWrite: !seeThrough,
+    depthWrite: sheet.preview.alpha >= 1,
     side: sheet.preview.doubleSided ? DoubleSide : FrontSide,
   });
 }
@@ -52,6 +67,8 @@ const FRAGMENT = `
   uniform vec2 size;
   uniform float crisp;
   uniform vec2 wraps;
+  uniform int overlay;
+  uniform vec3 tint;
   void main() {
     vec2 at = vUvs;
     vec4 texel;
@@ -59,31 +76,53 @@ const FRAGMENT = `
       vec2 inside = mix(clamp(at, 0.0, 1.0), fract(at), wraps);
       texel = texelFetch(map, ivec2(min(inside * size, size - 1.0)), 0);
     } else texel = texture(map, at);
-    if (channel < 0) {
+    if (channel == -2) result = vec4(texel.rgb, 1.0);
+    else if (overlay > 0) {
+      // Straight alpha: 1 tints where the mask shows, 2 blackens where it hides.
+      float m = texel.r;
+      result = overlay == 1 ? vec4(tint, 0.62 * m) : vec4(0.0, 0.0, 0.0, 1.0 - m);
+    } else if (channel < 0) {
       vec3 c = texel.rgb;
       vec3 low = c * 12.92;
       vec3 high = 1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055;
       result = vec4(mix(high, low, vec3(lessThanEqual(c, vec3(0.0031308)))), 1.0);
     } else {
-      float v = channel == 0 ? texel.r : channel == 1 ? texel.g : texel.b;
+      float v = channel == 0 ? texel.r : channel == 1 ? texel.g : channel == 2 ? texel.b : texel.a;
       result = vec4(vec3(v), 1.0);
     }
   }`;
 
-export function mapMaterial(sheet: Sheet, t: SheetTextures, map: MapId, side: Side = FrontSide): ShaderMaterial {
-  const { plane, channel } = VIEW_SOURCE[map];
+/** Tawny, the one accent, as the screen shows it. */
+const TINT: [number, number, number] = [0.86, 0.42, 0.12];
+
+export function mapMaterial(
+  sheet: Sheet,
+  t: SheetTextures,
+  map: MapId | 'mask',
+  side: Side = FrontSide,
+  overlay: 'none' | 'over' | 'black' = 'none',
+): ShaderMaterial {
+  const { plane, channel } = viewSource(map);
+  const over = overlay !== 'none';
   return new ShaderMaterial({
     glslVersion: GLSL3,
     vertexShader: VERTEX,
     fragmentShader: FRAGMENT,
     side,
+    transparent: over,
+    depthWrite: !over,
+    polygonOffset: over,
+    polygonOffsetFactor: -1,
+    polygonOffsetUnits: -1,
     uniforms: {
-      map: { value: t.textures[plane] },
+      map: { value: t.texture(plane) },
       channel: { value: channel },
       size: { value: new Vector2(sheet.width, sheet.height) },
       repeats: { value: new Vector2(1, 1) },
       crisp: { value: 0 },
       wraps: { value: new Vector2(sheet.wrapU ? 1 : 0, sheet.wrapV ? 1 : 0) },
+      overlay: { value: { none: 0, over: 1, black: 2 }[overlay] },
+      tint: { value: TINT },
     },
   });
 }

@@ -5,47 +5,62 @@
 import { ExternalTexture } from 'three';
 import type { PixelPatch } from '../engine/protocol';
 import type { Sheet } from '../core/document/schema';
-import { PLANE_IDS, PLANES, type PlaneId } from '../core/strata/displayPlanes';
+import { PLANES, type PlaneId } from '../core/strata/displayPlanes';
 
 export class SheetTextures {
-  readonly textures = {} as Record<PlaneId, ExternalTexture>;
-  private handles = {} as Record<PlaneId, WebGLTexture>;
+  readonly width: number;
+  readonly height: number;
+  private handles = new Map<PlaneId, { handle: WebGLTexture; texture: ExternalTexture }>();
 
   constructor(
     private gl: WebGL2RenderingContext,
-    sheet: Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>,
+    private sheet: Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>,
     /** On a model UVs may lie in another turn of the square: textures repeat, as in glTF. */
-    onModel: boolean,
-    anisotropyWanted: number,
+    private onModel: boolean,
+    private anisotropyWanted: number,
   ) {
-    const { width, height } = sheet;
-    const wrapU = onModel || sheet.wrapU;
-    const wrapV = onModel || sheet.wrapV;
-    const levels = Math.floor(Math.log2(Math.max(width, height))) + 1;
-    const anisotropy = gl.getExtension('EXT_texture_filter_anisotropic');
-    for (const plane of PLANE_IDS) {
-      const handle = gl.createTexture()!;
-      gl.bindTexture(gl.TEXTURE_2D, handle);
-      const format = PLANES[plane].encoding === 'srgb' ? gl.SRGB8_ALPHA8 : gl.RGBA8;
-      gl.texStorage2D(gl.TEXTURE_2D, levels, format, width, height);
-      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_LINEAR);
-      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.LINEAR);
-      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, wrapU ? gl.REPEAT : gl.CLAMP_TO_EDGE);
-      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, wrapV ? gl.REPEAT : gl.CLAMP_TO_EDGE);
-      if (anisotropy) {
-        const most = gl.getParameter(anisotropy.MAX_TEXTURE_MAX_ANISOTROPY_EXT) as number;
-        gl.texParameterf(gl.TEXTURE_2D, anisotropy.TEXTURE_MAX_ANISOTROPY_EXT, Math.min(anisotropyWanted, most));
-      }
-      this.handles[plane] = handle;
-      this.textures[plane] = new ExternalTexture(handle);
-    }
-    gl.bindTexture(gl.TEXTURE_2D, null);
+    this.width = sheet.width;
+    this.height = sheet.height;
   }
 
-  /** The caller resets three's texture state afterwards. */
+  /** Made when it is first asked for: few sheets have all planes. */
+  texture(plane: PlaneId): ExternalTexture {
+    return this.plane(plane).texture;
+  }
+
+  private plane(plane: PlaneId) {
+    let made = this.handles.get(plane);
+    if (!made) this.handles.set(plane, (made = this.make(plane)));
+    return made;
+  }
+
+  private make(plane: PlaneId) {
+    const { gl, sheet } = this;
+    const wrapU = this.onModel || sheet.wrapU;
+    const wrapV = this.onModel || sheet.wrapV;
+    const levels = Math.floor(Math.log2(Math.max(sheet.width, sheet.height))) + 1;
+    const anisotropy = gl.getExtension('EXT_texture_filter_anisotropic');
+    const handle = gl.createTexture()!;
+    gl.bindTexture(gl.TEXTURE_2D, handle);
+    const format = PLANES[plane].encoding === 'srgb' ? gl.SRGB8_ALPHA8 : gl.RGBA8;
+    gl.texStorage2D(gl.TEXTURE_2D, levels, format, sheet.width, sheet.height);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, wrapU ? gl.REPEAT : gl.CLAMP_TO_EDGE);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, wrapV ? gl.REPEAT : gl.CLAMP_TO_EDGE);
+    if (anisotropy) {
+      const most = gl.getParameter(anisotropy.MAX_TEXTURE_MAX_ANISOTROPY_EXT) as number;
+      gl.texParameterf(gl.TEXTURE_2D, anisotropy.TEXTURE_MAX_ANISOTROPY_EXT, Math.min(this.anisotropyWanted, most));
+    }
+    gl.bindTexture(gl.TEXTURE_2D, null);
+    return { handle, texture: new ExternalTexture(handle) };
+  }
+
+  /** The caller resets three's texture state afterwards. Texels of another size of the sheet are left out. */
   upload({ plane, rects, data }: PixelPatch): void {
     const { gl } = this;
-    gl.bindTexture(gl.TEXTURE_2D, this.handles[plane]);
+    if (rects[0].x + rects[0].width > this.width || rects[0].y + rects[0].height > this.height) return;
+    gl.bindTexture(gl.TEXTURE_2D, this.plane(plane).handle);
     let at = 0;
     rects.forEach((r, level) => {
       gl.texSubImage2D(gl.TEXTURE_2D, level, r.x, r.y, r.width, r.height, gl.RGBA, gl.UNSIGNED_BYTE, data, at);
@@ -54,6 +69,6 @@ export class SheetTextures {
   }
 
   dispose(): void {
-    for (const plane of PLANE_IDS) this.gl.deleteTexture(this.handles[plane]);
+    for (const { handle } of this.handles.values()) this.gl.deleteTexture(handle);
   }
 }

@@ -1,15 +1,17 @@
 import { converter } from 'culori';
-import {
-  composite,
-  SEPARABLE,
-  SEPARABLE_BLENDS,
-  WHOLE,
-  type BlendId,
-  type SeparableBlend,
-} from '../colour/blend';
+import { composite, SEPARABLE, SEPARABLE_BLENDS, WHOLE, type BlendId, type SeparableBlend } from '../colour/blend';
 import { linearToOklab, oklabToLinear } from '../colour/oklab';
 import { seededRandom } from '../testing/models';
-import { fastLinear, fastSrgb, hexToSrgb, LINEAR_OF_SRGB8, linearToSrgb, linearToSrgb8, srgbToHex, srgbToLinear } from '../colour/transfer';
+import {
+  fastLinear,
+  fastSrgb,
+  hexToSrgb,
+  LINEAR_OF_SRGB8,
+  linearToSrgb,
+  linearToSrgb8,
+  srgbToHex,
+  srgbToLinear,
+} from '../colour/transfer';
 
 /** The formulas once more, written straight from the W3C text (Compositing and Blending Level 1, section 10). */
 const w3c: Partial<Record<BlendId, (cb: number, cs: number) => number>> = {

@@ -164,9 +164,18 @@ describe('documents from outside', () => {
       },
     ],
     ['a member of a group that is not there', withLayers({ ...newPaintedLayer('m', 'M'), parent: 'nobody' })],
-    ['a member apart from its group', withLayers({ ...newPaintedLayer('m', 'M'), parent: 'g' }, newPaintedLayer('o', 'O'), newGroup('g', 'G'))],
-    ['an echo of the group that it is in', withLayers({ ...newEchoLayer('e', 'E', 'g', 'base-colour', ['height']), parent: 'g' }, newGroup('g', 'G'))],
-    ['two echoes of each other', withLayers(newEchoLayer('e', 'E', 'f', 'height', ['height']), newEchoLayer('f', 'F', 'e', 'height', ['height']))],
+    [
+      'a member apart from its group',
+      withLayers({ ...newPaintedLayer('m', 'M'), parent: 'g' }, newPaintedLayer('o', 'O'), newGroup('g', 'G')),
+    ],
+    [
+      'an echo of the group that it is in',
+      withLayers({ ...newEchoLayer('e', 'E', 'g', 'base-colour', ['height']), parent: 'g' }, newGroup('g', 'G')),
+    ],
+    [
+      'two echoes of each other',
+      withLayers(newEchoLayer('e', 'E', 'f', 'height', ['height']), newEchoLayer('f', 'F', 'e', 'height', ['height'])),
+    ],
     ['a mask that is not there', withLayers({ ...newPaintedLayer('m', 'M'), mask: { id: 'nobody', on: true } })],
     ['an unknown kind', withLayers({ ...newPaintedLayer('m', 'M'), kind: 'wonder' } as never)],
     ['ten thousand layers and one', withLayers(...Array.from({ length: 10_001 }, (_, n) => newPaintedLayer(`m${n}`, 'M')))],

@@ -1,5 +1,5 @@
 import { SEPARABLE_BLENDS } from '../colour/blend';
-import { getKernels, useKernels } from '../../kernels';
+import { getKernels, chooseKernels } from '../../kernels';
 import { storedChannels } from '../document/maps';
 import { planeKey, pieceSchema } from '../document/schema';
 import { newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../document/factory';
@@ -13,9 +13,14 @@ import { seededRandom } from '../testing/models';
 import { randomStack, scribble } from '../testing/stacks';
 
 const seeds = Array.from({ length: 12 }, (_, n) => n + 1);
-afterEach(() => useKernels('wasm'));
+afterEach(() => chooseKernels('wasm'));
 
-function planesOf(evaluator: Evaluator, source: StrataSource, map: 'base-colour' | 'height' | 'own-oil' | 'normal', tile: TileIndex): Float32Array {
+function planesOf(
+  evaluator: Evaluator,
+  source: StrataSource,
+  map: 'base-colour' | 'height' | 'own-oil' | 'normal',
+  tile: TileIndex,
+): Float32Array {
   const scope = programOf(source.sheet, map);
   const value = evaluator.tile(scope, tile);
   if (value.data) return value.data;
@@ -41,7 +46,12 @@ describe('the evaluator on random stacks of every kind', () => {
         for (let n = 0; n < 3; n++) {
           const x = Math.floor(random() * 28) * 4;
           const y = Math.floor(random() * 100);
-          const rect = { x, y, width: 4 * (1 + Math.floor(random() * ((TILE - x) / 4))), height: 1 + Math.floor(random() * (TILE - y)) };
+          const rect = {
+            x,
+            y,
+            width: 4 * (1 + Math.floor(random() * ((TILE - x) / 4))),
+            height: 1 + Math.floor(random() * (TILE - y)),
+          };
           let wrong = 0;
           new Evaluator(source).rect(scope, tile, rect, (even, planes) => {
             const size = rect.width * rect.height;
@@ -76,7 +86,11 @@ describe('the evaluator on random stacks of every kind', () => {
       const fresh = { sheet: { ...now }, store };
       for (const map of ['base-colour', 'height'] as const)
         for (const tile of tilesOf(200, 150))
-          expect(Buffer.from(planesOf(used, { sheet: now, store }, map, tile).buffer).equals(Buffer.from(planesOf(new Evaluator(fresh), fresh, map, tile).buffer))).toBe(true);
+          expect(
+            Buffer.from(planesOf(used, { sheet: now, store }, map, tile).buffer).equals(
+              Buffer.from(planesOf(new Evaluator(fresh), fresh, map, tile).buffer),
+            ),
+          ).toBe(true);
       expect(cache.bytes).toBeLessThanOrEqual(cache.budgetBytes);
     }
   });
@@ -84,9 +98,9 @@ describe('the evaluator on random stacks of every kind', () => {
   test.each(seeds.slice(0, 10))('SIMD equals its TypeScript twin within 1 of 65,535 (seed %i)', (seed) => {
     const source = randomStack(seed, { layers: 10 });
     for (const map of ['base-colour', 'height', 'roughness', 'normal'] as const) {
-      useKernels('wasm');
+      chooseKernels('wasm');
       const simd = evaluateWhole16(source, map);
-      useKernels('twin');
+      chooseKernels('twin');
       const twin = evaluateWhole16(source, map);
       // Steep filters (levels, dodge) may widen a last bit; nearly all texels must agree to one step.
       let off = 0;
@@ -125,8 +139,12 @@ describe('the kernels against their twin', () => {
     for (const channels of [1, 3] as const)
       for (const opaque of [true, false])
         for (const masked of [true, false]) {
-          const data = Uint16Array.from({ length: texels * (channels + 1) }, () => (random() < 0.1 ? 0 : random() < 0.1 ? 65535 : random() * 65536));
-          const start = Float32Array.from({ length: texels * (channels + 1) }, () => (random() < 0.1 ? Math.round(random()) : random()));
+          const data = Uint16Array.from({ length: texels * (channels + 1) }, () =>
+            random() < 0.1 ? 0 : random() < 0.1 ? 65535 : random() * 65536,
+          );
+          const start = Float32Array.from({ length: texels * (channels + 1) }, () =>
+            random() < 0.1 ? Math.round(random()) : random(),
+          );
           const mask = masked ? Float32Array.from({ length: texels }, random) : null;
           const source = { data, offset: 0, stride: 16, width: 16, rows: 4 };
           const planes = Float32Array.from({ length: texels * (channels + 1) }, random);
@@ -181,7 +199,10 @@ describe('the kernels against their twin', () => {
 describe('groups, masks, adjustments and echoes', () => {
   const at = (source: StrataSource, map: Parameters<typeof valueAt>[1]) => valueAt(source, map, 5, 5);
   const grey = (v: number) => ({ 'base-colour': [v, v, v] });
-  const sheetOf = (...layers: ReturnType<typeof newCoatLayer>[]): StrataSource => ({ sheet: { ...newSheet('s', 'S', 64, 64), layers }, store: new TileStore() });
+  const sheetOf = (...layers: ReturnType<typeof newCoatLayer>[]): StrataSource => ({
+    sheet: { ...newSheet('s', 'S', 64, 64), layers },
+    store: new TileStore(),
+  });
 
   test('an isolated group blends among itself first; one that passes through blends with what lies below', () => {
     const ground = newCoatLayer('a', 'A', grey(0.5));

@@ -54,7 +54,12 @@ describe('evaluation', () => {
         const part = new Float32Array(w * h * ch);
         evaluateRegion(source, map, x, y, w, h, part, evaluator);
         for (let r = 0; r < h; r++)
-          expect(same(part.subarray(r * w * ch, (r + 1) * w * ch), whole.subarray(((y + r) * 200 + x) * ch, ((y + r) * 200 + x + w) * ch))).toBe(true);
+          expect(
+            same(
+              part.subarray(r * w * ch, (r + 1) * w * ch),
+              whole.subarray(((y + r) * 200 + x) * ch, ((y + r) * 200 + x + w) * ch),
+            ),
+          ).toBe(true);
       }
     }
   });
@@ -79,7 +84,10 @@ describe('evaluation', () => {
     ];
     const source = { sheet, store: new TileStore() };
     expect(valueAt(source, 'height', 3, 3)[0]).toBeCloseTo(0.8, 6);
-    const off = { ...sheet, layers: sheet.layers.map((l) => (l.id === 'b' ? { ...l, cells: { height: { on: false, value: [0.7] } } } : l)) };
+    const off = {
+      ...sheet,
+      layers: sheet.layers.map((l) => (l.id === 'b' ? { ...l, cells: { height: { on: false, value: [0.7] } } } : l)),
+    };
     expect(valueAt({ ...source, sheet: off }, 'height', 3, 3)[0]).toBeCloseTo(0.6, 6);
   });
 

@@ -7,7 +7,16 @@ import { storedChannels, type PlaneMap } from '../document/maps';
 import { planeKey, type Sheet } from '../document/schema';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceHit, SurfaceQuery } from '../mesh/surfaceQuery';
-import { TILE, tileIndex, TILE_TEXELS, touch, type TileChange, type TileIndex, type TileStore, type TileVersion } from '../raster/tiles';
+import {
+  TILE,
+  tileIndex,
+  TILE_TEXELS,
+  touch,
+  type TileChange,
+  type TileIndex,
+  type TileStore,
+  type TileVersion,
+} from '../raster/tiles';
 import type { Islands } from '../mesh/topology';
 import { mixSamples, type Brush, type ModelSample, type Sample } from './brush';
 import { Coverage, falloffTable, rimHardness } from './coverage';

@@ -74,13 +74,17 @@ function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
   const modelGlb = files.get('model.glb') ?? null;
   if (piece.kind === 'model' && !modelGlb) throw new PieceFileError(`${name} lacks its model.glb: export the piece again.`);
   const store = new TileStore();
-  const places = new Map(piece.sheets.flatMap((sheet) => planesOfSheet(sheet).map((plane) => [plane.key, { sheet, ...plane }] as const)));
+  const places = new Map(
+    piece.sheets.flatMap((sheet) => planesOfSheet(sheet).map((plane) => [plane.key, { sheet, ...plane }] as const)),
+  );
   for (const [path, content] of files) {
     const match = /^planes\/(.+)\.png$/.exec(path);
     if (!match) continue;
     const place = places.get(match[1]);
     if (!place)
-      throw new PieceFileError(`${name} holds "${path}", which belongs to no painted layer, coat or mask: export the piece again.`);
+      throw new PieceFileError(
+        `${name} holds "${path}", which belongs to no painted layer, coat or mask: export the piece again.`,
+      );
     const { sheet, map } = place;
     const channels = storedChannels(map);
     // A picture of another size is fitted to its sheet, so that files can be put together by hand.

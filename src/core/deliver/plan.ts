@@ -30,7 +30,9 @@ export const PATTERN_FIELDS = ['piece', 'sheet', 'map', 'width', 'height'] as co
 export const dispatchSchema = z.object({
   /** Sheet ids; empty means all. */
   sheets: z.array(z.string()).default([]),
-  maps: z.array(z.custom<OutputMap>((v) => typeof v === 'string' && isOutputMap(v), 'an unknown map')).default(['base-colour', 'normal', 'roughness', 'metallic']),
+  maps: z
+    .array(z.custom<OutputMap>((v) => typeof v === 'string' && isOutputMap(v), 'an unknown map'))
+    .default(['base-colour', 'normal', 'roughness', 'metallic']),
   /** Full size divided by this. */
   divide: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8)]).default(1),
   bits: z.union([z.literal(8), z.literal(16)]).default(8),

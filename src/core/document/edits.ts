@@ -71,7 +71,11 @@ export function applyEdit(piece: Piece, edit: Edit): Piece {
       return withSheet(piece, edit.sheetId, (s) => {
         if (JSON.stringify(arrangementOf(s.layers)) !== JSON.stringify(edit.before))
           throw new EditMismatch(`the layers of sheet "${s.id}" are in another order`);
-        const ids = (order: typeof edit.before) => order.map(([id]) => id).toSorted().join();
+        const ids = (order: typeof edit.before) =>
+          order
+            .map(([id]) => id)
+            .toSorted()
+            .join();
         if (ids(edit.before) !== ids(edit.after)) throw new EditMismatch('an arrangement keeps all layers');
         return { ...s, layers: arranged(s.layers, edit.after) };
       });
@@ -174,7 +178,8 @@ export function batch(edits: readonly Edit[]): Edit {
 
 /** What the trail says about an edit. */
 export function describeEdit(edit: Edit, piece: Piece): string {
-  const layerName = (id: string) => piece.sheets.flatMap((s) => [...s.layers, ...s.masks]).find((l) => l.id === id)?.name ?? 'a layer';
+  const layerName = (id: string) =>
+    piece.sheets.flatMap((s) => [...s.layers, ...s.masks]).find((l) => l.id === id)?.name ?? 'a layer';
   switch (edit.type) {
     case 'batch':
       return edit.edits.length ? describeEdit(edit.edits[0], piece) : 'Nothing';

@@ -3,16 +3,7 @@
  * view, a channel in `src/core/strata/displayPlanes.ts`). Besides these a sheet can have grayscale masks of its
  * own, named by the artist ("oil", "transmission"): their ids begin with `own-`.
  */
-export const MAP_IDS = [
-  'base-colour',
-  'height',
-  'roughness',
-  'metallic',
-  'normal',
-  'emissive',
-  'opacity',
-  'occlusion',
-] as const;
+export const MAP_IDS = ['base-colour', 'height', 'roughness', 'metallic', 'normal', 'emissive', 'opacity', 'occlusion'] as const;
 export type BuiltInMap = (typeof MAP_IDS)[number];
 export type MapId = BuiltInMap | `own-${string}`;
 /** What pixel planes hold: a map of a layer, or the paint of a mask. */

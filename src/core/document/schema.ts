@@ -31,7 +31,12 @@ export const sheetSchema = z.object({
   maps: z.array(mapId).min(1).max(LIMITS.maxMaps),
   /** Names of the sheet's own grayscale masks among `maps`. */
   ownMaps: z
-    .array(z.object({ id: z.custom<OwnMap['id']>((v) => typeof v === 'string' && v.startsWith('own-') && isMapId(v)), name: nameSchema }))
+    .array(
+      z.object({
+        id: z.custom<OwnMap['id']>((v) => typeof v === 'string' && v.startsWith('own-') && isMapId(v)),
+        name: nameSchema,
+      }),
+    )
     .max(LIMITS.maxMaps)
     .default([]),
   /** Full height range (value 0 to 1) as a fraction of the sheet's width; drives the computed normal. */

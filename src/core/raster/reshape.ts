@@ -27,7 +27,13 @@ export function reshapePlane(pixels: Uint16Array, extent: Extent, map: PlaneMap,
   const channels = storedChannels(map);
   const { width, height } = extent;
   if (by.kind === 'resize')
-    return fitPicture({ width, height, channels, bits: 16, data: pixels }, by.width, by.height, channels, mapKind(map) === 'colour');
+    return fitPicture(
+      { width, height, channels, bits: 16, data: pixels },
+      by.width,
+      by.height,
+      channels,
+      mapKind(map) === 'colour',
+    );
   const to = reshapedExtent(extent, by);
   const out = new Uint16Array(to.width * to.height * channels);
   for (let y = 0; y < to.height; y++)
@@ -43,7 +49,12 @@ export function reshapePlane(pixels: Uint16Array, extent: Extent, map: PlaneMap,
 }
 
 /** The old texel that comes to lie at a new one. */
-export function sourceOf(x: number, y: number, { width, height }: Extent, by: Exclude<Reshape, { kind: 'resize' }>): [number, number] {
+export function sourceOf(
+  x: number,
+  y: number,
+  { width, height }: Extent,
+  by: Exclude<Reshape, { kind: 'resize' }>,
+): [number, number] {
   if (by.kind === 'frame') return [x + by.x, y + by.y];
   if (by.kind === 'mirror') return by.axis === 'x' ? [width - 1 - x, y] : [x, height - 1 - y];
   if (by.quarters === 1) return [y, height - 1 - x];

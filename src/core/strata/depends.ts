@@ -41,7 +41,13 @@ export function dependenceOf(scope: Scope): Dependence {
 }
 
 /** Equal signatures: the plane looks the same on this tile. */
-export function planeSignature(evaluator: Evaluator, sheet: Sheet, plane: PlaneId, tile: TileIndex, look: Look | null): Signature {
+export function planeSignature(
+  evaluator: Evaluator,
+  sheet: Sheet,
+  plane: PlaneId,
+  tile: TileIndex,
+  look: Look | null,
+): Signature {
   const of = (map: Parameters<typeof programOf>[1], t: TileIndex) => {
     const scope = programOf(sheet, map);
     return evaluator.signature(scope, scope.ops.length, t);

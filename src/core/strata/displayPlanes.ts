@@ -81,8 +81,7 @@ function rows(level: MipLevel, tile: TileIndex, rect: Rect, row: (offset: number
   const x = tileX(tile) * TILE + rect.x;
   const y = tileY(tile) * TILE + rect.y;
   const columns = Math.min(rect.width, level.width - x);
-  for (let r = 0; r < Math.min(rect.height, level.height - y); r++)
-    row(((y + r) * level.width + x) * 4, columns, r * rect.width);
+  for (let r = 0; r < Math.min(rect.height, level.height - y); r++) row(((y + r) * level.width + x) * 4, columns, r * rect.width);
 }
 
 function fillChannel(level: MipLevel, tile: TileIndex, rect: Rect, channel: number, value: number): void {

@@ -36,7 +36,14 @@ function interleave(planes: Float32Array, texels: number, channels: number, out:
 }
 
 /** Writes one evaluated tile into a whole 16-bit picture, channels interleaved. */
-export function tileTo16(evaluator: Evaluator, scope: Scope, tile: TileIndex, width: number, height: number, out: Uint16Array): void {
+export function tileTo16(
+  evaluator: Evaluator,
+  scope: Scope,
+  tile: TileIndex,
+  width: number,
+  height: number,
+  out: Uint16Array,
+): void {
   const { channels } = scope;
   const x0 = tileX(tile) * TILE;
   const y0 = tileY(tile) * TILE;

@@ -11,7 +11,17 @@ import { composite, SEPARABLE_BLENDS, WHOLE, WHOLE_BLENDS, lum, type BlendId } f
 import type { Sheet } from '../document/schema';
 import { kernels, type StoredSource } from '../../kernels';
 import type { Rect } from '../raster/mips';
-import { stampOf, TILE, TILE_TEXELS, tileIndex, tilesAcross, tileX, tileY, type TileIndex, type TileStore } from '../raster/tiles';
+import {
+  stampOf,
+  TILE,
+  TILE_TEXELS,
+  tileIndex,
+  tilesAcross,
+  tileX,
+  tileY,
+  type TileIndex,
+  type TileStore,
+} from '../raster/tiles';
 import { FILTERS } from './filters';
 import { reachOf, type MaskUse, type Op, type Scope } from './program';
 import { mixSignature, type Signature } from './signature';
@@ -72,17 +82,22 @@ export class Evaluator {
   }
 
   /**
-   * A rectangle of a tile (texels within the tile; x and width multiples of 4) handed to `use`: values then
-   * alpha if it is even, else planes that are valid until `use` returns.
+   * A rectangle of a tile (texels within the tile; x and width multiples of 4) handed to `take`: values then
+   * alpha if it is even, else planes that are valid until `take` returns.
    */
-  rect(scope: Scope, tile: TileIndex, rect: Rect, use: (even: readonly number[] | null, planes: Float32Array | null) => void): void {
+  rect(
+    scope: Scope,
+    tile: TileIndex,
+    rect: Rect,
+    take: (even: readonly number[] | null, planes: Float32Array | null) => void,
+  ): void {
     const mark = kernels.mark();
     const state = this.run(scope, scope.ops.length, tile, rect);
-    use(state.even, state.acc);
+    take(state.even, state.acc);
     kernels.release(mark);
   }
 
-  /** A mask over a rectangle of a tile: one number if it is even, else a plane valid until `use` returns. */
+  /** A mask over a rectangle of a tile: one number if it is even, else a plane valid until `take` returns. */
   maskRect(use: MaskUse | null, tile: TileIndex, rect: Rect, take: (value: number | Float32Array) => void): void {
     const mark = kernels.mark();
     take(this.mask(use, tile, rect));
@@ -114,7 +129,8 @@ export class Evaluator {
       case 'blend': {
         const { source } = op;
         if (source.type === 'value') return mask;
-        const below = source.type === 'paint' ? this.stamp(source.plane, tile) : this.signature(source.scope, source.scope.ops.length, tile);
+        const below =
+          source.type === 'paint' ? this.stamp(source.plane, tile) : this.signature(source.scope, source.scope.ops.length, tile);
         // A scope in which nothing lies here has its own key only.
         if (below === NOTHING || (source.type !== 'paint' && below === source.scope.key)) return NOTHING;
         return mixSignature(below, mask);
@@ -243,7 +259,15 @@ export class Evaluator {
     const opaque = scope.ground !== null;
     const mode = MODE[op.blend];
     if (paint && mode !== undefined)
-      return kernels.blendStored(this.planes(state, texels), scope.channels, storedRect(paint, rect), mode, opacity, plane, opaque);
+      return kernels.blendStored(
+        this.planes(state, texels),
+        scope.channels,
+        storedRect(paint, rect),
+        mode,
+        opacity,
+        plane,
+        opaque,
+      );
     const from = this.sourceState(scope, source, paint, tile, rect);
     if (from.even && state.even && !plane) {
       const values = state.even.slice(0, -1);
@@ -399,8 +423,7 @@ function convert(state: State, fromChannels: number, texels: number): State {
   const from = state.acc!;
   const to = fromChannels === 3 ? 1 : 3;
   const out = kernels.floats(texels * (to + 1));
-  if (to === 1)
-    for (let i = 0; i < texels; i++) out[i] = 0.3 * from[i] + 0.59 * from[texels + i] + 0.11 * from[2 * texels + i];
+  if (to === 1) for (let i = 0; i < texels; i++) out[i] = 0.3 * from[i] + 0.59 * from[texels + i] + 0.11 * from[2 * texels + i];
   else for (let c = 0; c < 3; c++) out.set(from.subarray(0, texels), c * texels);
   out.set(from.subarray(fromChannels * texels), to * texels);
   return { even: null, acc: out };
@@ -452,8 +475,7 @@ function lerpStraight(
     const wb = acc[a + i] * (1 - k);
     const ws = other[a + i] * k;
     const sum = wb + ws;
-    for (let c = 0; c < channels; c++)
-      acc[c * n + i] = sum > 0 ? (acc[c * n + i] * wb + other[c * n + i] * ws) / sum : 0;
+    for (let c = 0; c < channels; c++) acc[c * n + i] = sum > 0 ? (acc[c * n + i] * wb + other[c * n + i] * ws) / sum : 0;
     acc[a + i] = sum;
   }
 }
@@ -468,7 +490,7 @@ function tilesBetween(from: number, to: number, size: number, wraps: boolean, co
     for (let t = Math.max(0, Math.floor(from / TILE)); t <= last; t++) add(t);
     return out;
   }
-  for (let v = from; v < to; ) {
+  for (let v = from; v < to;) {
     const at = ((v % size) + size) % size;
     add(Math.floor(at / TILE));
     if (out.length === count) break;
@@ -477,4 +499,3 @@ function tilesBetween(from: number, to: number, size: number, wraps: boolean, co
   }
   return out;
 }
-

@@ -50,4 +50,3 @@ export function mergedPaint(
   }
   return { changes, maps };
 }
-

@@ -109,19 +109,11 @@ class Compiler {
     return mask ? { plane: planeKey(mask.id, 'mask'), ground: mask.ground, invert: mask.invert } : null;
   }
 
-  private put(
-    ops: Op[],
-    layer: Layer,
-    map: MapId,
-    opacity: number,
-    mask: MaskUse | null,
-    weights: Record<string, number>,
-  ): void {
+  private put(ops: Op[], layer: Layer, map: MapId, opacity: number, mask: MaskUse | null, weights: Record<string, number>): void {
     const base = { layerId: layer.id, opacity, mask };
     const blend = effectiveBlend(layer, map);
     const params = (what: string) => textSignature(`${what} ${blend} ${opacity} ${mask ? JSON.stringify(mask) : ''}`);
-    const add = (source: Source, what: string) =>
-      ops.push({ ...base, type: 'blend', source, blend, key: params(what) });
+    const add = (source: Source, what: string) => ops.push({ ...base, type: 'blend', source, blend, key: params(what) });
     switch (layer.kind) {
       case 'painted':
         add({ type: 'paint', plane: planeKey(layer.id, map) }, 'paint');
@@ -208,11 +200,15 @@ export function programOf(sheet: Sheet, map: MapId): Scope {
 }
 
 /** One layer (with all in it) or several on their own, over nothing: for thumbnails and merging. */
-export function programOfLayers(sheet: Sheet, map: MapId, layerIds: readonly string[], ground: readonly number[] | null = null): Scope {
+export function programOfLayers(
+  sheet: Sheet,
+  map: MapId,
+  layerIds: readonly string[],
+  ground: readonly number[] | null = null,
+): Scope {
   return remember(sheet, `${map} of ${layerIds.join()} over ${ground?.join() ?? ''}`, () => {
     const chosen = new Set(layerIds);
     const roots = sheet.layers.filter((l) => chosen.has(l.id) && !ancestors(sheet.layers, l.id).some((a) => chosen.has(a.id)));
     return new Compiler(sheet).scope(map, roots, ground);
   });
 }
-

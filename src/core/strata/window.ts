@@ -15,12 +15,18 @@ export function runWithin(at: number, left: number, size: number, wrap: boolean)
 }
 
 /** Fills `out` (`planes` planes of the rectangle's size) from evaluated tiles. */
-export function gather(sheet: Extent, rect: Rect, planes: number, tileAt: (tile: TileIndex) => TileValue, out: Float32Array): void {
+export function gather(
+  sheet: Extent,
+  rect: Rect,
+  planes: number,
+  tileAt: (tile: TileIndex) => TileValue,
+  out: Float32Array,
+): void {
   const { x, y, width, height } = rect;
   const size = width * height;
-  for (let ry = 0; ry < height; ) {
+  for (let ry = 0; ry < height;) {
     const [sy, rows] = runWithin(y + ry, height - ry, sheet.height, sheet.wrapV);
-    for (let rx = 0; rx < width; ) {
+    for (let rx = 0; rx < width;) {
       const [sx, columns] = runWithin(x + rx, width - rx, sheet.width, sheet.wrapU);
       const value = tileAt(tileIndex((sx / TILE) | 0, (sy / TILE) | 0));
       for (let p = 0; p < planes; p++)

@@ -28,7 +28,14 @@ export function randomFilter(random: Random): Filter {
     case 'levels':
       return { type, black: random() * 0.4, white: 0.6 + random() * 0.4, gamma: 0.5 + random(), outBlack: 0, outWhite: random() };
     case 'curve':
-      return { type, points: [[0, random()], [0.3 + random() * 0.4, random()], [1, random()]] };
+      return {
+        type,
+        points: [
+          [0, random()],
+          [0.3 + random() * 0.4, random()],
+          [1, random()],
+        ],
+      };
     case 'contrast':
       return { type, brightness: random() - 0.5, contrast: random() - 0.5 };
     case 'hue':
@@ -53,7 +60,11 @@ export function randomStack(seed: number, options: StackOptions = {}): { sheet: 
   const maps: MapId[] = options.plain
     ? ['base-colour', 'height', 'roughness', 'metallic']
     : ['base-colour', 'height', 'roughness', 'metallic', 'normal', 'own-oil'];
-  const sheet = newSheet('s', 'Sheet', 200, 150, { maps, ownMaps: options.plain ? [] : [{ id: 'own-oil', name: 'oil' }], ...options.over });
+  const sheet = newSheet('s', 'Sheet', 200, 150, {
+    maps,
+    ownMaps: options.plain ? [] : [{ id: 'own-oil', name: 'oil' }],
+    ...options.over,
+  });
   const store = new TileStore();
   const { width, height } = sheet;
   if (!options.plain)
@@ -76,13 +87,17 @@ export function randomStack(seed: number, options: StackOptions = {}): { sheet: 
 }
 
 function randomLayer(random: Random, id: string, sheet: Sheet, before: Layer[], store: TileStore, plain: boolean): Layer {
-  const kinds = plain ? (['painted', 'painted', 'coat'] as const) : (['painted', 'painted', 'coat', 'group', 'adjust', 'echo'] as const);
+  const kinds = plain
+    ? (['painted', 'painted', 'coat'] as const)
+    : (['painted', 'painted', 'coat', 'group', 'adjust', 'echo'] as const);
   const kind = oneOf(random, kinds);
   // Echoes only of layers above the groups that they may be in: no cycles. Painted ones always are.
   const originals = before.filter((l) => l.kind === 'painted');
   let layer: Layer;
   if (kind === 'coat') {
-    const values = sheet.maps.filter(() => random() < 0.6).map((m) => [m, Array.from({ length: valueChannels(m) }, random)] as const);
+    const values = sheet.maps
+      .filter(() => random() < 0.6)
+      .map((m) => [m, Array.from({ length: valueChannels(m) }, random)] as const);
     layer = newCoatLayer(id, `Coat ${id}`, Object.fromEntries(values), sheet.maps);
   } else if (kind === 'group') layer = { ...newGroup(id, `Group ${id}`, sheet.maps), passThrough: random() < 0.5 };
   else if (kind === 'adjust') layer = newAdjustLayer(id, `Adjust ${id}`, randomFilter(random), sheet.maps);

@@ -1,9 +1,6 @@
-import { brushSchema } from '../../core/brush/brush';
 import { arrangeEdit, setLayerEdit } from '../../core/document/edits';
-import { newCoatLayer } from '../../core/document/factory';
 import { moved } from '../../core/document/tree';
 import type { PickedValues } from '../protocol';
-import { unpackOperation } from '../../core/document/commit';
 import type { JournalEntry } from '../journal';
 import { at, brush, House, makeEngine, shownPlanes, startPiece, stroke, until } from './house';
 

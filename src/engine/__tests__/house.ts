@@ -173,4 +173,3 @@ export function shownPlanes(events: Event[]) {
     Object.entries(planes).map(([plane, bytes]) => [plane, createHash('sha256').update(bytes).digest('hex')]),
   );
 }
-

@@ -1,7 +1,15 @@
 /** Random sequences of everything that changes a piece: what is shown equals a fresh opening, and undo goes to the start. */
 import { brushSchema } from '../../core/brush/brush';
 import { arrangeEdit, batch, setLayerEdit, setMaskEdit, type Edit } from '../../core/document/edits';
-import { newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
+import {
+  newAdjustLayer,
+  newCoatLayer,
+  newEchoLayer,
+  newGroup,
+  newPaintedLayer,
+  newPiece,
+  newSheet,
+} from '../../core/document/factory';
 import { findCycle, moved } from '../../core/document/tree';
 import type { Piece, Sheet } from '../../core/document/schema';
 import type { PixelPatch } from '../protocol';
@@ -39,14 +47,19 @@ async function randomStep({ engine, send }: Bench, random: () => number, serial:
       const writes =
         target === mask?.id
           ? { mask: { on: true, value: [Math.round(random())], amount: 1 } }
-          : { 'base-colour': { on: true, value: [random(), random(), random()], amount: 1 }, height: { on: true, value: [random()], amount: 0.5 } };
+          : {
+              'base-colour': { on: true, value: [random(), random(), random()], amount: 1 },
+              height: { on: true, value: [random()], amount: 0.5 },
+            };
       const brush = brushSchema.parse({ size: 14, smoothing: 0, spacing: 0.4, mode: random() < 0.2 ? 'erase' : 'paint', writes });
       const point = () => at(random() * sheet.width, random() * sheet.height);
       await send({ type: 'stroke-begin', sheetId: 's', layerId: target, brush, samples: [point()], at: 1 });
       return send({ type: 'stroke-end', samples: [point()], at: 2 });
     }
     case 3:
-      return edit(setLayerEdit(sheet, layer, { opacity: random(), visible: random() < 0.8, blend: random() < 0.5 ? 'overlay' : 'normal' }));
+      return edit(
+        setLayerEdit(sheet, layer, { opacity: random(), visible: random() < 0.8, blend: random() < 0.5 ? 'overlay' : 'normal' }),
+      );
     case 4: {
       const groups = sheet.layers.filter((l) => l.kind === 'group');
       const parent = random() < 0.5 && groups.length ? groups[Math.floor(random() * groups.length)].id : null;
@@ -74,7 +87,12 @@ async function randomStep({ engine, send }: Bench, random: () => number, serial:
     default:
       return random() < 0.5
         ? send({ type: 'redo', serial })
-        : edit(batch([{ type: 'add-mask', sheetId: 's', index: 0, mask: { id, name: 'M', ground: 0.5, invert: false } }, setLayerEdit(sheet, layer, { mask: { id, on: true } })]));
+        : edit(
+            batch([
+              { type: 'add-mask', sheetId: 's', index: 0, mask: { id, name: 'M', ground: 0.5, invert: false } },
+              setLayerEdit(sheet, layer, { mask: { id, on: true } }),
+            ]),
+          );
   }
 }
 
@@ -88,7 +106,8 @@ function shown({ events }: Bench, { width, height }: Sheet): Map<string, Buffer>
         // What was drawn for another size of the sheet is covered by what came later.
         if (r.x + r.width > width || r.y + r.height > height) continue;
         const out = planes.get(p.plane) ?? planes.set(p.plane, Buffer.alloc(width * height * 4)).get(p.plane)!;
-        for (let y = 0; y < r.height; y++) out.set(p.data.subarray(y * r.width * 4, (y + 1) * r.width * 4), ((r.y + y) * width + r.x) * 4);
+        for (let y = 0; y < r.height; y++)
+          out.set(p.data.subarray(y * r.width * 4, (y + 1) * r.width * 4), ((r.y + y) * width + r.x) * 4);
       }
   return planes;
 }
@@ -112,7 +131,8 @@ describe('random sequences', () => {
         await b.engine.settled();
         expect(JSON.stringify(b.engine.piece)).toBe(JSON.stringify(a.engine.piece));
         const [mine, fresh] = [shown(a, a.engine.piece.sheets[0]), shown(b, b.engine.piece.sheets[0])];
-        for (const [plane, bytes] of fresh) expect({ seed, plane, equal: mine.get(plane)?.equals(bytes) }).toEqual({ seed, plane, equal: true });
+        for (const [plane, bytes] of fresh)
+          expect({ seed, plane, equal: mine.get(plane)?.equals(bytes) }).toEqual({ seed, plane, equal: true });
         while (b.last('document')?.trail.position !== 0) {
           await b.send({ type: 'undo', serial: 1 });
           if (!b.last('document') || b.engine.piece === undefined) break;

@@ -16,7 +16,7 @@ import { Panes } from './Panes';
 import { openBench, useBench } from './store';
 import { Strata } from './Strata';
 import { TopBar } from './TopBar';
-import { useThumbnail } from './useThumbnail';
+import { useCardPicture } from './useCardPicture';
 
 /** Opens the piece's engine for as long as the page is there. */
 export function useOpenPiece(pieceId: string): void {
@@ -78,7 +78,7 @@ export function Bench({ pieceId }: { pieceId: string }) {
 }
 
 function Thumbnails({ pieceId }: { pieceId: string }) {
-  useThumbnail(pieceId);
+  useCardPicture(pieceId);
   return null;
 }
 

@@ -2,12 +2,12 @@
 /** The hand: brush, what it writes, wells and palette, close under the work. */
 import { ArrowLeftRight, Brush as BrushIcon, Eraser, Pipette } from 'lucide-react';
 import { useSyncExternalStore } from 'react';
-import { MAPS, MAP_IDS } from '@/core/document/maps';
+import { mapInfo } from '@/core/document/maps';
 import { ColourField } from '../common/ColourField';
 import { IconButton, Segments, Switch, Tip } from '../common/controls';
 import { NumberField } from '../common/NumberField';
 import { keysFor } from './commands';
-import { currentSheet, edit, setBrush, setWell, setWrite, swapWells, useBench, type Tool, type Writes } from './store';
+import { currentMask, currentSheet, edit, setBrush, setWell, setWrite, swapWells, useBench, writeOf, type Tool } from './store';
 import { hover, pickedLine } from './usePanePointer';
 
 export function Hand() {
@@ -139,18 +139,74 @@ function Brush() {
 }
 
 function WritesPanel() {
+  const target = useBench((s) => s.target);
+  return target === 'mask' ? <MaskPanel /> : <MapsPanel />;
+}
+
+/** While a mask is painted: how much it lets through where the brush goes. */
+function MaskPanel() {
+  const value = useBench((s) => s.maskValue);
+  const mask = useBench((s) => currentMask(s));
+  const set = (maskValue: number) => useBench.setState({ maskValue });
+  return (
+    <div className="min-w-[250px] flex-1 bg-accent-wash px-3 py-2" aria-label="What the brush writes">
+      <div className="mb-1 flex justify-between text-accent-ink">
+        <span className="truncate">Painting {mask?.name ?? 'the mask'}</span>
+      </div>
+      <NumberField
+        label="Shows"
+        labelWidth="60px"
+        unit="%"
+        value={value * 100}
+        min={0}
+        max={100}
+        reset={100}
+        onPreview={(v) => set(v / 100)}
+        onCommit={(v) => set(v / 100)}
+      />
+      <div className="mt-1 flex items-center gap-1.5">
+        {[
+          { v: 1, label: 'Show' },
+          { v: 0, label: 'Hide' },
+        ].map(({ v, label }) => (
+          <button
+            key={label}
+            type="button"
+            aria-pressed={value === v}
+            onClick={() => set(v)}
+            className={`inline-flex h-7 items-center gap-1.5 rounded border px-2 ${value === v ? 'border-accent bg-raised' : 'border-line'}`}
+          >
+            <span className="h-3.5 w-3.5 rounded-sm border border-line" style={{ background: v ? '#fff' : '#000' }} />
+            {label}
+          </button>
+        ))}
+        <IconButton label="Swap showing and hiding" keys={keysFor('swap')} onClick={swapWells}>
+          <ArrowLeftRight size={14} />
+        </IconButton>
+        <span className="flex-1" />
+        <button type="button" className="h-7 rounded px-2 hover:bg-field" onClick={() => useBench.setState({ target: 'layer' })}>
+          Back to the layer
+        </button>
+      </div>
+    </div>
+  );
+}
+
+function MapsPanel() {
   const writes = useBench((s) => s.writes);
   const well = useBench((s) => s.wells[0]);
-  const maps = useBench((s) => currentSheet(s).maps);
+  const sheet = useBench((s) => currentSheet(s));
   return (
-    <div className="min-w-[250px] flex-1 px-3 py-2" aria-label="What the brush writes">
+    <div className="min-w-[250px] flex-1 overflow-y-auto px-3 py-2" aria-label="What the brush writes">
       <div className="mb-1 flex justify-between text-ink-soft">
         Writes<span className="text-[11px]">value · amount</span>
       </div>
-      {MAP_IDS.filter((m) => maps.includes(m)).map((map) => {
-        const w = writes[map];
-        const info = MAPS[map];
-        const value = map === 'base-colour' ? null : (w as Writes['height']).value;
+      {sheet.maps.map((map) => {
+        const info = mapInfo(map, sheet.ownMaps);
+        // Directions are not painted by hand: height makes them.
+        if (info.kind === 'normal') return null;
+        const w = writeOf(writes, map);
+        const value = info.kind === 'colour' ? null : w.value;
         const offset = info.display === 'offset';
         return (
           <div key={map} className="flex h-[26px] items-center gap-1.5">
@@ -162,8 +218,10 @@ function WritesPanel() {
                 onClick={() => setWrite(map, { on: !w.on })}
                 className={`flex h-[22px] w-[84px] shrink-0 items-center gap-1.5 rounded border px-1.5 ${w.on ? 'border-accent bg-raised' : 'border-line text-ink-soft'}`}
               >
-                {map === 'base-colour' && <span className="h-3 w-3 rounded-sm border border-line" style={{ background: well }} />}
-                {info.label.replace('Base colour', 'Colour')}
+                {info.kind === 'colour' && (
+                  <span className="h-3 w-3 rounded-sm border border-line" style={{ background: well }} />
+                )}
+                <span className="truncate">{info.label.replace('Base colour', 'Colour')}</span>
               </button>
             </Tip>
             {value !== null ? (

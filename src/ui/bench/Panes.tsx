@@ -6,7 +6,7 @@ import { Group, Panel, Separator } from 'react-resizable-panels';
 import { BenchViewport, type PaneRect } from '@/viewport/benchViewport';
 import { IconButton, Tip } from '../common/controls';
 import { FlatTools, ModelTools } from './PaneTools';
-import { pixelListeners, useBench } from './store';
+import { pixelListeners, sendViewing, useBench } from './store';
 import type { PaneName } from './samples';
 import { usePanePointer } from './usePanePointer';
 import { holder } from './viewportHolder';
@@ -111,11 +111,13 @@ function useViewport(
     };
     place.current();
     v.setView(state.view);
+    v.setMaskMode(state.maskMode);
     v.open(state.document!, state.geometry);
     v.setSheet(state.sheetId);
     v.setWireOpacity(state.wireOpacity);
     v.setLight(state.light);
     place.current();
+    sendViewing();
     const onPixels: Parameters<typeof pixelListeners.add>[0] = (patches, strokeAt) => {
       v.applyPatches(patches);
       if (strokeAt !== null) markPointerToPixel(strokeAt);
@@ -124,6 +126,7 @@ function useViewport(
     const unsubscribe = useBench.subscribe((now, before) => {
       if (now.document && now.document !== before.document) v.setPiece(now.document);
       if (now.view !== before.view) v.setView(now.view);
+      if (now.maskMode !== before.maskMode) v.setMaskMode(now.maskMode);
       if (now.sheetId !== before.sheetId) v.setSheet(now.sheetId);
       if (now.wireOpacity !== before.wireOpacity) v.setWireOpacity(now.wireOpacity);
       if (now.light !== before.light) v.setLight(now.light);

@@ -1,138 +1,228 @@
 'use client';
-/** One cell: what a layer does to a map. Click switches it; a coat's value opens with the small arrow or Alt. */
+/** One cell: what a layer does to a map. Click opens it, Space or Alt click switches it. */
 import { Popover } from 'radix-ui';
+import { useRef, type MouseEvent } from 'react';
+import { HexColorPicker } from 'react-colorful';
+import { BLEND_LABELS } from '@/core/colour/blend';
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
 import { setLayerEdit, type Edit } from '@/core/document/edits';
-import { MAPS, type MapId } from '@/core/document/maps';
-import type { Layer, Sheet } from '@/core/document/schema';
-import { ColourField } from '../common/ColourField';
-import { Tip } from '../common/controls';
+import { mapInfo, type MapId } from '@/core/document/maps';
+import { planeKey, type Cell, type Layer, type Sheet } from '@/core/document/schema';
+import { effectiveBlend } from '@/core/strata/program';
+import { Button, Switch } from '../common/controls';
 import { NumberField } from '../common/NumberField';
-import { edit, preview } from './store';
+import { BlendSelect } from './BlendSelect';
+import { askForPicture } from './pictureFile';
+import { edit, preview, useBench } from './store';
+import { useThumbnail } from './thumbnails';
 
-const WIDTH = 30;
+export const CELL_WIDTH = 30;
 
 export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; map: MapId }) {
   const cell = layer.cells[map];
-  const info = MAPS[map];
-  const change = (next: Partial<NonNullable<typeof cell>>): Edit =>
-    setLayerEdit(sheet, layer, { cells: { ...layer.cells, [map]: { on: false, ...cell, ...next } } });
-  const toggle = () => edit(change({ on: !cell?.on }), `${layer.name}: ${info.label.toLowerCase()} ${cell?.on ? 'off' : 'on'}`);
-  const says = `${layer.name} ${cell?.on ? `writes ${info.label.toLowerCase()}` : `leaves ${info.label.toLowerCase()} alone`}. Click to switch.`;
-  return (
-    <span className="flex shrink-0 justify-center" style={{ width: WIDTH }}>
-      {layer.kind === 'coat' && cell?.on ? (
-        <CoatCell layer={layer} map={map} value={cell.value!} change={change} toggle={toggle} />
-      ) : (
-        <Tip label={says}>
-          <button
-            type="button"
-            aria-label={says}
-            aria-pressed={cell?.on ?? false}
-            data-cell={map}
-            onClick={toggle}
-            className="flex h-6 w-6 items-center justify-center rounded hover:bg-field"
-          >
-            {cell?.on ? <PaintGlyph /> : <span className="h-1 w-1 rounded-full bg-ink-soft opacity-55" />}
-          </button>
-        </Tip>
-      )}
-    </span>
-  );
-}
-
-/** A dab: this layer carries paint of its own on the map. */
-function PaintGlyph() {
-  return (
-    <svg width="20" height="20" viewBox="0 0 20 20" aria-hidden="true">
-      <rect x="0.5" y="0.5" width="19" height="19" rx="4" className="fill-raised stroke-line" />
-      <path
-        d="M3.5 13.5c2.5-6 4-1.5 6-4.5s3-4.5 7-2.5"
-        fill="none"
-        className="stroke-ink"
-        strokeWidth="3.4"
-        strokeLinecap="round"
-      />
-    </svg>
-  );
-}
-
-interface CoatCellProps {
-  layer: Layer;
-  map: MapId;
-  value: readonly number[];
-  change: (next: { on?: boolean; value?: number[] }) => Edit;
-  toggle: () => void;
-}
-
-function CoatCell({ layer, map, value, change, toggle }: CoatCellProps) {
-  const info = MAPS[map];
-  const label = `${layer.name}, ${info.label.toLowerCase()}`;
-  const hint = `${label}: click to change, Alt click to switch off.`;
-  const altOff = (e: { altKey: boolean; preventDefault: () => void }) => {
+  const info = mapInfo(map, sheet.ownMaps);
+  const missing = useBench((s) => s.missing.includes(planeKey(layer.id, map)));
+  const change = (next: Partial<Cell>): Edit => {
+    const fresh: Cell = layer.kind === 'coat' ? { on: false, value: [...info.start] } : { on: false };
+    return setLayerEdit(sheet, layer, { cells: { ...layer.cells, [map]: { ...fresh, ...cell, ...next } } });
+  };
+  const what = `${layer.name}, ${info.label.toLowerCase()}`;
+  const toggle = () => layer.lock !== 'all' && edit(change({ on: !cell?.on }), `${what} ${cell?.on ? 'off' : 'on'}`);
+  const label = `${what}: ${missing ? 'pixels are missing in the house' : cell?.on ? 'on' : 'off'}. Click to open, Space to switch.`;
+  const altSwitches = (e: MouseEvent) => {
     if (!e.altKey) return;
     e.preventDefault();
     toggle();
   };
-  if (info.kind === 'colour') {
-    const colour = srgbToHex(value);
-    return (
-      <ColourField
-        colour={colour}
-        label={label}
-        onPreview={(c) => preview(change({ value: hexToSrgb(c) }))}
-        onCommit={(c) => edit(change({ value: hexToSrgb(c) }), `${label} ${c}`)}
-      >
-        <button
-          type="button"
-          aria-label={hint}
-          title={hint}
-          data-cell={map}
-          onClickCapture={altOff}
-          className="h-6 w-6 rounded border border-line"
-          style={{ background: colour }}
-        />
-      </ColourField>
-    );
-  }
-  const shown = info.display === 'offset' ? (value[0] - 0.5) * 100 : value[0] * 100;
-  const back = (v: number) => (info.display === 'offset' ? v / 100 + 0.5 : v / 100);
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <button
-          type="button"
-          aria-label={hint}
-          title={hint}
-          data-cell={map}
-          onClickCapture={altOff}
-          className="relative h-6 w-6 overflow-hidden rounded border border-line bg-raised"
-        >
-          <span className="absolute inset-x-1 bottom-1 bg-ink-soft" style={{ height: `${Math.max(6, value[0] * 66)}%` }} />
-        </button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="right"
-          sideOffset={8}
-          aria-label={label}
-          className="z-40 w-64 rounded-md border border-line bg-panel p-3 shadow-xl"
-        >
-          <NumberField
-            label={info.label}
-            unit="%"
-            value={shown}
-            min={info.display === 'offset' ? -50 : 0}
-            max={info.display === 'offset' ? 50 : 100}
-            reset={info.display === 'offset' ? 0 : info.start[0] * 100}
-            onPreview={(v) => preview(change({ value: [back(v)] }))}
-            onCommit={(v) => edit(change({ value: [back(v)] }), `${label} ${Math.round(v)} %`)}
-          />
-          <button type="button" className="mt-2 h-7 rounded px-1.5 hover:bg-field" onClick={toggle}>
-            Switch off
+    <span className="flex shrink-0 justify-center" style={{ width: CELL_WIDTH }}>
+      <Popover.Root>
+        <Popover.Trigger asChild>
+          <button
+            type="button"
+            aria-label={label}
+            title={label}
+            data-cell={map}
+            data-on={cell?.on ?? false}
+            disabled={layer.lock === 'all'}
+            onClickCapture={altSwitches}
+            onKeyDown={(e) => {
+              if (e.key !== ' ') return;
+              e.preventDefault();
+              e.stopPropagation();
+              toggle();
+            }}
+            className={`relative flex h-6 w-6 items-center justify-center overflow-hidden rounded hover:bg-field ${missing ? 'outline-2 -outline-offset-2 outline-fault' : ''}`}
+          >
+            {cell?.on ? (
+              <CellFace layer={layer} map={map} cell={cell} kind={info.kind} />
+            ) : (
+              <span className="h-1 w-1 rounded-full bg-ink-soft opacity-55" />
+            )}
+            {missing && (
+              <span className="absolute inset-0 flex items-center justify-center bg-panel/70 font-bold text-fault">!</span>
+            )}
           </button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            side="right"
+            sideOffset={8}
+            collisionPadding={8}
+            aria-label={what}
+            onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+            className="z-40 w-64 space-y-1.5 rounded-md border border-line bg-panel p-3 shadow-xl"
+          >
+            <div className="flex items-center justify-between">
+              <span className="truncate font-semibold">{info.label}</span>
+              <Switch label={cell?.on ? 'On' : 'Off'} checked={cell?.on ?? false} onChange={toggle} />
+            </div>
+            {missing && (
+              <p className="text-fault">
+                Some of its pixels are missing in the house. They count as unpainted; a piece file that holds them brings them
+                back.
+              </p>
+            )}
+            {layer.kind === 'coat' && <CoatValue sheet={sheet} layer={layer} map={map} cell={cell} change={change} what={what} />}
+            <NumberField
+              label="Opacity"
+              labelWidth="52px"
+              unit="%"
+              min={0}
+              max={100}
+              reset={100}
+              disabled={!cell?.on}
+              value={(cell?.opacity ?? 1) * 100}
+              onPreview={(v) => preview(change({ opacity: v / 100 }))}
+              onCommit={(v) => edit(change({ opacity: v / 100 }), `${what}: opacity ${Math.round(v)} %`)}
+            />
+            <label className="flex items-center gap-2">
+              <span className="w-[52px] shrink-0 text-ink-soft">Blend</span>
+              <BlendSelect
+                kind={map === 'height' ? 'height' : info.kind}
+                label={`Blend of ${what}`}
+                value={cell?.blend}
+                inherit={`As the layer: ${BLEND_LABELS[effectiveBlend({ ...layer, cells: { [map]: { ...cell, on: true, blend: undefined } } }, map)].toLowerCase()}`}
+                disabled={!cell?.on}
+                onChange={(b) => edit(change({ blend: b }), `${what}: ${b ? BLEND_LABELS[b] : 'as the layer'}`)}
+              />
+            </label>
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    </span>
+  );
+}
+
+function CellFace({ layer, map, cell, kind }: { layer: Layer; map: MapId; cell: Cell; kind: 'colour' | 'value' | 'normal' }) {
+  if (layer.kind === 'painted' || cell.picture) return <PaintFace ownerId={layer.id} map={map} />;
+  if (layer.kind === 'coat')
+    return kind === 'value' ? (
+      <span className="absolute inset-0 rounded border border-line bg-raised">
+        <span className="absolute inset-x-1 bottom-1 bg-ink-soft" style={{ height: `${Math.max(6, cell.value![0] * 66)}%` }} />
+      </span>
+    ) : (
+      <span className="absolute inset-0 rounded border border-line" style={{ background: srgbToHex(cell.value!) }} />
+    );
+  // Groups, adjustments and echoes have nothing of their own to show: a ring says that they reach this map.
+  return (
+    <span
+      className={`h-2.5 w-2.5 border-[1.5px] border-ink ${layer.kind === 'group' ? 'rounded-[3px]' : layer.kind === 'echo' ? 'rounded-full border-dashed' : 'rounded-full'}`}
+    />
+  );
+}
+
+/** What is painted, seen from afar; a faint frame while nothing is. */
+function PaintFace({ ownerId, map }: { ownerId: string; map: MapId }) {
+  const picture = useThumbnail(ownerId, map);
+  return (
+    <span
+      className="absolute inset-0 rounded border border-line"
+      style={{ background: 'repeating-conic-gradient(var(--field) 0 25%, var(--raised) 0 50%) 0 0 / 8px 8px' }}
+      data-painted={picture ? 'yes' : 'no'}
+    >
+      {picture && <img src={picture} alt="" className="h-full w-full rounded-[3px]" />}
+    </span>
+  );
+}
+
+interface CoatValueProps {
+  sheet: Sheet;
+  layer: Layer;
+  map: MapId;
+  cell: Cell | undefined;
+  change: (next: Partial<Cell>) => Edit;
+  what: string;
+}
+
+function CoatValue({ sheet, layer, map, cell, change, what }: CoatValueProps) {
+  const info = mapInfo(map, sheet.ownMaps);
+  const value = cell?.value ?? info.start;
+  const latest = useRef<string | null>(null);
+  if (cell?.picture)
+    return (
+      <div className="space-y-1.5">
+        <p className="truncate text-ink-soft">{cell.picture}</p>
+        <div className="flex gap-1">
+          <Button className="h-7" onClick={() => askForPicture(sheet, layer, map)}>
+            Another picture …
+          </Button>
+          <Button className="h-7" onClick={() => edit(change({ picture: undefined }), `${what}: no picture`)}>
+            Even value
+          </Button>
+        </div>
+      </div>
+    );
+  const colour = srgbToHex(value);
+  const offset = info.display === 'offset';
+  const commitColour = () => {
+    if (latest.current && latest.current !== colour)
+      edit(change({ on: true, value: hexToSrgb(latest.current) }), `${what} ${latest.current}`);
+    latest.current = null;
+  };
+  return (
+    <div className="space-y-1.5">
+      {info.kind === 'value' ? (
+        <NumberField
+          label="Value"
+          labelWidth="52px"
+          unit="%"
+          value={offset ? (value[0] - 0.5) * 100 : value[0] * 100}
+          min={offset ? -50 : 0}
+          max={offset ? 50 : 100}
+          reset={offset ? 0 : info.start[0] * 100}
+          onPreview={(v) => preview(change({ on: true, value: [offset ? v / 100 + 0.5 : v / 100] }))}
+          onCommit={(v) => edit(change({ on: true, value: [offset ? v / 100 + 0.5 : v / 100] }), `${what} ${Math.round(v)} %`)}
+        />
+      ) : info.kind === 'colour' ? (
+        <div onPointerUp={commitColour} onKeyUp={commitColour}>
+          <HexColorPicker
+            color={colour}
+            style={{ width: '100%', height: 150 }}
+            onChange={(c) => {
+              latest.current = c;
+              preview(change({ on: true, value: hexToSrgb(c) }));
+            }}
+          />
+          <input
+            aria-label={`${what}, hex`}
+            key={colour}
+            defaultValue={colour}
+            onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+            onBlur={(e) => {
+              const hex = e.target.value.trim().replace(/^#?/, '#').toLowerCase();
+              if (/^#[0-9a-f]{6}$/.test(hex) && hex !== colour)
+                edit(change({ on: true, value: hexToSrgb(hex) }), `${what} ${hex}`);
+            }}
+            className="figures mt-1.5 w-24 rounded border border-line bg-raised px-2 py-1"
+          />
+        </div>
+      ) : (
+        <p className="text-ink-soft">Flat. A picture gives it directions.</p>
+      )}
+      <Button className="h-7" onClick={() => askForPicture(sheet, layer, map)}>
+        Picture …
+      </Button>
+    </div>
   );
 }

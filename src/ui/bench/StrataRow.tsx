@@ -1,39 +1,92 @@
 'use client';
-import { useSortable } from '@dnd-kit/sortable';
-import { CSS } from '@dnd-kit/utilities';
-import { useState } from 'react';
-import { BLENDS, LAYER_BLENDS, type BlendId } from '@/core/colour/blend';
+import { useDraggable, useDroppable } from '@dnd-kit/core';
+import { ChevronDown, ChevronRight, Lock, LockOpen } from 'lucide-react';
+import { useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { setLayerEdit } from '@/core/document/edits';
+import type { MapId } from '@/core/document/maps';
 import type { Layer, Sheet } from '@/core/document/schema';
 import { NameInput } from '../common/NameInput';
-import { NumberField } from '../common/NumberField';
-import { toggleLayer } from './commands';
+import { cycleLock, LOCK_LABELS, toggleLayers } from './layerCommands';
+import { RowDetails, TAG_COLOURS } from './RowDetails';
+import type { TableRow } from './rows';
 import { StrataCell } from './StrataCell';
-import { edit, preview, say, selectLayer } from './store';
+import { chooseLayers, edit, say, useBench } from './store';
+import { useThumbnail } from './thumbnails';
 
-export function StrataRow({ sheet, layer, open }: { sheet: Sheet; layer: Layer; open: boolean }) {
-  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: layer.id });
+export const ROW_HEIGHT = 33;
+const INDENT = 13;
+
+interface RowProps {
+  sheet: Sheet;
+  row: TableRow;
+  maps: readonly MapId[];
+  open: boolean;
+  chosen: boolean;
+  /** Where a dragged layer would land here. */
+  drop: 'above' | 'into' | 'below' | null;
+  onPick: (e: MouseEvent, id: string) => void;
+  onStep: (by: number, extend: boolean) => void;
+}
+
+export function StrataRow({ sheet, row: { layer, depth }, maps, open, chosen, drop, onPick, onStep }: RowProps) {
+  const drag = useDraggable({ id: layer.id, disabled: layer.lock === 'all' });
+  const { setNodeRef } = useDroppable({ id: layer.id });
   const [naming, setNaming] = useState(false);
+  const folded = useBench((s) => s.collapsed.includes(layer.id));
+  const solo = useBench((s) => s.solo.includes(layer.id));
+  const fold = () =>
+    useBench.setState((s) => ({ collapsed: folded ? s.collapsed.filter((id) => id !== layer.id) : [...s.collapsed, layer.id] }));
+  const keys = (e: KeyboardEvent) => {
+    if (e.altKey || e.ctrlKey || e.metaKey) return;
+    if (e.key === 'F2' || (e.key === 'Enter' && open)) setNaming(true);
+    else if (e.key === 'ArrowUp') onStep(-1, e.shiftKey);
+    else if (e.key === 'ArrowDown') onStep(1, e.shiftKey);
+    else if (e.key === 'ArrowLeft' && layer.kind === 'group' && !folded) fold();
+    else if (e.key === 'ArrowRight' && layer.kind === 'group' && folded) fold();
+    else if (e.key === 'ArrowLeft' && layer.parent) chooseLayers([layer.parent]);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  };
   return (
     <div
       ref={setNodeRef}
-      style={{ transform: CSS.Transform.toString(transform), transition }}
-      className={`relative border-b border-line ${open ? 'bg-accent-wash' : ''} ${isDragging ? 'z-10 bg-raised opacity-90 shadow-lg' : ''}`}
+      className={`relative border-b border-line ${open ? 'bg-accent-wash' : chosen ? 'bg-field' : ''} ${drag.isDragging ? 'opacity-40' : ''}`}
       data-testid="layer-row"
+      data-depth={depth}
+      data-kind={layer.kind}
     >
       {open && <span className="absolute inset-y-0 left-0 w-[3px] bg-accent" />}
-      <div className="flex h-[33px] items-center pr-2 pl-1.5">
+      {drop === 'above' && <span className="absolute inset-x-0 -top-px z-10 h-0.5 bg-accent" />}
+      {drop === 'below' && <span className="absolute inset-x-0 -bottom-px z-10 h-0.5 bg-accent" />}
+      {drop === 'into' && <span className="pointer-events-none absolute inset-0 z-10 border-2 border-accent" />}
+      <div className="flex items-center pr-2 pl-1.5" style={{ height: ROW_HEIGHT - 1 }}>
         <button
           type="button"
           aria-label={`${layer.visible ? 'Hide' : 'Show'} ${layer.name}`}
           aria-pressed={layer.visible}
-          className="flex h-7 w-6 shrink-0 items-center justify-center rounded hover:bg-field"
-          onClick={() => toggleLayer(layer.id)}
+          className="flex h-7 w-5 shrink-0 items-center justify-center rounded hover:bg-field"
+          onClick={() => toggleLayers([layer])}
         >
           <span
-            className={`h-2.5 w-2.5 rounded-full border border-ink ${layer.visible ? 'bg-ink' : 'bg-transparent opacity-50'}`}
+            className={`h-2.5 w-2.5 rounded-full border ${solo ? 'border-accent bg-accent' : `border-ink ${layer.visible ? 'bg-ink' : 'bg-transparent opacity-50'}`}`}
           />
         </button>
+        <span style={{ width: depth * INDENT }} className="shrink-0" />
+        {layer.kind === 'group' ? (
+          <button
+            type="button"
+            aria-label={`${folded ? 'Unfold' : 'Fold'} ${layer.name}`}
+            aria-expanded={!folded}
+            className="flex h-7 w-4 shrink-0 items-center justify-center rounded hover:bg-field"
+            onClick={fold}
+          >
+            {folded ? <ChevronRight size={13} /> : <ChevronDown size={13} />}
+          </button>
+        ) : (
+          <span className="w-1 shrink-0" />
+        )}
+        {layer.tag > 0 && <span className="mr-1 h-4 w-1 shrink-0 rounded-full" style={{ background: TAG_COLOURS[layer.tag] }} />}
         {naming ? (
           <NameInput
             name={layer.name}
@@ -45,30 +98,39 @@ export function StrataRow({ sheet, layer, open }: { sheet: Sheet; layer: Layer; 
           />
         ) : (
           <div
+            ref={drag.setNodeRef}
             id={`layer-${layer.id}`}
-            {...attributes}
-            {...listeners}
+            {...drag.listeners}
             role="option"
-            aria-selected={open}
-            aria-roledescription="layer"
+            aria-selected={chosen}
+            aria-label={`${layer.name}, ${layer.kind}`}
             tabIndex={open ? 0 : -1}
-            onClick={() => selectLayer(layer.id)}
+            onClick={(e) => onPick(e, layer.id)}
             onDoubleClick={() => setNaming(true)}
-            onKeyDown={(e) => {
-              if (e.key === 'F2' || (e.key === 'Enter' && open)) setNaming(true);
-              else if (!e.altKey) listeners?.onKeyDown?.(e);
-            }}
-            className={`flex h-7 min-w-0 flex-1 items-center gap-1.5 rounded px-1 outline-offset-[-2px] ${layer.visible ? '' : 'opacity-55'}`}
-            title="Double click to rename, drag to move"
+            onKeyDown={keys}
+            className={`flex h-7 min-w-0 flex-1 items-center gap-1.5 rounded px-1 outline-offset-[-2px] select-none ${layer.visible ? '' : 'opacity-55'}`}
+            title={`${layer.note ? `${layer.note} — ` : ''}double click to rename, drag to move`}
           >
             <span className={`truncate text-[13.5px] ${open ? 'font-semibold' : ''}`}>{layer.name}</span>
+            {layer.mask && <MaskChip sheet={sheet} layer={layer} />}
             <span className="shrink-0 text-[11px] text-ink-soft">
-              {layer.kind}
+              {KIND_WORDS[layer.kind]}
               {layer.opacity < 1 && <span className="figures"> {Math.round(layer.opacity * 100)}%</span>}
             </span>
           </div>
         )}
-        {sheet.maps.map((map) => (
+        {(open || layer.lock !== 'none') && (
+          <button
+            type="button"
+            aria-label={`${LOCK_LABELS[layer.lock]}: ${layer.name}. Click to change.`}
+            title={LOCK_LABELS[layer.lock]}
+            className={`flex h-7 w-5 shrink-0 items-center justify-center rounded hover:bg-field ${layer.lock === 'all' ? 'text-accent-ink' : 'text-ink-soft'}`}
+            onClick={() => cycleLock([layer])}
+          >
+            {layer.lock === 'none' ? <LockOpen size={12} /> : <Lock size={12} strokeWidth={layer.lock === 'all' ? 2.6 : 1.6} />}
+          </button>
+        )}
+        {maps.map((map) => (
           <StrataCell key={map} sheet={sheet} layer={layer} map={map} />
         ))}
       </div>
@@ -77,35 +139,28 @@ export function StrataRow({ sheet, layer, open }: { sheet: Sheet; layer: Layer; 
   );
 }
 
-function RowDetails({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
-  const set = (after: Partial<Layer>, label: string) => edit(setLayerEdit(sheet, layer, after), label);
+/** Painted layers and coats show what they are in their cells; the others say it. */
+const KIND_WORDS: Record<Layer['kind'], string> = { painted: '', coat: '', group: '', adjust: 'adjust', echo: 'echo' };
+
+function MaskChip({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
+  const mask = sheet.masks.find((m) => m.id === layer.mask!.id);
+  const picture = useThumbnail(layer.mask!.id, 'mask');
+  if (!mask) return null;
+  const ground = mask.invert ? 1 - mask.ground : mask.ground;
   return (
-    <div className="space-y-1 pr-3 pb-2 pl-[34px]">
-      <label className="flex items-center gap-2">
-        <span className="w-14 text-ink-soft">Blend</span>
-        <select
-          value={layer.blend}
-          onChange={(e) => set({ blend: e.target.value as BlendId }, `${layer.name}: ${BLENDS[e.target.value as BlendId].label}`)}
-          className="h-6 flex-1 rounded border border-line bg-raised px-1"
-        >
-          {LAYER_BLENDS.map((b) => (
-            <option key={b} value={b}>
-              {BLENDS[b].label}
-            </option>
-          ))}
-        </select>
-      </label>
-      <NumberField
-        label="Opacity"
-        labelWidth="56px"
-        unit="%"
-        value={layer.opacity * 100}
-        min={0}
-        max={100}
-        reset={100}
-        onPreview={(v) => preview(setLayerEdit(sheet, layer, { opacity: v / 100 }))}
-        onCommit={(v) => set({ opacity: v / 100 }, `${layer.name}: opacity ${Math.round(v)} %`)}
-      />
-    </div>
+    <span
+      title={mask.name}
+      className={`relative h-4 w-4 shrink-0 overflow-hidden rounded-sm border border-ink-soft ${layer.mask!.on ? '' : 'opacity-35'}`}
+      style={{ background: `rgb(${[0, 1, 2].map(() => ground * 255).join()})` }}
+    >
+      {picture && (
+        <img
+          src={picture}
+          alt=""
+          className="absolute inset-0 h-full w-full"
+          style={mask.invert ? { filter: 'invert(1)' } : undefined}
+        />
+      )}
+    </span>
   );
 }

@@ -9,7 +9,8 @@ import { NameInput } from '../common/NameInput';
 import { NumberField } from '../common/NumberField';
 import { toggleScheme } from '../common/scheme';
 import { exportPieceFile } from './deliver';
-import { keysFor, VIEWS } from './commands';
+import { keysFor, viewsOf } from './commands';
+import { SheetDialog } from './SheetDialog';
 import { KeptBadge } from './KeptBadge';
 import { edit, redo, say, selectSheet, undo, useBench } from './store';
 
@@ -24,6 +25,7 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
   const light = useBench((s) => s.light);
   const sheet = piece.sheets.find((s) => s.id === sheetId)!;
   const [naming, setNaming] = useState(false);
+  const [shaping, setShaping] = useState(false);
   return (
     <header className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-2 whitespace-nowrap">
       <Link href="/" aria-label="All pieces" title="All pieces" className="rounded p-1 hover:bg-field">
@@ -79,14 +81,19 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
                 </span>
               </DropdownMenu.Item>
             ))}
+            <DropdownMenu.Separator className="my-1 h-px bg-line" />
+            <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(() => setShaping(true))}>
+              Size, lie and maps …
+            </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      <div className="flex flex-1 justify-center">
+      {shaping && <SheetDialog sheet={sheet} onClose={() => setShaping(false)} />}
+      <div className="flex min-w-0 flex-1 justify-center">
         <Segments
           label="View"
           value={view}
-          options={VIEWS.map((v) => ({ ...v, keys: 'V' }))}
+          options={viewsOf(sheet).map((v) => ({ ...v, keys: 'V' }))}
           onChange={(v) => useBench.setState({ view: v })}
         />
       </div>

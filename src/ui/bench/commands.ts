@@ -1,37 +1,42 @@
 /** Every command of the bench: what the keys, the command search and the menus carry out. */
-import { MAPS } from '@/core/document/maps';
-import { freeName, newCoatLayer, newPaintedLayer } from '@/core/document/factory';
-import { setLayerEdit } from '@/core/document/edits';
-import { LIMITS } from '@/core/document/schema';
-import { hexToSrgb } from '@/core/colour/transfer';
+import { mapInfo, type MapId } from '@/core/document/maps';
+import type { Sheet } from '@/core/document/schema';
+import { FILTERS, FILTER_TYPES } from '@/core/strata/filters';
 import type { View } from '@/viewport/materials';
 import { toggleScheme } from '../common/scheme';
 import {
-  currentLayer,
-  currentSheet,
-  duplicateLayer,
-  edit,
-  redo,
-  say,
-  selectLayer,
-  setBrush,
-  swapWells,
-  undo,
-  useBench,
-  type Tool,
-} from './store';
+  addAdjust,
+  addEcho,
+  addLayer,
+  addMask,
+  copyChosen,
+  cutChosen,
+  cycleLock,
+  cycleMaskMode,
+  deleteLayers,
+  duplicateChosen,
+  groupChosen,
+  invertMask,
+  merge,
+  moveChosen,
+  pasteLayers,
+  switchTarget,
+  toggleLayers,
+  toggleSolo,
+  ungroup,
+} from './layerCommands';
+import { currentSheet, redo, setBrush, swapWells, undo, useBench, type Tool } from './store';
 import { holder } from './viewportHolder';
 
 export interface Command {
   id: string;
   label: string;
-  group: 'Paint' | 'Layers' | 'View' | 'Trail';
+  group: 'Paint' | 'Layers' | 'Masks' | 'View' | 'Trail';
   /** As KeyboardEvent.key, lower case, with ctrl+/shift+/alt+ before it. Several are alternatives. */
   keys: string[];
   run: () => void;
 }
 
-const newId = () => crypto.randomUUID().slice(0, 13);
 const viewport = () => holder.viewport;
 
 export function frameModel(): void {
@@ -55,72 +60,23 @@ export function oneToOne(): void {
   viewport()?.invalidate();
 }
 
-export function addLayer(kind: 'painted' | 'coat'): void {
-  const sheet = currentSheet();
-  if (sheet.layers.length >= LIMITS.maxLayers) return say(`A sheet holds up to ${LIMITS.maxLayers} layers.`);
-  const selected = currentLayer();
-  const index = selected ? sheet.layers.indexOf(selected) + 1 : sheet.layers.length;
-  const name = freeName(
-    kind === 'painted' ? 'Painted' : 'Coat',
-    sheet.layers.map((l) => l.name),
-  );
-  const id = newId();
-  const well = hexToSrgb(useBench.getState().wells[0]);
-  const layer = kind === 'painted' ? newPaintedLayer(id, name, sheet.maps) : newCoatLayer(id, name, { 'base-colour': well });
-  edit({ type: 'add-layer', sheetId: sheet.id, index, layer }, `Add ${name}`);
-  selectLayer(id);
-}
+const SHORT: Partial<Record<MapId, string>> = { 'base-colour': 'Colour', roughness: 'Rough', metallic: 'Metal' };
 
-export function deleteLayer(layerId = currentLayer()?.id): void {
-  const sheet = currentSheet();
-  const index = sheet.layers.findIndex((l) => l.id === layerId);
-  if (index < 0) return;
-  const layer = sheet.layers[index];
-  edit({ type: 'remove-layer', sheetId: sheet.id, index, layer }, `Delete ${layer.name}`);
+/** Lit, then each map of the sheet. */
+export function viewsOf(sheet: Sheet): { value: View; label: string; hint: string }[] {
+  return [
+    { value: 'lit', label: 'Lit', hint: 'All maps under light' },
+    ...sheet.maps.map((m) => {
+      const { label } = mapInfo(m, sheet.ownMaps);
+      return { value: m, label: SHORT[m] ?? label, hint: `${label} alone, exact values, no light` };
+    }),
+  ];
 }
-
-export function copyLayer(layerId = currentLayer()?.id): void {
-  const sheet = currentSheet();
-  const layer = sheet.layers.find((l) => l.id === layerId);
-  if (layer)
-    duplicateLayer(
-      sheet.id,
-      layer.id,
-      newId(),
-      freeName(
-        layer.name,
-        sheet.layers.map((l) => l.name),
-      ),
-    );
-}
-
-/** Up is towards the eye, as in the list. */
-export function moveLayer(step: 1 | -1, layerId = currentLayer()?.id): void {
-  const sheet = currentSheet();
-  const from = sheet.layers.findIndex((l) => l.id === layerId);
-  const to = from + step;
-  if (from < 0 || to < 0 || to >= sheet.layers.length) return;
-  edit({ type: 'move-layer', sheetId: sheet.id, layerId: layerId!, from, to }, `Move ${sheet.layers[from].name}`);
-}
-
-export function toggleLayer(layerId = currentLayer()?.id): void {
-  const sheet = currentSheet();
-  const layer = sheet.layers.find((l) => l.id === layerId);
-  if (layer) edit(setLayerEdit(sheet, layer, { visible: !layer.visible }), `${layer.visible ? 'Hide' : 'Show'} ${layer.name}`);
-}
-
-export const VIEWS: { value: View; label: string; hint: string }[] = [
-  { value: 'lit', label: 'Lit', hint: 'All maps under light' },
-  ...Object.values(MAPS).map((m) => ({
-    value: m.id,
-    label: m.label.replace('Base colour', 'Colour').replace('ness', '').replace('lic', ''),
-    hint: `${m.label} alone, exact values, no light`,
-  })),
-];
 
 function cycleView(step: number): void {
-  const at = VIEWS.findIndex((v) => v.value === useBench.getState().view);
-  useBench.setState({ view: VIEWS[(at + step + VIEWS.length) % VIEWS.length].value });
+  const views = viewsOf(currentSheet());
+  const at = views.findIndex((v) => v.value === useBench.getState().view);
+  useBench.setState({ view: views[(at + step + views.length) % views.length].value });
 }
 
 /** A bracket changes the size by a tenth, at least one pixel. */
@@ -153,11 +109,46 @@ export const COMMANDS: Command[] = [
   })),
   { id: 'add-painted', label: 'Add a painted layer', group: 'Layers', keys: ['n'], run: () => addLayer('painted') },
   { id: 'add-coat', label: 'Add a coat', group: 'Layers', keys: ['shift+n'], run: () => addLayer('coat') },
-  { id: 'duplicate', label: 'Duplicate the layer', group: 'Layers', keys: ['ctrl+d'], run: () => copyLayer() },
-  { id: 'delete', label: 'Delete the layer', group: 'Layers', keys: ['delete'], run: () => deleteLayer() },
-  { id: 'raise', label: 'Move the layer up', group: 'Layers', keys: ['alt+arrowup'], run: () => moveLayer(1) },
-  { id: 'lower', label: 'Move the layer down', group: 'Layers', keys: ['alt+arrowdown'], run: () => moveLayer(-1) },
-  { id: 'hide', label: 'Hide or show the layer', group: 'Layers', keys: ['h'], run: () => toggleLayer() },
+  { id: 'group', label: 'Group the chosen layers', group: 'Layers', keys: ['ctrl+g'], run: groupChosen },
+  { id: 'ungroup', label: 'Open the group up', group: 'Layers', keys: ['ctrl+shift+g'], run: ungroup },
+  { id: 'echo', label: 'Echo the layer into another map', group: 'Layers', keys: [], run: addEcho },
+  ...FILTER_TYPES.map((type): Command => ({
+    id: `adjust-${type}`,
+    label: `Adjust: ${FILTERS[type].label}`,
+    group: 'Layers',
+    keys: [],
+    run: () => addAdjust(type),
+  })),
+  { id: 'duplicate', label: 'Duplicate the chosen layers', group: 'Layers', keys: ['ctrl+d'], run: duplicateChosen },
+  { id: 'delete', label: 'Delete the chosen layers', group: 'Layers', keys: ['delete'], run: () => deleteLayers() },
+  { id: 'cut', label: 'Cut layers', group: 'Layers', keys: ['ctrl+x'], run: () => void cutChosen() },
+  { id: 'copy', label: 'Copy layers', group: 'Layers', keys: ['ctrl+c'], run: () => void copyChosen() },
+  { id: 'paste', label: 'Paste layers', group: 'Layers', keys: ['ctrl+v'], run: pasteLayers },
+  { id: 'raise', label: 'Move up', group: 'Layers', keys: ['alt+arrowup'], run: () => moveChosen(1) },
+  { id: 'lower', label: 'Move down', group: 'Layers', keys: ['alt+arrowdown'], run: () => moveChosen(-1) },
+  { id: 'hide', label: 'Hide or show', group: 'Layers', keys: ['h'], run: () => toggleLayers() },
+  { id: 'solo', label: 'Show the chosen alone, or all again', group: 'Layers', keys: ['shift+h'], run: toggleSolo },
+  { id: 'lock', label: 'Lock: paint, all, nothing', group: 'Layers', keys: ['k'], run: () => cycleLock() },
+  {
+    id: 'merge-down',
+    label: 'Merge with the one below (a group: into one)',
+    group: 'Layers',
+    keys: ['ctrl+m'],
+    run: () => merge('down'),
+  },
+  { id: 'merge-visible', label: 'Merged copy of the visible', group: 'Layers', keys: [], run: () => merge('visible') },
+  { id: 'flatten', label: 'Flatten the sheet', group: 'Layers', keys: [], run: () => merge('flatten') },
+  { id: 'mask-show', label: 'Add a mask that shows all', group: 'Masks', keys: ['q'], run: () => addMask(1) },
+  { id: 'mask-hide', label: 'Add a mask that hides all', group: 'Masks', keys: ['shift+q'], run: () => addMask(0) },
+  { id: 'mask-target', label: 'Paint the mask, or the layer', group: 'Masks', keys: ['t'], run: switchTarget },
+  {
+    id: 'mask-look',
+    label: 'Look at the mask: over, alone, on black, not',
+    group: 'Masks',
+    keys: ['shift+t'],
+    run: cycleMaskMode,
+  },
+  { id: 'mask-invert', label: 'Invert the mask', group: 'Masks', keys: [], run: () => invertMask() },
   { id: 'next-view', label: 'Next view', group: 'View', keys: ['v'], run: () => cycleView(1) },
   { id: 'last-view', label: 'Previous view', group: 'View', keys: ['shift+v'], run: () => cycleView(-1) },
   { id: 'frame', label: 'Frame the model', group: 'View', keys: ['f'], run: frameModel },

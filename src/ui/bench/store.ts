@@ -3,11 +3,14 @@ import { create } from 'zustand';
 import { brushSchema, type Brush } from '@/core/brush/brush';
 import { hexToSrgb } from '@/core/colour/transfer';
 import { applyEdit, type Edit } from '@/core/document/edits';
-import { MAPS, type MapId } from '@/core/document/maps';
-import { findLayer, type Layer, type Piece, type Sheet } from '@/core/document/schema';
+import { mapInfo, mapKind, type MapId } from '@/core/document/maps';
+import { findLayer, findMask, type Layer, type Mask, type Piece, type Sheet } from '@/core/document/schema';
+import { ancestors } from '@/core/document/tree';
+import type { Look } from '@/core/strata/displayPlanes';
 import { EngineClient } from '@/engine/client';
-import type { Event, Geometry, KeptState, PixelPatch, TrailState } from '@/engine/protocol';
-import type { View } from '@/viewport/materials';
+import type { Event, Geometry, KeptState, LayersRequest, PixelPatch, TrailState } from '@/engine/protocol';
+import { viewSource, type MaskMode, type View } from '@/viewport/materials';
+import { holder } from './viewportHolder';
 
 export interface Job {
   id: number;
@@ -19,12 +22,13 @@ export interface Job {
 
 export type Tool = 'paint' | 'erase' | 'pick';
 
-export interface Writes {
-  'base-colour': { on: boolean; amount: number };
-  height: { on: boolean; value: number; amount: number };
-  roughness: { on: boolean; value: number; amount: number };
-  metallic: { on: boolean; value: number; amount: number };
+/** What a stroke does to a map. Colours take the active well, other maps their own value. */
+export interface Write {
+  on: boolean;
+  value: number;
+  amount: number;
 }
+export type Writes = Partial<Record<MapId, Write>>;
 
 export interface BenchState {
   phase: 'opening' | 'open' | 'failed';
@@ -35,8 +39,20 @@ export interface BenchState {
   trail: TrailState;
   kept: KeptState & { at: number };
   sheetId: string;
-  /** Selected layer of each sheet. */
+  /** Selected layer of each sheet: the one at work. */
   selected: Record<string, string>;
+  /** All that are chosen on the sheet, the selected one among them. */
+  chosen: string[];
+  /** Strokes go onto the layer, or onto its mask. */
+  target: 'layer' | 'mask';
+  /** What a stroke paints into a mask: 0 hides, 1 shows. */
+  maskValue: number;
+  maskMode: MaskMode | null;
+  solo: string[];
+  collapsed: string[];
+  hiddenColumns: MapId[];
+  /** Planes that have lost tiles. */
+  missing: string[];
   view: View;
   tool: Tool;
   brush: Brush;
@@ -64,11 +80,15 @@ let goTo: (pieceId: string) => void = () => {};
 export const pixelListeners = new Set<PixelListener>();
 
 const startWrites: Writes = {
-  'base-colour': { on: true, amount: 1 },
+  'base-colour': { on: true, value: 0, amount: 1 },
   height: { on: false, value: 0.62, amount: 1 },
   roughness: { on: false, value: 0.4, amount: 1 },
   metallic: { on: false, value: 0, amount: 1 },
 };
+
+export function writeOf(writes: Writes, map: MapId): Write {
+  return writes[map] ?? { on: false, value: mapInfo(map).start[0], amount: 1 };
+}
 
 const fresh = (): BenchState => ({
   phase: 'opening',
@@ -80,6 +100,14 @@ const fresh = (): BenchState => ({
   kept: { state: 'kept', waiting: 0, at: Date.now() },
   sheetId: '',
   selected: {},
+  chosen: [],
+  target: 'layer',
+  maskValue: 0,
+  maskMode: null,
+  solo: [],
+  collapsed: [],
+  hiddenColumns: [],
+  missing: [],
   view: 'lit',
   tool: 'paint',
   brush: brushSchema.parse({}),
@@ -99,7 +127,7 @@ const get = useBench.getState;
 
 /** Brush, wells and the like are the artist's, not the piece's: they stay in the browser. */
 const HAND_KEY = 'brindle-hand';
-const HAND_FIELDS = ['brush', 'writes', 'wells', 'recent', 'wireOpacity', 'light'] as const;
+const HAND_FIELDS = ['brush', 'writes', 'wells', 'recent', 'wireOpacity', 'light', 'collapsed', 'hiddenColumns'] as const;
 
 function loadHand(): Partial<BenchState> {
   try {
@@ -126,12 +154,42 @@ export function openBench(pieceId: string, onGoTo: (pieceId: string) => void): (
   engine.send({ type: 'open', pieceId });
   const unsubscribe = useBench.subscribe((now, before) => {
     if (HAND_FIELDS.some((f) => now[f] !== before[f])) saveHand();
+    if (VIEWING_FIELDS.some((f) => now[f] !== before[f])) sendViewing();
   });
   return () => {
     unsubscribe();
     engine?.close();
     engine = null;
   };
+}
+
+const VIEWING_FIELDS = ['phase', 'document', 'sheetId', 'view', 'maskMode', 'solo', 'selected'] as const;
+let lastViewing = '';
+
+/** What is looked at by itself: a mask, or a map that no other plane shows. */
+function lookNow(state: BenchState): Look | null {
+  const mask = state.maskMode && currentMask(state);
+  if (mask) return { kind: 'mask', maskId: mask.id };
+  const { view } = state;
+  return view !== 'lit' && viewSource(view).plane === 'view' ? { kind: 'map', map: view } : null;
+}
+
+/** Tells the engine what is seen, when it has changed: that is drawn, and drawn first. */
+export function sendViewing(): void {
+  const state = get();
+  if (state.phase !== 'open' || !engine) return;
+  const rect = holder.viewport?.flatVisible() ?? null;
+  const visible = rect && {
+    x: Math.floor(rect.x),
+    y: Math.floor(rect.y),
+    width: Math.ceil(rect.width),
+    height: Math.ceil(rect.height),
+  };
+  const viewing = { look: lookNow(state), solo: state.solo, hot: state.selected[state.sheetId] ?? null, visible };
+  const text = JSON.stringify(viewing);
+  if (text === lastViewing) return;
+  lastViewing = text;
+  engine.send({ type: 'viewing', viewing });
 }
 
 function onEvent(event: Event): void {
@@ -148,6 +206,8 @@ function onEvent(event: Event): void {
         trail: event.trail,
         sheetId: event.document.sheets[0].id,
         selected,
+        chosen: [selected[event.document.sheets[0].id]].filter(Boolean),
+        missing: event.missing,
       });
     }
     case 'failed':
@@ -158,6 +218,7 @@ function onEvent(event: Event): void {
       if (event.serial === serial) {
         set({ document: event.document });
         mendSelection();
+        if (event.select?.length) chooseLayers(event.select);
       }
       return;
     case 'pixels':
@@ -176,7 +237,8 @@ function onEvent(event: Event): void {
     case 'job-failed':
       set({ job: null });
       return finishJob?.reject(event.message, event.cancelled);
-    case 'picked':
+    case 'answer':
+    case 'no-answer':
       return;
   }
 }
@@ -184,12 +246,28 @@ function onEvent(event: Event): void {
 const topPainted = (sheet: Sheet): Layer | undefined => sheet.layers.findLast((l) => l.kind === 'painted');
 
 function mendSelection(): void {
-  const { document, selected } = get();
+  const { document, selected, sheetId, chosen, solo } = get();
   if (!document) return;
   const next = { ...selected };
   for (const sheet of document.sheets)
     if (!findLayer(sheet, next[sheet.id] ?? '')) next[sheet.id] = topPainted(sheet)?.id ?? sheet.layers.at(-1)?.id ?? '';
-  set({ selected: next });
+  const sheet = document.sheets.find((s) => s.id === sheetId) ?? document.sheets[0];
+  const there = chosen.filter((id) => findLayer(sheet, id));
+  const now = next[sheet.id];
+  set({
+    selected: next,
+    sheetId: sheet.id,
+    chosen: there.includes(now) ? there : now ? [now] : [],
+    solo: solo.filter((id) => document.sheets.some((s) => findLayer(s, id))),
+  });
+  mendTarget();
+}
+
+/** Without a mask there is none to paint on or to look at; without its map there is nothing to view. */
+function mendTarget(): void {
+  const state = get();
+  if (!currentMask(state) && (state.target === 'mask' || state.maskMode)) set({ target: 'layer', maskMode: null });
+  if (state.view !== 'lit' && !currentSheet(state).maps.includes(state.view)) set({ view: 'lit' });
 }
 
 // ── Asking the engine ──────────────────────────────────────────────────────────────────────────────────────
@@ -198,6 +276,12 @@ export const bench = () => engine!;
 export const currentSheet = (s: BenchState = get()): Sheet =>
   s.document!.sheets.find((x) => x.id === s.sheetId) ?? s.document!.sheets[0];
 export const currentLayer = (s: BenchState = get()): Layer | undefined => findLayer(currentSheet(s), s.selected[s.sheetId] ?? '');
+
+/** The mask of the selected layer, if it is switched on. */
+export const currentMask = (s: BenchState = get()): Mask | undefined => {
+  const layer = currentLayer(s);
+  return layer?.mask ? findMask(currentSheet(s), layer.mask.id) : undefined;
+};
 
 /** Carries out an edit: the page shows it at once, the engine makes it true and keeps it. */
 export function edit(change: Edit, label: string): void {
@@ -219,22 +303,36 @@ export function redo(): void {
   engine!.send({ type: 'redo', serial: ++serial });
 }
 
-export function duplicateLayer(sheetId: string, layerId: string, newId: string, name: string): void {
-  engine!.send({ type: 'duplicate-layer', sheetId, layerId, newId, name, serial: ++serial });
-  set((s) => ({ selected: { ...s.selected, [sheetId]: newId } }));
+/** A change that the engine works out, since it needs pixels. */
+export function work(what: LayersRequest): void {
+  engine!.send({ type: 'layers', what, serial: ++serial });
 }
 
 export function selectSheet(sheetId: string): void {
-  set({ sheetId });
+  set((s) => ({ sheetId, chosen: [s.selected[sheetId]].filter(Boolean), target: 'layer', maskMode: null }));
   engine!.send({ type: 'focus', sheetId });
 }
 
-export function selectLayer(layerId: string): void {
-  set((s) => ({ selected: { ...s.selected, [s.sheetId]: layerId } }));
+export function chooseLayers(ids: string[]): void {
+  const sheet = currentSheet();
+  const there = ids.filter((id) => findLayer(sheet, id));
+  if (there.length === 0) return;
+  const selected = there.at(-1)!;
+  const around = ancestors(sheet.layers, selected).map((a) => a.id);
+  set((s) => ({
+    chosen: there,
+    selected: { ...s.selected, [s.sheetId]: selected },
+    collapsed: s.collapsed.filter((id) => !around.includes(id)),
+    ...(s.selected[s.sheetId] === selected ? {} : { target: 'layer' as const }),
+  }));
+  mendTarget();
 }
 
+export const selectLayer = (id: string): void => chooseLayers([id]);
+
+/** On a mask the swap is between hiding and showing. */
 export function swapWells(): void {
-  set((s) => ({ wells: [s.wells[1], s.wells[0]] }));
+  set((s) => (s.target === 'mask' ? { maskValue: 1 - s.maskValue } : { wells: [s.wells[1], s.wells[0]] }));
 }
 
 export function setWell(colour: string): void {
@@ -251,18 +349,24 @@ export function setBrush(change: Partial<Brush>): void {
   set((s) => ({ brush: { ...s.brush, ...change } }));
 }
 
-export function setWrite<M extends MapId>(map: M, change: Partial<Writes[M]>): void {
-  set((s) => ({ writes: { ...s.writes, [map]: { ...s.writes[map], ...change } } }));
+export function setWrite(map: MapId, change: Partial<Write>): void {
+  set((s) => ({ writes: { ...s.writes, [map]: { ...writeOf(s.writes, map), ...change } } }));
 }
 
-/** The brush as the engine takes it: settings, mode and what it writes to the sheet's maps. */
+/** The brush as the engine takes it: settings, mode and what it writes, to the sheet's maps or to the mask. */
 export function brushInHand(erase: boolean): Brush {
-  const { brush, writes, wells } = get();
+  const { brush, writes, wells, target, maskValue } = get();
   const out: Brush = { ...brush, mode: erase ? 'erase' : 'paint', writes: {} };
+  if (target === 'mask') {
+    // Erasing a mask is painting what hides.
+    const value = erase ? 0 : maskValue;
+    return { ...out, mode: 'paint', writes: { mask: { on: true, value: [value], amount: 1 } } };
+  }
   for (const map of currentSheet().maps) {
-    const w = writes[map];
-    const value = map === 'base-colour' ? hexToSrgb(wells[0]) : [(w as Writes['height']).value];
-    out.writes[map] = { on: w.on, value, amount: w.amount };
+    const w = writeOf(writes, map);
+    const kind = mapKind(map);
+    if (kind === 'normal') continue;
+    out.writes[map] = { on: w.on, value: kind === 'colour' ? hexToSrgb(wells[0]) : [w.value], amount: w.amount };
   }
   return out;
 }
@@ -290,4 +394,4 @@ export function cancelJob(): void {
   if (job) engine!.send({ type: 'cancel', id: job.id });
 }
 
-export const mapLabel = (map: MapId) => MAPS[map].label;
+export const mapLabel = (map: MapId, sheet: Sheet = currentSheet()) => mapInfo(map, sheet.ownMaps).label;

@@ -4,11 +4,25 @@ import { useEffect, useRef, type RefObject } from 'react';
 import { Vector3 } from 'three';
 import type { Sample } from '@/core/brush/brush';
 import { srgbToHex } from '@/core/colour/transfer';
-import { MAPS, MAP_IDS } from '@/core/document/maps';
+import { mapKind } from '@/core/document/maps';
 import { held } from './heldKeys';
 import { ringAt } from './ring';
 import { panePoint, sampleOf, samplesOf, type PaneName } from './samples';
-import { bench, brushInHand, currentLayer, currentSheet, rememberColour, say, selectSheet, setWell, useBench } from './store';
+import {
+  bench,
+  brushInHand,
+  currentLayer,
+  currentMask,
+  currentSheet,
+  mapLabel,
+  rememberColour,
+  say,
+  selectSheet,
+  sendViewing,
+  setWell,
+  setWrite,
+  useBench,
+} from './store';
 import { holder } from './viewportHolder';
 
 type Drag = { kind: 'paint' } | { kind: 'orbit' | 'pan' | 'light'; x: number; y: number } | { kind: 'pick' };
@@ -53,18 +67,20 @@ export function usePanePointer(
         sample.pane === 'flat'
           ? { pane: 'flat' as const, x: sample.x, y: sample.y }
           : { pane: 'model' as const, origin: sample.origin, direction: sample.direction };
-      const picked = await bench().pick(sheetId, place);
+      const picked = await bench().ask({ ask: 'pick', sheetId, place });
       if (!picked) return say('There is nothing painted under the pointer: point at the model or the sheet.');
       const map = view === 'lit' ? 'base-colour' : view;
       const value = picked.values[map];
       if (!value) return;
-      if (map === 'base-colour') setWell(srgbToHex(value));
-      else useBench.setState((s) => ({ writes: { ...s.writes, [map]: { ...s.writes[map], value: value[0] } } }));
-      const parts = MAP_IDS.filter((m) => picked.values[m]).map((m) =>
-        m === 'base-colour'
-          ? srgbToHex(picked.values[m]!)
-          : `${MAPS[m].label.toLowerCase()} ${Math.round(picked.values[m]![0] * 100)} %`,
-      );
+      if (mapKind(map) === 'colour') setWell(srgbToHex(value));
+      else if (mapKind(map) === 'value') setWrite(map, { value: value[0] });
+      const parts = currentSheet()
+        .maps.filter((m) => picked.values[m] && mapKind(m) !== 'normal')
+        .map((m) =>
+          mapKind(m) === 'colour'
+            ? srgbToHex(picked.values[m]!)
+            : `${mapLabel(m).toLowerCase()} ${Math.round(picked.values[m]![0] * 100)} %`,
+        );
       setPicked(`${parts.join(' · ')} at ${picked.x}, ${picked.y}`);
     };
 
@@ -80,13 +96,16 @@ export function usePanePointer(
         }
       }
       const layer = currentLayer();
+      const onMask = useBench.getState().target === 'mask';
       const why = !layer
         ? 'There is no layer to paint on: add a painted layer.'
-        : layer.kind !== 'painted'
-          ? `"${layer.name}" is a coat, which is not painted by hand: choose or add a painted layer.`
-          : !layer.visible
-            ? `"${layer.name}" is hidden: show it to paint on it.`
-            : null;
+        : layer.lock !== 'none'
+          ? `"${layer.name}" is locked: unlock it to paint on it.`
+          : !onMask && layer.kind !== 'painted'
+            ? `"${layer.name}" is ${aKind(layer.kind)}, which is not painted by hand: choose a painted layer, or paint its mask.`
+            : !layer.visible
+              ? `"${layer.name}" is hidden: show it to paint on it.`
+              : null;
       if (why) say(why);
       return why === null;
     };
@@ -98,12 +117,14 @@ export function usePanePointer(
       const layer = currentLayer()!;
       const erase = state.tool === 'erase' || (e.pointerType === 'pen' && (e.buttons & 32) !== 0);
       const brush = brushInHand(erase);
+      const onMask = state.target === 'mask' && currentMask();
+      const targetId = onMask ? onMask.id : layer.id;
       const maps = currentSheet().maps.filter((m) => brush.writes[m]?.on);
-      if (maps.length === 0) return say('The brush writes no map: switch one on under Writes.');
+      if (!onMask && maps.length === 0) return say('The brush writes no map: switch one on under Writes.');
       const off = maps.filter((m) => !layer.cells[m]?.on);
-      if (off.length === maps.length)
+      if (!onMask && off.length === maps.length)
         return say(
-          `"${layer.name}" has ${off.map((m) => MAPS[m].label.toLowerCase()).join(' and ')} switched off: switch the cell on in the strata.`,
+          `"${layer.name}" has ${off.map((m) => mapLabel(m).toLowerCase()).join(' and ')} switched off: switch the cell on in the strata.`,
         );
       const first = sampleOf(e, pane, box, viewport, isCanvas());
       if (!erase && brush.writes['base-colour']?.on) rememberColour();
@@ -112,13 +133,13 @@ export function usePanePointer(
       if (e.shiftKey && first && lastSample?.sheetId === sheetId && lastSample.sample.pane === first.pane) {
         const straight = { ...brush, smoothing: 0 };
         const from = { ...lastSample.sample, pressure: first.pressure };
-        bench().send({ type: 'stroke-begin', sheetId, layerId: layer.id, brush: straight, samples: [from], at });
+        bench().send({ type: 'stroke-begin', sheetId, layerId: targetId, brush: straight, samples: [from], at });
         bench().send({ type: 'stroke-end', samples: [first], at });
         lastSample = { sheetId, sample: first };
         return;
       }
       drag.current = { kind: 'paint' };
-      bench().send({ type: 'stroke-begin', sheetId, layerId: layer.id, brush, samples: first ? [first] : [], at });
+      bench().send({ type: 'stroke-begin', sheetId, layerId: targetId, brush, samples: first ? [first] : [], at });
     };
 
     const down = (e: PointerEvent) => {
@@ -165,6 +186,7 @@ export function usePanePointer(
     const up = (e: PointerEvent) => {
       const now = drag.current;
       drag.current = null;
+      if (now?.kind === 'pan') sendViewing();
       if (now?.kind === 'paint') {
         const { viewport } = holder;
         const last = viewport && sampleOf(e, pane, box, viewport, isCanvas());
@@ -196,6 +218,7 @@ export function usePanePointer(
         viewport.modelCamera.zoom(factor, hit ? new Vector3(...hit.point) : null);
       }
       viewport.invalidate();
+      sendViewing();
     };
     const noMenu = (e: Event) => e.preventDefault();
 
@@ -219,6 +242,8 @@ export function usePanePointer(
     };
   }, [pane, element, ring]);
 }
+
+const aKind = (kind: string) => (/^[ae]/.test(kind) ? `an ${kind} layer` : `a ${kind}`);
 
 /** What is under the pointer; read by the hand panel. Kept out of the main store: it changes all the time. */
 export const hover = { texels: null as number | null, sheetId: null as string | null, listeners: new Set<() => void>() };

@@ -3,14 +3,7 @@
 import { ArrowLeft, Package } from 'lucide-react';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
-import {
-  dispatchSchema,
-  OUTPUT_LABELS,
-  OUTPUT_MAPS,
-  PATTERN_FIELDS,
-  planDispatch,
-  type DispatchOptions,
-} from '@/core/deliver/plan';
+import { dispatchSchema, outputLabel, outputsOf, PATTERN_FIELDS, planDispatch, type DispatchOptions } from '@/core/deliver/plan';
 import type { Piece } from '@/core/document/schema';
 import { Waiting, useOpenPiece } from '../bench/Bench';
 import { exportPieceFile, runDispatch } from '../bench/deliver';
@@ -37,6 +30,7 @@ function DispatchPage({ piece }: { piece: Piece }) {
   const [result, setResult] = useState('');
   const [failure, setFailure] = useState('');
   const job = useBench((s) => s.job);
+  const outputs = outputsOf(piece);
   const change = (next: Partial<DispatchOptions>) => setOptions({ ...options, ...next });
   const plan = useMemo(
     () =>
@@ -92,12 +86,12 @@ function DispatchPage({ piece }: { piece: Piece }) {
           </Section>
           <Section title="Maps, as PNG">
             <div className="grid grid-cols-2 gap-x-6">
-              {OUTPUT_MAPS.map((m) => (
+              {outputs.map((m) => (
                 <Check
                   key={m}
-                  label={OUTPUT_LABELS[m]}
+                  label={outputLabel(m, piece)}
                   checked={options.maps.includes(m)}
-                  onChange={() => change({ maps: toggle(options.maps, m, OUTPUT_MAPS) })}
+                  onChange={() => change({ maps: toggle(options.maps, m, outputs) })}
                 />
               ))}
             </div>

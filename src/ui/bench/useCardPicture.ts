@@ -6,7 +6,7 @@ import { holder } from './viewportHolder';
 
 const REST_MS = 4000;
 
-export function useThumbnail(pieceId: string): void {
+export function useCardPicture(pieceId: string): void {
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | null = null;
     const unsubscribe = useBench.subscribe((now, before) => {

@@ -1,0 +1,221 @@
+'use client';
+/** The mask of the selected layer: paint it, look at it, link it, fill it. */
+import { Link2, MoreHorizontal } from 'lucide-react';
+import { AlertDialog, DropdownMenu } from 'radix-ui';
+import { useState } from 'react';
+import { setLayerEdit, setMaskEdit } from '@/core/document/edits';
+import type { Layer, Mask, Sheet } from '@/core/document/schema';
+import { Button, IconButton, Segments, Tip } from '../common/controls';
+import { NameInput } from '../common/NameInput';
+import { keysFor } from './commands';
+import { addMask, deleteMask, fillMask, invertMask, linkMask, usersOf } from './layerCommands';
+import { edit, say, useBench } from './store';
+import { useThumbnail } from './thumbnails';
+
+const MENU = 'z-40 min-w-48 rounded-md border border-line bg-panel p-1 shadow-xl';
+const ITEM =
+  'flex h-7 cursor-pointer items-center justify-between gap-4 rounded px-2 outline-none data-[highlighted]:bg-field data-[disabled]:opacity-40';
+
+export function MaskSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
+  const mask = layer.mask ? sheet.masks.find((m) => m.id === layer.mask!.id) : undefined;
+  if (mask) return <MaskRow sheet={sheet} layer={layer} mask={mask} />;
+  return (
+    <div className="flex items-center gap-1">
+      <span className="w-14 shrink-0 text-ink-soft">Mask</span>
+      <Tip label="White all over: paint black to hide" keys={keysFor('mask-show')}>
+        <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={() => addMask(1, layer)}>
+          Show all
+        </button>
+      </Tip>
+      <Tip label="Black all over: paint white to show" keys={keysFor('mask-hide')}>
+        <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={() => addMask(0, layer)}>
+          Hide all
+        </button>
+      </Tip>
+      {sheet.masks.length > 0 && <LinkMenu sheet={sheet} layer={layer} />}
+    </div>
+  );
+}
+
+function LinkMenu({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="inline-flex h-6 items-center gap-1 rounded px-1.5 hover:bg-field"
+        aria-label="Use a mask that is there already"
+      >
+        <Link2 size={12} /> Linked
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" sideOffset={4} className={`${MENU} max-h-72 overflow-y-auto`}>
+          {sheet.masks.map((m) => (
+            <DropdownMenu.Item key={m.id} className={ITEM} onSelect={() => linkMask(layer, m.id)}>
+              {m.name}
+              <span className="text-ink-soft">{usersOf(sheet, m.id).length} ×</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function MaskRow({ sheet, layer, mask }: { sheet: Sheet; layer: Layer; mask: Mask }) {
+  const target = useBench((s) => s.target);
+  const maskMode = useBench((s) => s.maskMode);
+  const picture = useThumbnail(mask.id, 'mask');
+  const [naming, setNaming] = useState(false);
+  const [asking, setAsking] = useState(false);
+  const users = usersOf(sheet, mask.id);
+  const ground = mask.invert ? 1 - mask.ground : mask.ground;
+  const painting = target === 'mask';
+  return (
+    <div className="space-y-1">
+      <div className="flex items-center gap-1.5">
+        <span className="w-14 shrink-0 text-ink-soft">Mask</span>
+        <Tip
+          label={painting ? 'Strokes go onto the mask: click to paint the layer again' : 'Paint this mask'}
+          keys={keysFor('mask-target')}
+        >
+          <button
+            type="button"
+            aria-pressed={painting}
+            aria-label={`Paint ${mask.name}`}
+            onClick={() => useBench.setState({ target: painting ? 'layer' : 'mask' })}
+            className={`relative h-6 w-6 shrink-0 overflow-hidden rounded border-2 ${painting ? 'border-accent' : 'border-line'}`}
+            style={{ background: `rgb(${[0, 1, 2].map(() => ground * 255).join()})` }}
+          >
+            {picture && (
+              <img
+                src={picture}
+                alt=""
+                className="absolute inset-0 h-full w-full"
+                style={mask.invert ? { filter: 'invert(1)' } : undefined}
+              />
+            )}
+          </button>
+        </Tip>
+        {naming ? (
+          <NameInput
+            name={mask.name}
+            label="Name of the mask"
+            className="h-6 min-w-0 flex-1 px-1"
+            onAccept={(name) => edit(setMaskEdit(sheet, mask, { name }), `Rename ${mask.name}`)}
+            onRefuse={say}
+            done={() => setNaming(false)}
+          />
+        ) : (
+          <button
+            type="button"
+            title="Double click to rename"
+            onDoubleClick={() => setNaming(true)}
+            className="min-w-0 flex-1 truncate text-left"
+          >
+            {mask.name}
+          </button>
+        )}
+        {users.length > 1 && (
+          <Tip label={`One mask, used by ${users.map((u) => u.name).join(', ')}`}>
+            <span className="inline-flex items-center gap-0.5 text-accent-ink">
+              <Link2 size={12} />
+              {users.length}
+            </span>
+          </Tip>
+        )}
+        <button
+          type="button"
+          role="switch"
+          aria-checked={layer.mask!.on}
+          aria-label="Mask on"
+          onClick={() =>
+            edit(
+              setLayerEdit(sheet, layer, { mask: { id: mask.id, on: !layer.mask!.on } }),
+              `${layer.name}: mask ${layer.mask!.on ? 'off' : 'on'}`,
+            )
+          }
+          className={`h-6 rounded px-1 hover:bg-field ${layer.mask!.on ? '' : 'text-ink-soft line-through'}`}
+        >
+          on
+        </button>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger asChild>
+            <span>
+              <IconButton label="More about the mask">
+                <MoreHorizontal size={14} />
+              </IconButton>
+            </span>
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
+              <DropdownMenu.Item className={ITEM} onSelect={() => invertMask(mask)}>
+                Invert
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={ITEM} onSelect={() => fillMask(1, mask)}>
+                Fill: shows all
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={ITEM} onSelect={() => fillMask(0, mask)}>
+                Clear: hides all
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(() => setNaming(true))}>
+                Rename
+              </DropdownMenu.Item>
+              <DropdownMenu.Separator className="my-1 h-px bg-line" />
+              {sheet.masks
+                .filter((m) => m.id !== mask.id)
+                .map((m) => (
+                  <DropdownMenu.Item key={m.id} className={ITEM} onSelect={() => linkMask(layer, m.id)}>
+                    Use {m.name} instead
+                  </DropdownMenu.Item>
+                ))}
+              <DropdownMenu.Item className={ITEM} onSelect={() => linkMask(layer, null)}>
+                Take it off this layer
+              </DropdownMenu.Item>
+              <DropdownMenu.Item
+                className={ITEM}
+                onSelect={() => (users.length > 1 ? setTimeout(() => setAsking(true)) : deleteMask(mask))}
+              >
+                Delete the mask
+              </DropdownMenu.Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      </div>
+      <div className="flex items-center gap-1.5 pl-[62px]">
+        <Segments
+          label="Look at the mask"
+          value={maskMode ?? 'off'}
+          options={[
+            { value: 'off', label: 'Off', hint: 'The work as it is', keys: keysFor('mask-look') },
+            { value: 'over', label: 'Over', hint: 'Tinted where it shows' },
+            { value: 'alone', label: 'Alone', hint: 'The mask by itself' },
+            { value: 'black', label: 'On black', hint: 'Black where it hides' },
+          ]}
+          onChange={(v) => useBench.setState({ maskMode: v === 'off' ? null : v })}
+        />
+      </div>
+      <AlertDialog.Root open={asking} onOpenChange={setAsking}>
+        <AlertDialog.Portal>
+          <AlertDialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
+          <AlertDialog.Content className="fixed top-1/2 left-1/2 z-50 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-lg bg-panel p-5 shadow-2xl">
+            <AlertDialog.Title className="text-[16px] font-semibold">
+              {mask.name} is used by {users.length} layers
+            </AlertDialog.Title>
+            <AlertDialog.Description className="mt-2 text-ink-soft">
+              {users.map((u) => u.name).join(', ')} would show all over without it. Undo brings it back.
+            </AlertDialog.Description>
+            <div className="mt-5 flex justify-end gap-2">
+              <AlertDialog.Cancel asChild>
+                <Button>Keep it</Button>
+              </AlertDialog.Cancel>
+              <AlertDialog.Action asChild>
+                <Button kind="main" onClick={() => deleteMask(mask)}>
+                  Delete it everywhere
+                </Button>
+              </AlertDialog.Action>
+            </div>
+          </AlertDialog.Content>
+        </AlertDialog.Portal>
+      </AlertDialog.Root>
+    </div>
+  );
+}

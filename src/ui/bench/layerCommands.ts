@@ -1,0 +1,304 @@
+/** What can be done to layers and masks, as functions: the keys, menus and buttons all call these. */
+import { hexToSrgb } from '@/core/colour/transfer';
+import { arrangeEdit, batch, setLayerEdit, setMaskEdit, type Edit } from '@/core/document/edits';
+import { freeName, newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer } from '@/core/document/factory';
+import { mapKind, type MapId } from '@/core/document/maps';
+import { LIMITS, type Layer, type Mask, type Sheet } from '@/core/document/schema';
+import { block, findCycle, indexOfPlace, membersOf, moved, outermost, type Place } from '@/core/document/tree';
+import { FILTERS, type FilterType } from '@/core/strata/filters';
+import { groupLayers, ungroupLayers, type Clip, type MergeHow } from '@/engine/layerWork';
+import { bench, chooseLayers, currentLayer, currentMask, currentSheet, edit, say, selectLayer, useBench, work } from './store';
+
+const newId = () => crypto.randomUUID().slice(0, 13);
+const names = (sheet: Sheet) => sheet.layers.map((l) => l.name);
+
+export function chosenLayers(): Layer[] {
+  const { chosen } = useBench.getState();
+  return currentSheet().layers.filter((l) => chosen.includes(l.id));
+}
+
+/** Refuses in one sentence when something chosen is locked altogether. */
+function free(layers: readonly Layer[], what: string): boolean {
+  const locked = layers.find((l) => l.lock === 'all');
+  if (locked) say(`"${locked.name}" is locked, so it cannot be ${what}: unlock it first.`);
+  return !locked;
+}
+
+/** Above the selected layer; into it, when it is an open group and `intoGroup` says so. */
+function placeForNew(): Place {
+  const selected = currentLayer();
+  const sheet = currentSheet();
+  if (!selected) return { parent: null, above: membersOf(sheet.layers, null).at(-1)?.id ?? null };
+  return { parent: selected.parent, above: selected.id };
+}
+
+function add(layer: Layer, label = `Add ${layer.name}`): void {
+  const sheet = currentSheet();
+  if (sheet.layers.length >= LIMITS.maxLayers) return say(`A sheet holds up to ${LIMITS.maxLayers.toLocaleString('en')} layers.`);
+  const place = placeForNew();
+  const index = indexOfPlace(sheet.layers, place);
+  edit({ type: 'add-layer', sheetId: sheet.id, index, layer: { ...layer, parent: place.parent } }, label);
+  selectLayer(layer.id);
+}
+
+export function addLayer(kind: 'painted' | 'coat'): void {
+  const sheet = currentSheet();
+  const name = freeName(kind === 'painted' ? 'Painted' : 'Coat', names(sheet));
+  const well = hexToSrgb(useBench.getState().wells[0]);
+  add(
+    kind === 'painted'
+      ? newPaintedLayer(
+          newId(),
+          name,
+          sheet.maps.filter((m) => mapKind(m) !== 'normal'),
+        )
+      : newCoatLayer(newId(), name, { 'base-colour': well }, sheet.maps),
+  );
+}
+
+export function addAdjust(type: FilterType): void {
+  const sheet = currentSheet();
+  const { view } = useBench.getState();
+  const fits = sheet.maps.filter((m) => FILTERS[type].fits(mapKind(m)));
+  // On the map that is looked at; lit, on colour.
+  const wanted: MapId = view === 'lit' ? 'base-colour' : view;
+  const on = fits.includes(wanted) ? wanted : fits[0];
+  const layer = newAdjustLayer(newId(), freeName(FILTERS[type].label, names(sheet)), FILTERS[type].start, fits);
+  layer.cells = Object.fromEntries(fits.map((m) => [m, { on: m === on }]));
+  add(layer);
+}
+
+export function addEcho(): void {
+  const original = currentLayer();
+  const sheet = currentSheet();
+  if (!original) return say('An echo repeats a layer or a group: choose one first.');
+  if (original.kind === 'adjust')
+    return say(`"${original.name}" changes what lies below and has nothing of its own to echo: choose another layer.`);
+  const from: MapId = sheet.maps.includes('base-colour') ? 'base-colour' : sheet.maps[0];
+  const to: MapId = sheet.maps.includes('height') && from !== 'height' ? 'height' : 'roughness';
+  const layer = newEchoLayer(newId(), freeName(`Echo of ${original.name}`.slice(0, 110), names(sheet)), original.id, from, []);
+  layer.cells = Object.fromEntries(sheet.maps.filter((m) => mapKind(m) !== 'normal').map((m) => [m, { on: m === to }]));
+  if (to === 'height')
+    // Colour detail around the middle becomes gentle relief.
+    layer.echo!.filters = [{ type: 'levels', black: 0, white: 1, gamma: 1, outBlack: 0.4, outWhite: 0.6 }];
+  const around = [...sheet.layers, { ...layer, parent: original.parent }];
+  const cycle = findCycle(around);
+  if (cycle) return say(`That cannot be: ${cycle}.`);
+  add(layer);
+}
+
+export function groupChosen(): void {
+  const sheet = currentSheet();
+  const chosen = chosenLayers();
+  if (!free(chosen, 'put into a group')) return;
+  const group = newGroup(newId(), freeName('Group', names(sheet)), sheet.maps);
+  edit(
+    groupLayers(
+      sheet,
+      group,
+      chosen.map((l) => l.id),
+    ),
+    `Group ${chosen.length === 1 ? chosen[0].name : `${chosen.length} layers`}`,
+  );
+  selectLayer(group.id);
+}
+
+export function ungroup(): void {
+  const layer = currentLayer();
+  if (layer?.kind !== 'group') return say('There is no group to open up: choose a group.');
+  if (!free([layer], 'opened up')) return;
+  const members = membersOf(currentSheet().layers, layer.id).map((l) => l.id);
+  edit(ungroupLayers(currentSheet(), layer.id), `Ungroup ${layer.name}`);
+  chooseLayers(members);
+}
+
+export function deleteLayers(layers = chosenLayers()): void {
+  const sheet = currentSheet();
+  const gone = outermost(
+    sheet.layers,
+    layers.map((l) => l.id),
+  ).flatMap((l) => block(sheet.layers, l.id));
+  if (gone.length === 0 || !free(gone, 'deleted')) return;
+  const edits = sheet.layers
+    .map((layer, index): Edit => ({ type: 'remove-layer', sheetId: sheet.id, index, layer }))
+    .filter((_, n) => gone.includes(sheet.layers[n]))
+    .toReversed();
+  const lowest = sheet.layers.indexOf(gone[0]);
+  const next = sheet.layers.filter((l) => !gone.includes(l))[Math.max(0, lowest - 1)];
+  const echoes = sheet.layers.filter((l) => l.echo && gone.some((g) => g.id === l.echo!.of) && !gone.includes(l));
+  edit(batch(edits), `Delete ${gone.length === 1 ? gone[0].name : `${gone.length} layers`}`);
+  if (next) selectLayer(next.id);
+  if (echoes.length)
+    say(`${echoes.map((e) => `"${e.name}"`).join(' and ')} echoed what is gone and shows nothing now. Undo brings it back.`);
+}
+
+export function duplicateChosen(): void {
+  const { chosen } = useBench.getState();
+  if (chosen.length) work({ do: 'duplicate', sheetId: currentSheet().id, ids: chosen });
+}
+
+/** Up is towards the eye, as in the list; at the end of a group it goes out of it, and into a group that comes next. */
+export function moveChosen(step: 1 | -1): void {
+  const sheet = currentSheet();
+  const roots = outermost(sheet.layers, useBench.getState().chosen);
+  if (roots.length === 0 || !free(roots, 'moved')) return;
+  const edge = step > 0 ? roots.at(-1)! : roots[0];
+  const siblings = membersOf(sheet.layers, edge.parent).filter((l) => l === edge || !roots.includes(l));
+  const at = siblings.indexOf(edge);
+  const next = siblings[at + step];
+  let place: Place | null = null;
+  if (next?.kind === 'group' && !useBench.getState().collapsed.includes(next.id))
+    place = { parent: next.id, above: step > 0 ? null : (membersOf(sheet.layers, next.id).at(-1)?.id ?? null) };
+  else if (next) place = { parent: edge.parent, above: step > 0 ? next.id : (siblings[at - 2]?.id ?? null) };
+  else if (edge.parent !== null) {
+    const group = sheet.layers.find((l) => l.id === edge.parent)!;
+    const around = membersOf(sheet.layers, group.parent);
+    place = { parent: group.parent, above: step > 0 ? group.id : (around[around.indexOf(group) - 1]?.id ?? null) };
+  }
+  if (place)
+    moveTo(
+      roots.map((r) => r.id),
+      place,
+    );
+}
+
+export function moveTo(ids: string[], place: Place): void {
+  const sheet = currentSheet();
+  const after = moved(sheet.layers, ids, place);
+  if (!after) return say('A group cannot go into itself.');
+  const cycle = findCycle(after);
+  if (cycle) return say(`That cannot be: ${cycle}. Take the echo out of its original first.`);
+  if (after.every((l, n) => l === sheet.layers[n])) return;
+  const first = sheet.layers.find((l) => l.id === ids[0])!;
+  edit(arrangeEdit(sheet, after), `Move ${ids.length === 1 ? first.name : `${ids.length} layers`}`);
+}
+
+function changeChosen(label: string, after: (layer: Layer) => Partial<Layer>, layers = chosenLayers()): void {
+  const sheet = currentSheet();
+  if (layers.length) edit(batch(layers.map((l) => setLayerEdit(sheet, l, after(l)))), label);
+}
+
+export function toggleLayers(layers = chosenLayers()): void {
+  const visible = !layers.every((l) => l.visible);
+  const label = `${visible ? 'Show' : 'Hide'} ${layers.length === 1 ? layers[0].name : `${layers.length} layers`}`;
+  changeChosen(label, () => ({ visible }), layers);
+}
+
+const NEXT_LOCK = { none: 'paint', paint: 'all', all: 'none' } as const;
+export const LOCK_LABELS = { none: 'Not locked', paint: 'Paint locked', all: 'All locked' } as const;
+
+export function cycleLock(layers = chosenLayers()): void {
+  const lock = NEXT_LOCK[layers[0]?.lock ?? 'none'];
+  changeChosen(`${LOCK_LABELS[lock]}: ${layers[0]?.name}`, () => ({ lock }), layers);
+}
+
+export function tagChosen(tag: number): void {
+  changeChosen('Tag', () => ({ tag }));
+}
+
+export function toggleSolo(): void {
+  const { chosen, solo } = useBench.getState();
+  useBench.setState({ solo: solo.length ? [] : chosen });
+}
+
+export function merge(how: MergeHow): void {
+  const chosen = chosenLayers();
+  if (how === 'down' && chosen.length > 1) how = 'selected';
+  work({ do: 'merge', sheetId: currentSheet().id, how, ids: chosen.map((l) => l.id) });
+}
+
+// ── Clipboard ──────────────────────────────────────────────────────────────────────────────────────────────
+
+/** In the browser's own store, so that another tab with another piece can take it. */
+const CLIP_KEY = 'brindle-clip';
+
+export async function copyChosen(): Promise<boolean> {
+  const { chosen } = useBench.getState();
+  const clip = await bench().ask({ ask: 'copy', sheetId: currentSheet().id, ids: chosen });
+  try {
+    localStorage.setItem(CLIP_KEY, JSON.stringify(clip));
+  } catch {
+    say('That is more than the browser’s clipboard store takes (some 5 MB of addresses): copy fewer layers at a time.');
+    return false;
+  }
+  say(
+    `${clip.layers.length === 1 ? `"${clip.layers[0].name}" is` : `${clip.layers.length} layers are`} copied: paste here, on another sheet or in another piece.`,
+  );
+  return true;
+}
+
+export async function cutChosen(): Promise<void> {
+  const layers = chosenLayers();
+  if (free(layers, 'cut') && (await copyChosen())) deleteLayers(layers);
+}
+
+export function pasteLayers(): void {
+  const text = localStorage.getItem(CLIP_KEY);
+  if (!text) return say('There is nothing to paste: copy layers first.');
+  work({ do: 'paste', sheetId: currentSheet().id, clip: JSON.parse(text) as Clip, place: placeForNew() });
+}
+
+// ── Masks ──────────────────────────────────────────────────────────────────────────────────────────────────
+
+/** A new mask on the layer: white all over (shows), or black (hides). */
+export function addMask(ground: 0 | 1, layer = currentLayer()): void {
+  if (!layer) return;
+  const sheet = currentSheet();
+  if (sheet.masks.length >= LIMITS.maxMasks) return say(`A sheet holds up to ${LIMITS.maxMasks} masks.`);
+  const name = freeName(
+    `Mask of ${layer.name}`.slice(0, 110),
+    sheet.masks.map((m) => m.name),
+  );
+  const mask: Mask = { id: newId(), name, ground, invert: false };
+  edit(
+    batch([
+      { type: 'add-mask', sheetId: sheet.id, index: sheet.masks.length, mask },
+      setLayerEdit(sheet, layer, { mask: { id: mask.id, on: true } }),
+    ]),
+    `Add ${name}`,
+  );
+  useBench.setState({ target: 'mask', maskValue: ground === 1 ? 0 : 1 });
+}
+
+export function linkMask(layer: Layer, maskId: string | null): void {
+  const sheet = currentSheet();
+  const name = sheet.masks.find((m) => m.id === maskId)?.name;
+  edit(
+    setLayerEdit(sheet, layer, { mask: maskId ? { id: maskId, on: true } : null }),
+    name ? `${layer.name}: ${name}` : `${layer.name}: no mask`,
+  );
+}
+
+export const usersOf = (sheet: Sheet, maskId: string): Layer[] => sheet.layers.filter((l) => l.mask?.id === maskId);
+
+export function deleteMask(mask: Mask): void {
+  const sheet = currentSheet();
+  const users = usersOf(sheet, mask.id);
+  const index = sheet.masks.findIndex((m) => m.id === mask.id);
+  edit(
+    batch([...users.map((l) => setLayerEdit(sheet, l, { mask: null })), { type: 'remove-mask', sheetId: sheet.id, index, mask }]),
+    `Delete ${mask.name}`,
+  );
+}
+
+export function invertMask(mask = currentMask()): void {
+  if (mask) edit(setMaskEdit(currentSheet(), mask, { invert: !mask.invert }), `Invert ${mask.name}`);
+  else say('The selected layer has no mask to invert.');
+}
+
+export function fillMask(value: 0 | 1, mask = currentMask()): void {
+  if (mask) work({ do: 'fill-mask', sheetId: currentSheet().id, maskId: mask.id, value });
+}
+
+export function switchTarget(): void {
+  const { target } = useBench.getState();
+  if (target === 'layer' && !currentMask()) return say('The selected layer has no mask: add one in its row.');
+  useBench.setState({ target: target === 'layer' ? 'mask' : 'layer' });
+}
+
+export function cycleMaskMode(): void {
+  const { maskMode } = useBench.getState();
+  if (!currentMask()) return say('The selected layer has no mask to look at.');
+  const next = { none: 'over', over: 'alone', alone: 'black', black: null } as const;
+  useBench.setState({ maskMode: next[maskMode ?? 'none'] });
+}
