@@ -1,7 +1,7 @@
 /** The demo pieces are what the README says: sound UVs, several parts, handfuls of layers, the same every time. */
 import { buildIslands, buildTopology } from '../src/core/mesh/topology';
 import { reportUvs } from '../src/core/mesh/uvReport';
-import { pieceSchema } from '../src/core/document/schema';
+import { LAYER_KINDS, pieceSchema } from '../src/core/document/schema';
 import { validateTiles } from '../src/core/raster/tiles';
 import { lanternBundle, lanternModel } from './lantern';
 import { noise3 } from './noise';
@@ -18,10 +18,16 @@ test('the lantern is a prop of 3 to 8 thousand triangles in several parts, with 
 
 test('both pieces are valid documents with several layers and sound tiles', async () => {
   for (const bundle of [await lanternBundle(128), await settsBundle(128)]) {
-    expect(pieceSchema.safeParse(bundle.piece).success).toBe(true);
+    expect(pieceSchema.safeParse(bundle.piece).error?.issues ?? []).toEqual([]);
     expect(bundle.piece.sheets[0].layers.length).toBeGreaterThan(5);
     expect(validateTiles(bundle.store)).toBeNull();
   }
+});
+
+test('the lantern shows every kind of layer, and a mask that two layers share', async () => {
+  const [metal] = (await lanternBundle(128)).piece.sheets;
+  expect(new Set(metal.layers.map((l) => l.kind))).toEqual(new Set(LAYER_KINDS));
+  expect(metal.layers.filter((l) => l.mask?.id === metal.masks[0].id).length).toBe(2);
 });
 
 test('periodic noise repeats exactly', () => {

@@ -1,7 +1,16 @@
 /** The harbour lantern of Saltglass: brass frame, enamel cap, glass, rope ring. Geometry and first layers, by script. */
 import type { PieceBundle } from '../src/core/codec/pieceFile';
 import { hexToSrgb } from '../src/core/colour/transfer';
-import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
+import {
+  newAdjustLayer,
+  newCoatLayer,
+  newEchoLayer,
+  newGroup,
+  newPaintedLayer,
+  newPiece,
+  newSheet,
+} from '../src/core/document/factory';
+import { START_MAPS, type MapId } from '../src/core/document/maps';
 import type { Layer } from '../src/core/document/schema';
 import type { Model } from '../src/core/mesh/model';
 import { writeGlb } from '../src/core/mesh/writeGlb';
@@ -13,7 +22,7 @@ import { brushSchema, type Sample } from '../src/core/brush/brush';
 import { MeshScript, type Point } from './meshScript';
 import { fractal3, noise3, smoothstep } from './noise';
 import { seededRandom } from '../src/core/testing/models';
-import { paintSurface, type SurfaceTexel } from './paint';
+import { paintMask, paintSurface, type SurfaceTexel } from './paint';
 
 const METAL = 0;
 const GLASS = 1;
@@ -350,6 +359,53 @@ function scratches(layer: string, sheet: string) {
   });
 }
 
+/** The metalwork in groups: what it is made of, what the weather did, and the hand over all. Bottom first. */
+function metalStack(painted: ReadonlyMap<string, Layer>): Layer[] {
+  const within = (group: Layer, ...members: Layer[]): Layer[] => [...members.map((l) => ({ ...l, parent: group.id })), group];
+  const named = (name: string) => painted.get(name)!;
+  const maps = START_MAPS;
+  const on = (layer: Layer, ...which: MapId[]): Layer => ({
+    ...layer,
+    cells: Object.fromEntries(maps.map((m) => [m, { on: which.includes(m) }])),
+  });
+  const grain = on(newEchoLayer('lm-echo', 'Tone into roughness', 'lm-0', 'base-colour', maps), 'roughness');
+  // Where the hammered tone is dark, the brass is a little duller.
+  grain.echo!.filters = [{ type: 'invert' }, { type: 'levels', black: 0.1, white: 0.9, gamma: 1, outBlack: 0.3, outWhite: 0.55 }];
+  const crust = on(newEchoLayer('lm-crust', 'Verdigris into height', 'lm-4', 'base-colour', maps), 'height');
+  crust.echo!.filters = [
+    { type: 'levels', black: 0.3, white: 0.8, gamma: 1, outBlack: 0.49, outWhite: 0.56 },
+    { type: 'blur', sigma: 1.2 },
+  ];
+  const tarnish = on(
+    newAdjustLayer('lm-tarnish', 'Tarnish from the foot', { type: 'hue', hue: -8, saturation: -0.35, lightness: -0.1 }, maps),
+    'base-colour',
+  );
+  tarnish.mask = { id: 'lm-foot', on: true };
+  const dust = newCoatLayer('lm-dust', 'Quay dust', { 'base-colour': hexToSrgb('#a89a80'), roughness: [0.92], metallic: [0] });
+  dust.mask = { id: 'lm-foot', on: true };
+  dust.opacity = 0.34;
+  return [
+    ...within(
+      { ...newGroup('lm-brass', 'Brass'), passThrough: true },
+      newCoatLayer('lm-ground', 'Base brass', { 'base-colour': hexToSrgb('#b08040'), roughness: [0.34], metallic: [1] }),
+      named('Hammered tone'),
+      { ...grain, opacity: 0.5 },
+      named('Hammer marks'),
+    ),
+    ...within({ ...newGroup('lm-parts', 'Enamel and rope'), passThrough: true }, named('Enamel cap'), named('Rope fibre')),
+    ...within(
+      { ...newGroup('lm-weather', 'Weather'), passThrough: true, tag: 4 },
+      named('Verdigris'),
+      crust,
+      named('Edge polish'),
+      named('Salt bloom'),
+      tarnish,
+      dust,
+      named('Soot near vents'),
+    ),
+  ];
+}
+
 /** `size`: texels a side of the metalwork sheet; the glass has half. */
 export async function lanternBundle(size = 2048): Promise<PieceBundle> {
   const made = lanternModel();
@@ -365,15 +421,19 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle> {
   });
   const surfaces = new PieceSurfaces(model, 0);
   const metalMap = surfaces.forSheet(metal)!.map;
-  metal.layers = [
-    newCoatLayer('lm-ground', 'Base brass', { 'base-colour': hexToSrgb('#b08040'), roughness: [0.34], metallic: [1] }),
-  ];
+  const painted = new Map<string, Layer>();
   for (const [n, { name, opacity = 1, blend: mode = 'normal', rule }] of RULES.entries()) {
     const layer = newPaintedLayer(`lm-${n}`, name, []);
     paintSurface(store, layer.id, metalMap, model, rule);
     for (const map of metal.maps) layer.cells[map] = { on: store.tilesOf(`${layer.id}/${map}`).size > 0 };
-    metal.layers.push({ ...layer, opacity, blend: mode });
+    painted.set(name, { ...layer, opacity, blend: mode });
   }
+  metal.masks = [{ id: 'lm-foot', name: 'From the foot up', ground: 0, invert: false }];
+  paintMask(store, 'lm-foot', metalMap, model, (t) => {
+    const ragged = 0.035 * (fractal3(t.x * 30, t.y * 14, t.z * 30, 131, 4) - 0.5);
+    return 0.75 * smoothstep(0.11, 0.0, t.y + ragged) + 0.5 * smoothstep(0.05, 0.0, t.y);
+  });
+  metal.layers = metalStack(painted);
   const hand = newPaintedLayer('lm-hand', 'Hand: scratches');
   hand.cells.metallic = { on: false };
   metal.layers.push(hand);

@@ -3,7 +3,7 @@ import { MAP_IDS, storedChannels, type MapId } from '../src/core/document/maps';
 import { planeKey, type Sheet } from '../src/core/document/schema';
 import type { SurfaceMap } from '../src/core/mesh/surfaceMap';
 import type { Model } from '../src/core/mesh/model';
-import { TILE, TILE_TEXELS, tileIndex, tilesAcross, type TileStore } from '../src/core/raster/tiles';
+import { TILE, TILE_TEXELS, tileIndex, tilesAcross, TileStore } from '../src/core/raster/tiles';
 
 /** What a rule lays down at a texel: for each map its value(s), and one coverage 0..1. */
 export type Dabs = { cover: number } & Partial<Record<MapId, readonly number[]>>;
@@ -81,6 +81,20 @@ export function paintSurface(
       });
       if (dabs && dabs.cover > 0.002) writer.put(tx, ty, dabs);
     }
+}
+
+/** Paints a mask by rule: what it shows at a texel, 0..1. */
+export function paintMask(
+  store: TileStore,
+  maskId: string,
+  map: SurfaceMap,
+  model: Model,
+  rule: (t: SurfaceTexel) => number,
+): void {
+  const values = new TileStore();
+  // As the height of a passing layer, then moved over: a mask is stored just as a value map is.
+  paintSurface(values, maskId, map, model, (t) => ({ cover: 1, height: [rule(t)] }));
+  for (const [tile, version] of values.tilesOf(planeKey(maskId, 'height'))) store.set(planeKey(maskId, 'mask'), tile, version);
 }
 
 export function paintCanvas(store: TileStore, layerId: string, sheet: Sheet, rule: (x: number, y: number) => Dabs | null): void {

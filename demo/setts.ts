@@ -1,7 +1,7 @@
 /** The quay setts of Saltglass: a tileable pavement, 1024 texels to the metre. Every rule is periodic. */
 import type { PieceBundle } from '../src/core/codec/pieceFile';
 import { hexToSrgb } from '../src/core/colour/transfer';
-import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
+import { newAdjustLayer, newCoatLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
 import type { Layer } from '../src/core/document/schema';
 import { TileStore } from '../src/core/raster/tiles';
 import { fractal3, hash3, noise3, smoothstep } from './noise';
@@ -118,7 +118,29 @@ export async function settsBundle(size = 1024): Promise<PieceBundle> {
     },
     { opacity: 0.55, blend: 'multiply' },
   );
-  sheet.layers.push(newPaintedLayer('qs-hand', 'Hand'));
+  const byId = (id: string) => sheet.layers.find((l) => l.id === id)!;
+  const within = (group: Layer, ...members: Layer[]): Layer[] => [...members.map((l) => ({ ...l, parent: group.id })), group];
+  const contrast = newAdjustLayer(
+    'qs-contrast',
+    'Deeper tones',
+    {
+      type: 'curve',
+      points: [
+        [0, 0],
+        [0.3, 0.24],
+        [0.7, 0.76],
+        [1, 1],
+      ],
+    },
+    sheet.maps,
+  );
+  contrast.cells = { 'base-colour': { on: true } };
+  sheet.layers = [
+    ...within({ ...newGroup('qs-bed', 'Bed'), passThrough: true }, byId('qs-ground'), byId('qs-sand')),
+    ...within(newGroup('qs-stone', 'Stone'), byId('qs-stones'), byId('qs-edges'), contrast),
+    ...within({ ...newGroup('qs-damp', 'Damp'), passThrough: true, tag: 4 }, byId('qs-moss'), byId('qs-wet')),
+    newPaintedLayer('qs-hand', 'Hand'),
+  ];
   const piece = newPiece('demo-setts', 'Quay setts', 'canvas', [sheet], {
     palette: ['#6f7178', '#8a8378', '#57503f', '#46512c', '#3b4046', '#b7b2a4'],
     planeRepeats: 2,

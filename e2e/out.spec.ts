@@ -10,7 +10,7 @@ import { writeGlb } from '../src/core/mesh/writeGlb';
 import { cubeModel } from '../src/core/testing/models';
 import { compressedCube } from '../cli/__tests__/compressed';
 import { address } from './app';
-import { downloadBy, keptAfterStroke, layerIdOf, makeCanvas, openPiece, stored, stroke } from './helpers';
+import { downloadBy, keptAfterStroke, layerIdOf, makeCanvas, stored, stroke } from './helpers';
 
 test('dispatch: the names are previewed, the archive holds them, and every file reads back', async ({ page }) => {
   await page.goto(`${address()}/pieces/demo-lantern/dispatch`);
@@ -122,59 +122,6 @@ test('a canvas of size 0 or 100,000 is refused in one sentence', async ({ page }
     await page.getByRole('button', { name: 'Make the canvas' }).click();
     await expect(page.getByRole('alert').filter({ hasText: `The width is ${width} texels` })).toBeVisible();
   }
-});
-
-test('strata: add, rename, hide, reorder by keyboard, opacity, cells, duplicate, delete; all kept, all undone', async ({
-  page,
-}) => {
-  const id = await makeCanvas(page, 'Strata tile');
-  const before = JSON.stringify((await stored(id)).document);
-  const rows = page.getByTestId('layer-row');
-  await expect(rows).toHaveCount(2);
-  await page.getByRole('button', { name: 'Coat', exact: true }).click();
-  await expect(rows).toHaveCount(3);
-  await rows.first().locator('[aria-roledescription=layer]').dblclick();
-  await page.getByLabel('Name of the layer').fill('Varnish');
-  await page.keyboard.press('Enter');
-  await rows.first().locator('[data-cell=roughness]').click();
-  await rows.first().getByRole('button', { name: 'Hide Varnish' }).click();
-  await page.keyboard.press('Alt+ArrowDown');
-  await expect(rows.nth(1)).toContainText('Varnish');
-  const opacity = rows.nth(1).getByRole('slider', { name: 'Opacity' });
-  await opacity.focus();
-  await page.keyboard.press('PageDown');
-  await rows.nth(1).getByRole('combobox').selectOption('multiply');
-  await page.getByRole('button', { name: 'Duplicate the layer' }).first().click();
-  await expect(rows).toHaveCount(4);
-  await page.getByRole('button', { name: 'Delete the layer' }).first().click();
-  await expect(rows).toHaveCount(3);
-  await keptAfterStroke(page);
-  const now = await stored(id);
-  const varnish = now.document.sheets[0].layers.find((l) => l.name === 'Varnish') as unknown as Record<string, unknown>;
-  expect(varnish).toMatchObject({ visible: false, blend: 'multiply', opacity: 0.9, cells: { roughness: { on: true } } });
-  for (let n = now.position; n > 0; n--) await page.keyboard.press('Control+z');
-  await expect.poll(async () => (await stored(id)).position, { timeout: 20_000 }).toBe(0);
-  expect(JSON.stringify((await stored(id)).document)).toBe(before);
-});
-
-test('a layer is dragged to another place, and a hidden lantern part lets the pen through', async ({ page }) => {
-  await openPiece(page, 'demo-lantern');
-  const rows = page.getByTestId('layer-row');
-  const top = (await rows.nth(1).boundingBox())!;
-  const target = (await rows.nth(3).boundingBox())!;
-  await page.mouse.move(top.x + 90, top.y + 16);
-  await page.mouse.down();
-  await page.mouse.move(top.x + 90, top.y + 40, { steps: 4 });
-  await page.mouse.move(target.x + 90, target.y + 20, { steps: 6 });
-  await page.mouse.up();
-  await expect(rows.nth(3)).toContainText('Soot near vents');
-  await page.getByRole('button', { name: 'Parts' }).click();
-  await page.getByRole('button', { name: 'Hide Glass' }).click();
-  await page.keyboard.press('Escape');
-  await expect(page.getByRole('button', { name: /Parts · 1 hidden/ })).toBeVisible();
-  await page.keyboard.press('Control+z');
-  await page.keyboard.press('Control+z');
-  await expect(rows.nth(1)).toContainText('Soot near vents');
 });
 
 test('single-map views show exact values', async ({ page }) => {

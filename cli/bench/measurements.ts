@@ -13,6 +13,7 @@ import { TILE_TEXELS } from '../../src/core/raster/tiles';
 import { seededRandom } from '../../src/core/testing/models';
 import { lanternModel } from '../../demo/lantern';
 import type { Result } from '../bench';
+import { STRATA_MEASUREMENTS } from './strata';
 import { alternate } from './timing';
 import { pointerToPixel } from './pointerToPixel';
 
@@ -161,5 +162,6 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   'surface-dabs-64': surfaceDabs,
   'surface-map-2048': surfaceMap,
   'blank-4096-memory': blankMemory,
+  ...STRATA_MEASUREMENTS,
   'pointer-to-pixel': pointerToPixel,
 };

@@ -19,3 +19,19 @@ export function alternate(subject: () => void, reference: () => void, runs = RUN
   }
   return { subject: median(times.subject), reference: median(times.reference) };
 }
+
+/** The same for work that waits. */
+export async function alternateAsync(
+  subject: () => Promise<void>,
+  reference: () => Promise<void>,
+  runs = RUNS,
+): Promise<{ subject: number; reference: number }> {
+  const times = { subject: [] as number[], reference: [] as number[] };
+  for (let n = -1; n < runs; n++)
+    for (const [name, work] of [['subject', subject] as const, ['reference', reference] as const]) {
+      const start = performance.now();
+      await work();
+      if (n >= 0) times[name].push((performance.now() - start) / 1000);
+    }
+  return { subject: median(times.subject), reference: median(times.reference) };
+}

@@ -1,7 +1,9 @@
 /** Unpacks tiles beside the engine while it reads the model. Message: blobs; answer: their texels, in order. */
 import { inflateSync } from 'fflate';
 import { blobChannels, unfilterTile } from '../core/codec/tileBlob';
-import { TILE_TEXELS } from '../core/raster/tiles';
+import { shareTexels, TILE_TEXELS } from '../core/raster/tiles';
+
+shareTexels();
 
 const scope = self as unknown as {
   postMessage(message: unknown, transfer: Transferable[]): void;
@@ -19,6 +21,7 @@ scope.onmessage = ({ data: { id, blobs } }) => {
   });
   scope.postMessage(
     { id, tiles },
-    tiles.flatMap((t) => (t ? [t.buffer] : [])),
+    // Shared memory is seen by both sides; plain memory moves over.
+    tiles.flatMap((t) => (t && t.buffer instanceof ArrayBuffer ? [t.buffer] : [])),
   );
 };

@@ -22,6 +22,15 @@ interface Area {
   y1: number;
 }
 
+/** A tile of a plane to be drawn, and what it will be made from. */
+export interface DrawJob {
+  sheetId: string;
+  plane: PlaneId;
+  tile: TileIndex;
+  signature: Signature;
+  look: Look | null;
+}
+
 const WHOLE: Area = { x0: 0, y0: 0, x1: TILE, y1: TILE };
 
 interface PlaneDisplay {
@@ -170,6 +179,44 @@ export class Display {
           if (until()) return patches;
         }
     return patches;
+  }
+
+  /** Hands out up to `most` tiles to be drawn elsewhere; `accept` takes them back. */
+  take(piece: Piece, most: number): DrawJob[] {
+    const jobs: DrawJob[] = [];
+    const order = [...piece.sheets].sort((a, b) => Number(b.id === this.focus) - Number(a.id === this.focus));
+    for (const sheet of order)
+      for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? [])
+        for (const [tile, area] of plane.dirty) {
+          if (jobs.length >= most) return jobs;
+          // Small rectangles are a stroke's: they are quicker drawn here.
+          if (area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE) continue;
+          plane.dirty.delete(tile);
+          const look = this.lookOf(sheet.id);
+          const signature = planeSignature(this.evaluator(sheet), sheet, id, tile, look);
+          plane.drawn.set(tile, signature);
+          jobs.push({ sheetId: sheet.id, plane: id, tile, signature, look });
+        }
+    return jobs;
+  }
+
+  /** A drawn tile comes back: RGBA of 128 × 128. If the tile has changed in the meantime, all of it is to be drawn anew. */
+  accept(job: DrawJob, rgba: Uint8Array): PixelPatch | null {
+    const display = this.sheets.get(job.sheetId);
+    const plane = display?.planes.get(job.plane);
+    if (!display || !plane) return null;
+    if (plane.drawn.get(job.tile) !== job.signature) {
+      plane.dirty.set(job.tile, WHOLE);
+      return null;
+    }
+    const x = tileX(job.tile) * TILE;
+    const y = tileY(job.tile) * TILE;
+    const width = Math.min(TILE, display.width - x);
+    const height = Math.min(TILE, display.height - y);
+    const level = plane.pyramid.levels[0];
+    for (let r = 0; r < height; r++)
+      level.data.set(rgba.subarray(r * TILE * 4, (r * TILE + width) * 4), ((y + r) * level.width + x) * 4);
+    return patchOf(job.sheetId, job.plane, plane.pyramid, { x, y, width, height });
   }
 
   private draw(sheet: Sheet, id: PlaneId, plane: PlaneDisplay, tile: TileIndex, area: Area, patches: PixelPatch[]): void {

@@ -12,12 +12,14 @@ import { invertChanges, TileStore, validateTiles, type TileChange, type TileVers
 import type { DecodeTiles } from './decodePool';
 import { Display } from './display';
 import { geometryOf } from './geometry';
+import type { HelperPort } from './helper';
 import { History } from './history';
 import type { Journal } from './journal';
 import { runJob } from './jobs';
 import { WorkError } from './layerWork';
 import { Keeper, moveJournalToCopy, sendJournal } from './keeper';
-import type { Event, Request, Viewing } from './protocol';
+import type { Event, PixelPatch, Request, Viewing } from './protocol';
+import { Pool } from './pool';
 import { answerTo } from './questions';
 import { soloed } from './solo';
 import { workOn } from './workOn';
@@ -35,6 +37,8 @@ export interface EngineOptions {
   retryMs?: number;
   /** Workers that unpack tiles beside the engine; without them it does so itself. */
   decodePool?: () => { decode: DecodeTiles; close: () => void };
+  /** Threads that draw beside the engine; without them it draws alone. */
+  helpers?: () => HelperPort[];
 }
 
 /** A slice of drawing: short enough that a pen at 120 Hz never waits two events. */
@@ -55,6 +59,7 @@ export class Engine {
   private stroke: { run: Stroke; sheetId: string; targetId: string; keys: string[]; at: number; dirty: boolean } | null = null;
   private pumping = false;
   private strokeAt: number | null = null;
+  private pool: Pool | null = null;
   private cancelled = new Set<number>();
   private pieceId = '';
   /** Requests are carried out one after another: undo may wait for pixels, and what follows waits for it. */
@@ -80,7 +85,7 @@ export class Engine {
   /** For tests: all that was asked is done, drawn and kept. */
   async settled(): Promise<void> {
     await this.chain;
-    while (this.display.pending > 0) await new Promise((resolve) => setTimeout(resolve, 1));
+    while (this.display.pending > 0 || this.pool?.busy) await new Promise((resolve) => setTimeout(resolve, 1));
     await this.keeper?.settled();
   }
 
@@ -196,6 +201,11 @@ export class Engine {
     ];
     post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing });
     post({ type: 'kept', kept: { state: 'kept', waiting: 0 } });
+    const helpers = this.options.helpers?.();
+    if (helpers) {
+      this.pool = new Pool(helpers, this.store, (patches) => this.deliver(patches, null), this.display);
+      this.pool.tellAll();
+    }
     this.display.focus = focus.id;
     this.show();
   }
@@ -247,7 +257,7 @@ export class Engine {
 
   private commit(edit: Edit, label: string, changes: TileChange[]): void {
     this.piece = applyEdit(this.piece, edit);
-    this.store.apply(changes);
+    this.apply(changes);
     this.history.push(label, edit, changes);
     this.keeper!.keep({ kind: 'edit', edit, label, changes });
     this.adopt();
@@ -260,10 +270,15 @@ export class Engine {
     // From a trail that an older version wrote: new fields get their defaults.
     const edit = editSchema.parse(step.edit) as Edit;
     this.piece = applyEdit(this.piece, direction === 'undo' ? invertEdit(edit) : edit);
-    this.store.apply(direction === 'undo' ? invertChanges(step.changes) : step.changes);
+    this.apply(direction === 'undo' ? invertChanges(step.changes) : step.changes);
     this.history.moved(direction);
     this.keeper!.keep({ kind: direction });
     this.adopt();
+  }
+
+  private apply(changes: readonly TileChange[]): void {
+    this.store.apply(changes);
+    for (const c of changes) this.pool?.tell(c.plane, c.tile);
   }
 
   private adopt(): void {
@@ -338,7 +353,10 @@ export class Engine {
     const rects = stroke.run.flush();
     this.display.changed();
     for (const rect of rects)
-      for (const key of stroke.keys) this.display.markPaint(this.shown, stroke.sheetId, key, rect.tile, rect);
+      for (const key of stroke.keys) {
+        this.pool?.tell(key, rect.tile);
+        this.display.markPaint(this.shown, stroke.sheetId, key, rect.tile, rect);
+      }
   }
 
   private finishStroke(): void {
@@ -361,6 +379,7 @@ export class Engine {
   private cancelStroke(): void {
     const stroke = this.stroke;
     if (!stroke) return;
+    for (const c of stroke.run.changes()) this.pool?.tell(c.plane, c.tile);
     stroke.run.cancel();
     this.stroke = null;
     this.show();
@@ -374,18 +393,24 @@ export class Engine {
     this.options.later(() => {
       this.pumping = false;
       this.flushStroke();
+      this.pool?.handOut(this.shown);
       const end = this.options.now() + SLICE_MS;
       const patches = this.display.work(this.shown, () => this.options.now() > end);
-      if (patches.length) {
-        const strokeAt = this.display.pending === 0 || this.stroke ? this.strokeAt : null;
-        this.options.post(
-          { type: 'pixels', patches, strokeAt },
-          patches.map((p) => p.data.buffer),
-        );
-        if (strokeAt !== null) this.strokeAt = null;
-      }
+      const strokeAt = this.display.pending === 0 || this.stroke ? this.strokeAt : null;
+      this.deliver(patches, strokeAt);
+      if (patches.length && strokeAt !== null) this.strokeAt = null;
       if (this.display.pending > 0 || this.stroke?.dirty) this.pump();
     });
+  }
+
+  private deliver(patches: PixelPatch[], strokeAt: number | null): void {
+    if (patches.length)
+      this.options.post(
+        { type: 'pixels', patches, strokeAt },
+        patches.map((p) => p.data.buffer),
+      );
+    // A helper that comes back may find more to do.
+    if (this.display.pending > 0) this.pump();
   }
 
   // ── Out ──────────────────────────────────────────────────────────────────────────────────────────────

@@ -1,8 +1,10 @@
 /** The engine in a worker of the page. */
 import { decodePool } from './decodePool';
+import { shareTexels } from '../core/raster/tiles';
 import { Engine } from './engine';
 import { browserJournal } from './journal';
 import type { Event, Request } from './protocol';
+import { browserHelpers } from './pool';
 import { fetchRemote } from './remote';
 
 const scope = self as unknown as {
@@ -16,10 +18,13 @@ const waiting: (() => void)[] = [];
 const channel = new MessageChannel();
 channel.port1.onmessage = () => waiting.shift()?.();
 
+shareTexels();
+
 const engine = new Engine({
   remote: fetchRemote(scope.location.origin),
   journal: browserJournal(),
   decodePool,
+  helpers: browserHelpers,
   post: (event: Event, transfer) => scope.postMessage(event, transfer),
   newId: () => crypto.randomUUID(),
   now: () => performance.now(),

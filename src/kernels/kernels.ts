@@ -48,6 +48,8 @@ export interface Kernels {
   lerp(acc: Float32Array, other: Float32Array, texels: number, planes: number, amount: number, mask: Float32Array | null): void;
   /** One plane; `side`: weights of the centre and one side. The source has `side.length − 1` more texels on each side of the axis. */
   blur(source: Float32Array, width: number, height: number, side: Float32Array, axis: 'x' | 'y', out: Float32Array): void;
+  /** Three planes to interleaved texels, 0..1 to 0..65535, rounded and clamped; `texels` a multiple of 4. */
+  interleave16(planes: Float32Array, texels: number, out: Uint16Array): void;
   /** 0..1 to 0..65535, rounded and clamped. */
   toUint16(source: Float32Array, out: Uint16Array): void;
 }

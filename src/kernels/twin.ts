@@ -87,6 +87,9 @@ export function twinKernels(blends: BlendTable): Kernels {
           out[y * width + x] = sum;
         }
     },
+    interleave16: (planes, texels, out) => {
+      for (let i = 0; i < texels; i++) for (let c = 0; c < 3; c++) out[i * 3 + c] = clamp01(planes[c * texels + i]) * 65535 + 0.5;
+    },
     toUint16: (source, out) => {
       for (let i = 0; i < source.length; i++) out[i] = clamp01(source[i]) * 65535 + 0.5;
     },

@@ -2,8 +2,17 @@
 import type { Kernels } from './kernels';
 
 interface Exports {
-  blendColour(mode: number, opaque: number, acc: number, src: number, n: number, opacity: number, mask: number): void;
-  blendValue(mode: number, opaque: number, acc: number, src: number, n: number, opacity: number, mask: number): void;
+  blendColour(
+    mode: number,
+    opaque: number,
+    acc: number,
+    src: number,
+    n: number,
+    opacity: number,
+    mask: number,
+    plane: number,
+  ): void;
+  blendValue: Exports['blendColour'];
   blendFloat(
     mode: number,
     opaque: number,
@@ -19,6 +28,7 @@ interface Exports {
   blurX(src: number, width: number, height: number, side: number, radius: number, out: number): void;
   blurY(src: number, width: number, height: number, side: number, radius: number, out: number): void;
   toUint16(out: number, src: number, count: number): void;
+  interleave16(out: number, src: number, n: number): void;
 }
 
 /**
@@ -30,6 +40,9 @@ const PAGES = 1536;
 /** The first MiB is for sources that lie outside (a tile of RGBA is 128 KiB) and for weights. */
 const SCRATCH_BYTES = 1 << 20;
 const WEIGHTS_AT = SCRATCH_BYTES - 8192;
+
+/** 16 KiB of RGBA: half of a first-level cache. */
+const CHUNK_TEXELS = 2048;
 
 export function wasmKernels(base64: string): Kernels {
   const binary = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
@@ -82,11 +95,18 @@ export function wasmKernels(base64: string): Kernels {
     floats: (count) => new Float32Array(buffer, take(count * 4), count),
     blendStored: (acc, channels, source, mode, opacity, mask, opaque) =>
       within(acc, (at) => {
-        const n = source.width * source.rows;
-        const src = stored(source, channels + 1);
+        const { width, rows } = source;
+        const plane = width * rows * 4;
         const m = mask ? address(mask) : 0;
-        if (channels === 3) k.blendColour(mode, opaque ? 1 : 0, at, src, n, opacity, m);
-        else k.blendValue(mode, opaque ? 1 : 0, at, src, n, opacity, m);
+        const blend = channels === 3 ? k.blendColour : k.blendValue;
+        // A few rows at a time: what was copied in is still in the nearest cache when it is read.
+        const step = Math.max(1, Math.floor(CHUNK_TEXELS / width));
+        for (let y = 0; y < rows; y += step) {
+          const part = { ...source, offset: source.offset + y * source.stride, rows: Math.min(step, rows - y) };
+          const skip = y * width * 4;
+          stored(part, channels + 1);
+          blend(mode, opaque ? 1 : 0, at + skip, 0, width * part.rows, opacity, m && m + skip, plane);
+        }
       }),
     blendFloat: (acc, channels, source, texels, mode, opacity, mask, opaque) =>
       within(acc, (at) =>
@@ -102,6 +122,13 @@ export function wasmKernels(base64: string): Kernels {
         const run = axis === 'x' ? k.blurX : k.blurY;
         run(address(source), width, height, WEIGHTS_AT, side.length - 1, at);
       }),
+    interleave16: (planes, texels, out) => {
+      const before = top;
+      const to = take(texels * 6 + 16);
+      k.interleave16(to, address(planes), texels);
+      out.set(u16.subarray(to >> 1, (to >> 1) + texels * 3));
+      top = before;
+    },
     toUint16: (source, out) => {
       const before = top;
       const whole = source.length & ~7;

@@ -92,8 +92,8 @@ const FRAGMENT = `
     }
   }`;
 
-/** Tawny, the one accent, as the screen shows it. */
-const TINT: [number, number, number] = [0.86, 0.42, 0.12];
+/** A blue-green that few materials have, so that it stands out on most of them; as the screen shows it. */
+const TINT: [number, number, number] = [0.05, 0.72, 0.85];
 
 export function mapMaterial(
   sheet: Sheet,

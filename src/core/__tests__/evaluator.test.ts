@@ -185,6 +185,11 @@ describe('the kernels against their twin', () => {
       k.toUint16(values, out);
       return out;
     }, 0);
+    both((k) => {
+      const out = new Uint16Array(96);
+      k.interleave16(values, 32, out);
+      return out;
+    }, 0);
     const side = gaussianSide(3);
     for (const axis of ['x', 'y'] as const)
       both((k) => {

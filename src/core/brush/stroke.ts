@@ -8,6 +8,7 @@ import { planeKey, type Sheet } from '../document/schema';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceHit, SurfaceQuery } from '../mesh/surfaceQuery';
 import {
+  newTexels,
   TILE,
   tileIndex,
   TILE_TEXELS,
@@ -122,7 +123,8 @@ export class Stroke {
       const before = this.context.store.get(plane, tile);
       if (!before && this.brush.mode === 'erase') return null;
       // A tile whose pixels are missing in the house counts as empty.
-      const after = before?.data ? before.data.slice() : new Uint16Array(TILE_TEXELS * channels);
+      const after = newTexels(TILE_TEXELS * channels);
+      if (before?.data) after.set(before.data);
       work = { before, after };
       tiles.set(tile, work);
       this.context.store.set(plane, tile, { data: after, hash: null });

@@ -4,7 +4,7 @@
  * bytes. Painted tiles are smooth, so the high bytes are nearly all zero: about a fifth of plain deflate.
  * The address of a tile is the SHA-256 of its unfiltered little-endian bytes, so any deflate will do.
  */
-import { TILE_TEXELS } from '../raster/tiles';
+import { newTexels, TILE_TEXELS } from '../raster/tiles';
 
 export function filterTile(data: Uint16Array): Uint8Array<ArrayBuffer> {
   const channels = data.length / TILE_TEXELS;
@@ -26,7 +26,7 @@ export function filterTile(data: Uint16Array): Uint8Array<ArrayBuffer> {
 export function unfilterTile(bytes: Uint8Array, channels: 2 | 4): Uint16Array<ArrayBuffer> {
   if (bytes.length !== TILE_TEXELS * channels * 2)
     throw new Error(`A tile of ${channels} channels has ${TILE_TEXELS * channels * 2} bytes, not ${bytes.length}`);
-  const out = new Uint16Array(TILE_TEXELS * channels);
+  const out = newTexels(TILE_TEXELS * channels);
   for (let c = 0; c < channels; c++) {
     const high = c * TILE_TEXELS * 2;
     const low = high + TILE_TEXELS;
@@ -60,5 +60,7 @@ export async function sha256(bytes: Uint8Array): Promise<string> {
 }
 
 export function tileBytes(data: Uint16Array): Uint8Array {
-  return new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+  const bytes = new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+  // Hashing refuses shared memory.
+  return bytes.buffer instanceof ArrayBuffer ? bytes : new Uint8Array(bytes);
 }

@@ -17,6 +17,8 @@ export interface MipLevel {
   height: number;
   /** RGBA, 8 bit, rows top to bottom. */
   data: Uint8Array;
+  /** Texel of the sheet at its top left; [0, 0] if left out. */
+  origin?: [x: number, y: number];
 }
 
 export class MipPyramid {

@@ -36,6 +36,20 @@ export interface TileVersion {
   stamp?: number;
 }
 
+let shared = false;
+/** From now on new tiles lie in shared memory, so that several threads see one copy. Says whether that is possible here. */
+export function shareTexels(): boolean {
+  shared = typeof SharedArrayBuffer !== 'undefined';
+  return shared;
+}
+
+/** Texels of a new tile, zero. */
+export function newTexels(length: number): Uint16Array<ArrayBuffer> {
+  // Typed as plain: what reads and writes texels does not care, and what does (hashing) copies.
+  if (shared) return new Uint16Array(new SharedArrayBuffer(length * 2)) as unknown as Uint16Array<ArrayBuffer>;
+  return new Uint16Array(length);
+}
+
 let lastStamp = 0;
 /** A number that is this state's alone within this thread: what caches go by. */
 export function stampOf(version: TileVersion): number {
@@ -138,7 +152,7 @@ export function tilesFromPicture(
   for (const index of tilesOf(width, height)) {
     const x0 = tileX(index) * TILE;
     const y0 = tileY(index) * TILE;
-    const data = new Uint16Array(TILE_TEXELS * channels);
+    const data = newTexels(TILE_TEXELS * channels);
     const columns = Math.min(TILE, width - x0);
     for (let y = 0; y < Math.min(TILE, height - y0); y++) {
       const from = ((y0 + y) * width + x0) * channels;

@@ -78,8 +78,9 @@ export function renderPlane(
 
 /** Calls with the offset of each row in the level and its length; what lies beyond the sheet is left out. */
 function rows(level: MipLevel, tile: TileIndex, rect: Rect, row: (offset: number, columns: number, first: number) => void): void {
-  const x = tileX(tile) * TILE + rect.x;
-  const y = tileY(tile) * TILE + rect.y;
+  const [ox, oy] = level.origin ?? [0, 0];
+  const x = tileX(tile) * TILE + rect.x - ox;
+  const y = tileY(tile) * TILE + rect.y - oy;
   const columns = Math.min(rect.width, level.width - x);
   for (let r = 0; r < Math.min(rect.height, level.height - y); r++) row(((y + r) * level.width + x) * 4, columns, r * rect.width);
 }

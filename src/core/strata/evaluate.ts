@@ -57,17 +57,11 @@ export function tileTo16(
       return;
     }
     const codes = scratch16.subarray(0, channels * TILE_TEXELS);
-    kernels.toUint16(planes!.subarray(0, channels * TILE_TEXELS), codes);
+    if (channels === 3) kernels.interleave16(planes!, TILE_TEXELS, codes);
+    else kernels.toUint16(planes!.subarray(0, TILE_TEXELS), codes);
     for (let y = 0; y < rows; y++) {
-      const o = ((y0 + y) * width + x0) * channels;
-      const i = y * TILE;
-      if (channels === 1) out.set(codes.subarray(i, i + columns), o);
-      else
-        for (let x = 0; x < columns; x++) {
-          out[o + x * 3] = codes[i + x];
-          out[o + x * 3 + 1] = codes[TILE_TEXELS + i + x];
-          out[o + x * 3 + 2] = codes[2 * TILE_TEXELS + i + x];
-        }
+      const from = y * TILE * channels;
+      out.set(codes.subarray(from, from + columns * channels), ((y0 + y) * width + x0) * channels);
     }
   });
 }

@@ -349,6 +349,7 @@ export class Evaluator {
   private passTile(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, p: number, tile: TileIndex): TileValue {
     if (p < 0) return this.tile(scope, tile, i);
     const pass = op.passes![p];
+    if (pass.skip?.(scope.kind, scope.ground !== null)) return this.passTile(scope, op, i, p - 1, tile);
     const reach = reachOf(op.passes!.slice(0, p + 1));
     let signature = mixSignature(mixSignature(mixSignature(scope.key, op.key), p + 1), tile);
     for (const near of this.around(tile, reach)) signature = mixSignature(signature, this.signature(scope, i, near));
@@ -357,24 +358,27 @@ export class Evaluator {
     const near = this.around(tile, pass).map((t) => this.passTile(scope, op, i, p - 1, t));
     let value: TileValue;
     const first = near[0];
-    if (first.uniform && near.every((v) => v.uniform && v.uniform.every((x, c) => x === first.uniform[c]))) value = first;
+    if (first.uniform && near.every((v) => v.uniform && v.uniform.every((x, c) => x === first.uniform[c])))
+      value = { uniform: pass.even?.(first.uniform, scope.kind) ?? first.uniform, data: null };
     else {
       const planes = scope.channels + 1;
       const width = TILE + 2 * pass.rx;
       const height = TILE + 2 * pass.ry;
       const mark = kernels.mark();
       const window = kernels.floats(width * height * planes);
+      const opaque = scope.ground !== null;
       gather(
         this.sheet,
         { x: tileX(tile) * TILE - pass.rx, y: tileY(tile) * TILE - pass.ry, width, height },
-        planes,
+        // Alpha is not asked for where it is known.
+        opaque && p > 0 ? scope.channels : planes,
         (t) => this.passTile(scope, op, i, p - 1, t),
         window,
       );
-      const data = new Float32Array(TILE_TEXELS * planes);
-      pass.run(window, TILE, TILE, scope.kind, data);
+      const out = kernels.floats(TILE_TEXELS * planes);
+      pass.run(window, TILE, TILE, scope.kind, out, opaque);
+      value = { uniform: null, data: out.slice() };
       kernels.release(mark);
-      value = { uniform: null, data };
     }
     this.cache.set(signature, value);
     return value;

@@ -1,7 +1,7 @@
 /** Layers made into paint: merging and flattening. */
 import { planeKey, type Sheet } from '../document/schema';
 import type { MapId } from '../document/maps';
-import { TILE_TEXELS, tilesOf, type TileChange, type TileStore } from '../raster/tiles';
+import { newTexels, TILE_TEXELS, tilesOf, type TileChange, type TileStore } from '../raster/tiles';
 import { Evaluator } from './evaluator';
 import { programOfLayers, type Scope } from './program';
 import type { TileCache, TileValue } from './tileCache';
@@ -11,7 +11,7 @@ export function storedTile(value: TileValue, scope: Scope): Uint16Array | null {
   const { channels } = scope;
   const step = channels + 1;
   if (value.uniform && value.uniform[channels] === 0) return null;
-  const out = new Uint16Array(TILE_TEXELS * step);
+  const out = newTexels(TILE_TEXELS * step);
   let covered = false;
   for (let c = 0; c < step; c++)
     for (let i = 0; i < TILE_TEXELS; i++) {

@@ -8,6 +8,7 @@ import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/do
 import { unpackOperation } from '../../core/document/commit';
 import type { Piece } from '../../core/document/schema';
 import { Engine } from '../engine';
+import { Helper, type HelperPort } from '../helper';
 import { memoryJournal, type JournalEntry } from '../journal';
 import type { Event, PixelPatch, Request } from '../protocol';
 import { Refused, Unreachable, type Remote, type RemoteTrailEntry } from '../remote';
@@ -120,8 +121,25 @@ export async function until(condition: () => boolean): Promise<void> {
   expect(condition()).toBe(true);
 }
 
+/** Helpers in this thread that answer late, as others do. */
+export function lateHelpers(count = 2): HelperPort[] {
+  return Array.from({ length: count }, () => {
+    const helper = new Helper();
+    const port: HelperPort = {
+      post: (message) => {
+        // Documents and texels as they are now, as if sent.
+        const answer = helper.handle(structuredClone(message));
+        if (answer) setTimeout(() => port.onAnswer(answer), 3);
+      },
+      onAnswer: () => {},
+      close: () => {},
+    };
+    return port;
+  });
+}
+
 let ids = 0;
-export function makeEngine(house: House, entries = new Map<string, JournalEntry[]>()) {
+export function makeEngine(house: House, entries = new Map<string, JournalEntry[]>(), helpers?: () => HelperPort[]) {
   const events: Event[] = [];
   const engine = new Engine({
     remote: house,
@@ -131,6 +149,7 @@ export function makeEngine(house: House, entries = new Map<string, JournalEntry[
     now: () => performance.now(),
     later: (callback) => void setTimeout(callback, 0),
     retryMs: 5,
+    helpers,
   });
   const send = (request: Request) => engine.receive(request);
   const last = <T extends Event['type']>(type: T) =>

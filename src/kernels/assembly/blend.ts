@@ -168,9 +168,8 @@ function high16(v: v128): v128 {
   return f32x4.convert_i32x4_s(i32x4.shr_u(v, 16));
 }
 
-function colourLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usize): void {
-  const plane = <usize>n << 2;
-  const end = acc + plane;
+function colourLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
+  const end = acc + (<usize>n << 2);
   const scale = f32x4.splat(SCALE);
   const op = f32x4.splat(opacity * SCALE);
   for (; acc < end; acc += 16, src += 32) {
@@ -201,9 +200,8 @@ function colourLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: us
   }
 }
 
-function valueLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usize): void {
-  const plane = <usize>n << 2;
-  const end = acc + plane;
+function valueLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
+  const end = acc + (<usize>n << 2);
   const scale = f32x4.splat(SCALE);
   const op = f32x4.splat(opacity * SCALE);
   for (; acc < end; acc += 16, src += 16) {
@@ -256,47 +254,47 @@ function floatLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usi
   }
 }
 
-function colourModes<B>(mode: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize): void {
+function colourModes<B>(mode: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
   switch (mode) {
-    case 0: return colourLoop<Normal, B>(acc, src, n, opacity, mask);
-    case 1: return colourLoop<Multiply, B>(acc, src, n, opacity, mask);
-    case 2: return colourLoop<Screen, B>(acc, src, n, opacity, mask);
-    case 3: return colourLoop<Overlay, B>(acc, src, n, opacity, mask);
-    case 4: return colourLoop<Darken, B>(acc, src, n, opacity, mask);
-    case 5: return colourLoop<Lighten, B>(acc, src, n, opacity, mask);
-    case 6: return colourLoop<ColourDodge, B>(acc, src, n, opacity, mask);
-    case 7: return colourLoop<ColourBurn, B>(acc, src, n, opacity, mask);
-    case 8: return colourLoop<HardLight, B>(acc, src, n, opacity, mask);
-    case 9: return colourLoop<SoftLight, B>(acc, src, n, opacity, mask);
-    case 10: return colourLoop<Difference, B>(acc, src, n, opacity, mask);
-    case 11: return colourLoop<Exclusion, B>(acc, src, n, opacity, mask);
-    case 12: return colourLoop<Add, B>(acc, src, n, opacity, mask);
-    case 13: return colourLoop<Subtract, B>(acc, src, n, opacity, mask);
-    case 14: return colourLoop<Divide, B>(acc, src, n, opacity, mask);
-    case 15: return colourLoop<LinearBurn, B>(acc, src, n, opacity, mask);
-    default: return colourLoop<Offset, B>(acc, src, n, opacity, mask);
+    case 0: return colourLoop<Normal, B>(acc, src, n, opacity, mask, plane);
+    case 1: return colourLoop<Multiply, B>(acc, src, n, opacity, mask, plane);
+    case 2: return colourLoop<Screen, B>(acc, src, n, opacity, mask, plane);
+    case 3: return colourLoop<Overlay, B>(acc, src, n, opacity, mask, plane);
+    case 4: return colourLoop<Darken, B>(acc, src, n, opacity, mask, plane);
+    case 5: return colourLoop<Lighten, B>(acc, src, n, opacity, mask, plane);
+    case 6: return colourLoop<ColourDodge, B>(acc, src, n, opacity, mask, plane);
+    case 7: return colourLoop<ColourBurn, B>(acc, src, n, opacity, mask, plane);
+    case 8: return colourLoop<HardLight, B>(acc, src, n, opacity, mask, plane);
+    case 9: return colourLoop<SoftLight, B>(acc, src, n, opacity, mask, plane);
+    case 10: return colourLoop<Difference, B>(acc, src, n, opacity, mask, plane);
+    case 11: return colourLoop<Exclusion, B>(acc, src, n, opacity, mask, plane);
+    case 12: return colourLoop<Add, B>(acc, src, n, opacity, mask, plane);
+    case 13: return colourLoop<Subtract, B>(acc, src, n, opacity, mask, plane);
+    case 14: return colourLoop<Divide, B>(acc, src, n, opacity, mask, plane);
+    case 15: return colourLoop<LinearBurn, B>(acc, src, n, opacity, mask, plane);
+    default: return colourLoop<Offset, B>(acc, src, n, opacity, mask, plane);
   }
 }
 
-function valueModes<B>(mode: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize): void {
+function valueModes<B>(mode: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
   switch (mode) {
-    case 0: return valueLoop<Normal, B>(acc, src, n, opacity, mask);
-    case 1: return valueLoop<Multiply, B>(acc, src, n, opacity, mask);
-    case 2: return valueLoop<Screen, B>(acc, src, n, opacity, mask);
-    case 3: return valueLoop<Overlay, B>(acc, src, n, opacity, mask);
-    case 4: return valueLoop<Darken, B>(acc, src, n, opacity, mask);
-    case 5: return valueLoop<Lighten, B>(acc, src, n, opacity, mask);
-    case 6: return valueLoop<ColourDodge, B>(acc, src, n, opacity, mask);
-    case 7: return valueLoop<ColourBurn, B>(acc, src, n, opacity, mask);
-    case 8: return valueLoop<HardLight, B>(acc, src, n, opacity, mask);
-    case 9: return valueLoop<SoftLight, B>(acc, src, n, opacity, mask);
-    case 10: return valueLoop<Difference, B>(acc, src, n, opacity, mask);
-    case 11: return valueLoop<Exclusion, B>(acc, src, n, opacity, mask);
-    case 12: return valueLoop<Add, B>(acc, src, n, opacity, mask);
-    case 13: return valueLoop<Subtract, B>(acc, src, n, opacity, mask);
-    case 14: return valueLoop<Divide, B>(acc, src, n, opacity, mask);
-    case 15: return valueLoop<LinearBurn, B>(acc, src, n, opacity, mask);
-    default: return valueLoop<Offset, B>(acc, src, n, opacity, mask);
+    case 0: return valueLoop<Normal, B>(acc, src, n, opacity, mask, plane);
+    case 1: return valueLoop<Multiply, B>(acc, src, n, opacity, mask, plane);
+    case 2: return valueLoop<Screen, B>(acc, src, n, opacity, mask, plane);
+    case 3: return valueLoop<Overlay, B>(acc, src, n, opacity, mask, plane);
+    case 4: return valueLoop<Darken, B>(acc, src, n, opacity, mask, plane);
+    case 5: return valueLoop<Lighten, B>(acc, src, n, opacity, mask, plane);
+    case 6: return valueLoop<ColourDodge, B>(acc, src, n, opacity, mask, plane);
+    case 7: return valueLoop<ColourBurn, B>(acc, src, n, opacity, mask, plane);
+    case 8: return valueLoop<HardLight, B>(acc, src, n, opacity, mask, plane);
+    case 9: return valueLoop<SoftLight, B>(acc, src, n, opacity, mask, plane);
+    case 10: return valueLoop<Difference, B>(acc, src, n, opacity, mask, plane);
+    case 11: return valueLoop<Exclusion, B>(acc, src, n, opacity, mask, plane);
+    case 12: return valueLoop<Add, B>(acc, src, n, opacity, mask, plane);
+    case 13: return valueLoop<Subtract, B>(acc, src, n, opacity, mask, plane);
+    case 14: return valueLoop<Divide, B>(acc, src, n, opacity, mask, plane);
+    case 15: return valueLoop<LinearBurn, B>(acc, src, n, opacity, mask, plane);
+    default: return valueLoop<Offset, B>(acc, src, n, opacity, mask, plane);
   }
 }
 
@@ -322,16 +320,16 @@ function floatModes<B>(mode: i32, acc: usize, src: usize, n: i32, opacity: f32, 
   }
 }
 
-/** Stored RGBA over three planes and alpha. `opaque`: the backdrop's alpha is 1 all over. */
-export function blendColour(mode: i32, opaque: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize): void {
-  if (opaque) colourModes<Opaque>(mode, acc, src, n, opacity, mask);
-  else colourModes<Clear>(mode, acc, src, n, opacity, mask);
+/** Stored RGBA over three planes and alpha, `plane` bytes apart. `opaque`: the backdrop's alpha is 1 all over. */
+export function blendColour(mode: i32, opaque: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
+  if (opaque) colourModes<Opaque>(mode, acc, src, n, opacity, mask, plane);
+  else colourModes<Clear>(mode, acc, src, n, opacity, mask, plane);
 }
 
-/** Stored value and coverage over one plane and coverage. `opaque`: the backdrop's alpha is 1 all over. */
-export function blendValue(mode: i32, opaque: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize): void {
-  if (opaque) valueModes<Opaque>(mode, acc, src, n, opacity, mask);
-  else valueModes<Clear>(mode, acc, src, n, opacity, mask);
+/** Stored value and coverage over one plane and coverage, `plane` bytes apart. `opaque`: the backdrop's alpha is 1 all over. */
+export function blendValue(mode: i32, opaque: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
+  if (opaque) valueModes<Opaque>(mode, acc, src, n, opacity, mask, plane);
+  else valueModes<Clear>(mode, acc, src, n, opacity, mask, plane);
 }
 
 /** Planes over planes. `opaque`: the backdrop's alpha is 1 all over. */
@@ -378,5 +376,24 @@ export function lerpPlanes(acc: usize, other: usize, n: i32, planes: i32, amount
     }
     acc += size;
     other += size;
+  }
+}
+
+/** Three planes of float32 0..1 as interleaved uint16, rounded; `n` texels, a multiple of 4. */
+export function interleave16(out: usize, src: usize, n: i32): void {
+  const plane = <usize>n << 2;
+  const end = src + plane;
+  const scale = f32x4.splat(65535.0);
+  for (; src < end; src += 16, out += 24) {
+    const r = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(clamp(v128.load(src)), scale), FH()));
+    const g = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(clamp(v128.load(src + plane)), scale), FH()));
+    const b = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(clamp(v128.load(src + 2 * plane)), scale), FH()));
+    // r0 g0 b0 r1 | g1 b1 r2 g2 | b2 r3 g3 b3, sixteen bits each: low halves of the lanes.
+    const first = v128.shuffle<i8>(r, g, 0, 1, 16, 17, 0, 1, 4, 5, 20, 21, 0, 1, 8, 9, 24, 25);
+    const low = v128.shuffle<i8>(first, b, 0, 1, 2, 3, 16, 17, 6, 7, 8, 9, 20, 21, 12, 13, 14, 15);
+    v128.store(out, low);
+    const last = v128.shuffle<i8>(r, g, 12, 13, 28, 29, 0, 1, 0, 1, 0, 1, 0, 1, 0, 1, 0, 1);
+    const high = v128.shuffle<i8>(last, b, 24, 25, 0, 1, 2, 3, 28, 29, 0, 1, 0, 1, 0, 1, 0, 1);
+    v128.store64_lane(out, high, 0, 16);
   }
 }

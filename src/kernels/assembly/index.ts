@@ -1,2 +1,2 @@
-export { blendColour, blendFloat, blendValue, lerpPlanes, maskValues, toUint16 } from './blend';
+export { blendColour, blendFloat, blendValue, interleave16, lerpPlanes, maskValues, toUint16 } from './blend';
 export { blurX, blurY } from './blur';

@@ -184,7 +184,11 @@ function MaskPanel() {
           <ArrowLeftRight size={14} />
         </IconButton>
         <span className="flex-1" />
-        <button type="button" className="h-7 rounded px-2 hover:bg-field" onClick={() => useBench.setState({ target: 'layer' })}>
+        <button
+          type="button"
+          className="h-7 rounded px-2 whitespace-nowrap hover:bg-field"
+          onClick={() => useBench.setState({ target: 'layer' })}
+        >
           Back to the layer
         </button>
       </div>

@@ -88,6 +88,7 @@ export function Segments<T extends string>({
             tabIndex={o.value === value ? 0 : -1}
             onClick={() => onChange(o.value)}
             onKeyDown={(e) => {
+              if (e.altKey || e.ctrlKey) return;
               if (e.key === 'ArrowRight' || e.key === 'ArrowDown') move(1);
               else if (e.key === 'ArrowLeft' || e.key === 'ArrowUp') move(-1);
               else return;

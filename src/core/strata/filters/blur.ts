@@ -22,9 +22,7 @@ export function gaussianSide(sigma: number): Float32Array {
   return w.map((v) => v / sum);
 }
 
-let weighted = new Float32Array(0);
-
-/** Straight and encoded → linear and weighted by alpha, in place of `to`. */
+/** Straight and encoded → linear and weighted by alpha. */
 function weigh(from: Float32Array, texels: number, kind: MapKind, to: Float32Array): void {
   const alpha = (kind === 'value' ? 1 : 3) * texels;
   for (let c = 0; c < alpha; c += texels)
@@ -33,9 +31,13 @@ function weigh(from: Float32Array, texels: number, kind: MapKind, to: Float32Arr
   to.set(from.subarray(alpha, alpha + texels), alpha);
 }
 
-/** And back, in place. */
-function unweigh(data: Float32Array, texels: number, kind: MapKind): void {
+/** And back, in place. Where alpha is 1 all over there is nothing to divide by. */
+function unweigh(data: Float32Array, texels: number, kind: MapKind, opaque = false): void {
   const alpha = (kind === 'value' ? 1 : 3) * texels;
+  if (opaque) {
+    if (kind === 'colour') for (let i = 0; i < alpha; i++) data[i] = fastSrgb(data[i]);
+    return;
+  }
   for (let c = 0; c < alpha; c += texels)
     for (let i = 0; i < texels; i++) {
       const a = data[alpha + i];
@@ -45,24 +47,41 @@ function unweigh(data: Float32Array, texels: number, kind: MapKind): void {
   for (let i = alpha; i < alpha + texels; i++) data[i] = Math.min(1, data[i]);
 }
 
-function pass(sigma: number, axis: 'x' | 'y'): Pass {
-  const side = gaussianSide(sigma);
+const evenly =
+  (change: (data: Float32Array) => void) =>
+  (values: readonly number[]): number[] => {
+    const one = Float32Array.from(values);
+    change(one);
+    return [...one];
+  };
+
+/** Once a texel, not once for every window that it is in. */
+const first: Pass = {
+  rx: 0,
+  ry: 0,
+  skip: (kind, opaque) => opaque && kind !== 'colour',
+  run: (window, width, height, kind, out) => weigh(window, width * height, kind, out),
+  even: (values, kind) => evenly((one) => weigh(one.slice(), 1, kind, one))(values),
+};
+
+function pass(side: Float32Array, axis: 'x' | 'y'): Pass {
   const radius = side.length - 1;
   const rx = axis === 'x' ? radius : 0;
   const ry = axis === 'y' ? radius : 0;
+  const last = axis === 'y';
   return {
     rx,
     ry,
-    run: (window, width, height, kind, out) => {
+    run: (window, width, height, kind, out, opaque) => {
       const from = (width + 2 * rx) * (height + 2 * ry);
       const to = width * height;
-      const planes = kind === 'value' ? 2 : 4;
-      if (weighted.length < from * planes) weighted = new Float32Array(from * planes);
-      weigh(window, from, kind, weighted);
-      for (let p = 0; p < planes; p++)
-        kernels.blur(weighted.subarray(p * from, (p + 1) * from), width, height, side, axis, out.subarray(p * to, (p + 1) * to));
-      unweigh(out, to, kind);
+      const alpha = kind === 'value' ? 1 : 3;
+      for (let p = 0; p < (opaque ? alpha : alpha + 1); p++)
+        kernels.blur(window.subarray(p * from, (p + 1) * from), width, height, side, axis, out.subarray(p * to, (p + 1) * to));
+      if (opaque) out.fill(1, alpha * to);
+      if (last) unweigh(out, to, kind, opaque);
     },
+    even: last ? (values, kind) => evenly((one) => unweigh(one, 1, kind))(values) : undefined,
   };
 }
 
@@ -80,7 +99,8 @@ export const blur: FilterDef<z.infer<typeof schema>> = {
     let found = passes.get(sigma);
     if (!found) {
       if (passes.size >= 32) passes.clear();
-      passes.set(sigma, (found = [pass(sigma, 'x'), pass(sigma, 'y')]));
+      const side = gaussianSide(sigma);
+      passes.set(sigma, (found = [first, pass(side, 'x'), pass(side, 'y')]));
     }
     return found;
   },

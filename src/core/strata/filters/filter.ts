@@ -15,9 +15,14 @@ export interface Pass {
   rx: number;
   ry: number;
   /**
-   * `window`: planes of (width + 2·rx) × (height + 2·ry) texels; `out`: planes of width × height.
+   * `window`: planes of (width + 2·rx) × (height + 2·ry) texels; `out`: planes of width × height. `opaque`: alpha
+   * is 1 all over and need not be looked at, but has to be 1 in `out`.
    */
-  run: (window: Float32Array, width: number, height: number, kind: MapKind, out: Float32Array) => void;
+  run: (window: Float32Array, width: number, height: number, kind: MapKind, out: Float32Array, opaque: boolean) => void;
+  /** Says that there is nothing to do for a kind of map. */
+  skip?: (kind: MapKind, opaque: boolean) => boolean;
+  /** What becomes of values (then alpha) that are the same all around; unchanged if left out. */
+  even?: (values: readonly number[], kind: MapKind) => number[];
 }
 
 export interface FilterDef<P extends { type: string } = { type: string }> {

@@ -1,0 +1,65 @@
+/** Helpers in threads of Node, for measuring what two do against one. */
+import { Worker } from 'node:worker_threads';
+import { valueChannels, type MapId } from '../../src/core/document/maps';
+import type { Sheet } from '../../src/core/document/schema';
+import { tilesOf, type TileIndex, type TileStore } from '../../src/core/raster/tiles';
+import type { HelperAnswer, HelperMessage } from '../../src/engine/helper';
+
+export class Threads {
+  private workers: Worker[];
+  private nextId = 1;
+
+  constructor(count: number) {
+    // A new thread does not know TypeScript yet: it learns it first (Node 20 does not take --import there).
+    const url = new URL('./helperThread.ts', import.meta.url).href;
+    const entry = `import('tsx/esm/api').then(({ register }) => { register(); return import(${JSON.stringify(url)}); })`;
+    this.workers = Array.from({ length: count }, () => new Worker(entry, { eval: true }));
+  }
+
+  sync(sheet: Sheet, store: TileStore | null): void {
+    const tiles: [string, TileIndex, Uint16Array | null][] = [];
+    if (store)
+      for (const plane of store.planeKeys()) for (const [tile, v] of store.tilesOf(plane)) tiles.push([plane, tile, v.data]);
+    this.workers.forEach((w) => w.postMessage({ type: 'sync', sheets: [sheet], tiles } satisfies HelperMessage));
+  }
+
+  /** Evaluates tiles of maps on the first `count` threads, in bands of rows; resolves when all is done. */
+  async evaluate(
+    sheet: Sheet,
+    maps: readonly MapId[],
+    count = this.workers.length,
+    tiles: readonly TileIndex[] = [...tilesOf(sheet.width, sheet.height)],
+    out = pictures(sheet, maps),
+    hot: string | null = null,
+  ): Promise<void> {
+    const share = Math.ceil(tiles.length / count);
+    await Promise.all(
+      this.workers.slice(0, count).map((worker, n) => {
+        const id = this.nextId++;
+        const jobs = maps.flatMap((map) =>
+          tiles.slice(n * share, (n + 1) * share).map((tile): [MapId, TileIndex] => [map, tile]),
+        );
+        return new Promise<void>((resolve) => {
+          const listen = (answer: HelperAnswer) => {
+            if (answer.id !== id) return;
+            worker.off('message', listen);
+            resolve();
+          };
+          worker.on('message', listen);
+          worker.postMessage({ type: 'evaluate', id, sheetId: sheet.id, jobs, hot, out } satisfies HelperMessage);
+        });
+      }),
+    );
+  }
+
+  async close(): Promise<void> {
+    await Promise.all(this.workers.map((w) => w.terminate()));
+  }
+}
+
+/** Room for whole maps in shared memory. */
+export function pictures(sheet: Sheet, maps: readonly MapId[]): Partial<Record<MapId, Uint16Array>> {
+  return Object.fromEntries(
+    maps.map((m) => [m, new Uint16Array(new SharedArrayBuffer(sheet.width * sheet.height * valueChannels(m) * 2))]),
+  );
+}

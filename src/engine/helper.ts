@@ -1,0 +1,77 @@
+/**
+ * A helper evaluates tiles beside the engine, in a thread of its own: it has the document and sees the same
+ * texels (in shared memory where there is any). Messages and answers are typed here; the threads themselves are
+ * helper.worker.ts in the page and cli/bench/helperThread.ts in Node.
+ */
+import type { MapId } from '../core/document/maps';
+import type { Sheet } from '../core/document/schema';
+import { TILE, TileStore, tileX, tileY, type TileIndex } from '../core/raster/tiles';
+import { renderPlane } from '../core/strata/displayPlanes';
+import { tileTo16 } from '../core/strata/evaluate';
+import { Evaluator } from '../core/strata/evaluator';
+import { programOf } from '../core/strata/program';
+import { TileCache } from '../core/strata/tileCache';
+import type { DrawJob } from './display';
+
+export type HelperMessage =
+  /** What changed since the last time. Tiles without texels are gone. */
+  | { type: 'sync'; sheets: Sheet[] | null; tiles: [plane: string, tile: TileIndex, data: Uint16Array | null][] }
+  | { type: 'draw'; id: number; jobs: DrawJob[]; hot: string | null }
+  /** Whole tiles of maps as 16 bit into pictures in shared memory. */
+  | {
+      type: 'evaluate';
+      id: number;
+      sheetId: string;
+      jobs: [map: MapId, tile: TileIndex][];
+      hot: string | null;
+      out: Partial<Record<MapId, Uint16Array>>;
+    };
+export interface HelperAnswer {
+  id: number;
+  drawn: Uint8Array<ArrayBuffer>[];
+}
+
+/** One end of a helper, wherever it runs. */
+export interface HelperPort {
+  post(message: HelperMessage): void;
+  onAnswer: (answer: HelperAnswer) => void;
+  close(): void;
+}
+
+/** A helper keeps half as much as the engine. */
+const HELPER_CACHE_BYTES = 128 * 1024 * 1024;
+
+export class Helper {
+  private sheets: Sheet[] = [];
+  private store = new TileStore();
+  private cache = new TileCache(HELPER_CACHE_BYTES);
+
+  handle(message: HelperMessage): HelperAnswer | null {
+    if (message.type === 'sync') {
+      if (message.sheets) this.sheets = message.sheets;
+      for (const [plane, tile, data] of message.tiles) this.store.set(plane, tile, data ? { data, hash: null } : null);
+      return null;
+    }
+    if (message.type === 'evaluate') {
+      const sheet = this.sheets.find((s) => s.id === message.sheetId)!;
+      const evaluator = new Evaluator({ sheet, store: this.store, cache: this.cache, hot: message.hot });
+      for (const [map, tile] of message.jobs)
+        tileTo16(evaluator, programOf(sheet, map), tile, sheet.width, sheet.height, message.out[map]!);
+      return { id: message.id, drawn: [] };
+    }
+    const evaluators = new Map<string, Evaluator>();
+    const drawn = message.jobs.map((job) => {
+      const sheet = this.sheets.find((s) => s.id === job.sheetId)!;
+      let evaluator = evaluators.get(sheet.id);
+      if (!evaluator) {
+        evaluator = new Evaluator({ sheet, store: this.store, cache: this.cache, hot: message.hot });
+        evaluators.set(sheet.id, evaluator);
+      }
+      const origin: [number, number] = [tileX(job.tile) * TILE, tileY(job.tile) * TILE];
+      const level = { width: TILE, height: TILE, data: new Uint8Array(TILE * TILE * 4), origin };
+      renderPlane(evaluator, sheet, job.plane, job.tile, { x0: 0, y0: 0, x1: TILE, y1: TILE }, level, job.look);
+      return level.data;
+    });
+    return { id: message.id, drawn };
+  }
+}

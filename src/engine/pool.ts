@@ -1,0 +1,94 @@
+/** The helpers of an engine: keeps them up to date, hands out tiles, takes them back. */
+import type { Piece, Sheet } from '../core/document/schema';
+import type { TileIndex, TileStore } from '../core/raster/tiles';
+import type { Display, DrawJob } from './display';
+import type { HelperAnswer, HelperPort } from './helper';
+import type { PixelPatch } from './protocol';
+
+/** Tiles a turn: some 10 to 40 ms of work, so that the newest state is never far behind. */
+const BATCH = 6;
+/** Fewer than this the engine draws sooner by itself. */
+const WORTH_IT = 4;
+
+export class Pool {
+  private idle: HelperPort[];
+  private out = new Map<number, { port: HelperPort; jobs: DrawJob[] }>();
+  private changed = new Map<HelperPort, Map<string, [string, TileIndex]>>();
+  private sheets = new Map<HelperPort, Sheet[]>();
+  private nextId = 1;
+
+  constructor(
+    private ports: HelperPort[],
+    private store: TileStore,
+    private deliver: (patches: PixelPatch[]) => void,
+    private display: Display,
+  ) {
+    this.idle = [...ports];
+    for (const port of ports) {
+      port.onAnswer = (answer) => this.takeBack(answer);
+      this.changed.set(port, new Map());
+    }
+  }
+
+  get busy(): boolean {
+    return this.out.size > 0;
+  }
+
+  /** Every tile is new to the helpers: after opening. */
+  tellAll(): void {
+    for (const plane of this.store.planeKeys()) for (const tile of this.store.tilesOf(plane).keys()) this.tell(plane, tile);
+  }
+
+  tell(plane: string, tile: TileIndex): void {
+    for (const list of this.changed.values()) list.set(`${plane} ${tile}`, [plane, tile]);
+  }
+
+  /** Gives every idle helper something to do, if there is enough. */
+  handOut(piece: Piece): void {
+    while (this.idle.length > 0 && this.display.pending >= WORTH_IT) {
+      const jobs = this.display.take(piece, BATCH);
+      if (jobs.length === 0) return;
+      const port = this.idle.pop()!;
+      this.sync(port, piece.sheets);
+      const id = this.nextId++;
+      this.out.set(id, { port, jobs });
+      port.post({ type: 'draw', id, jobs, hot: this.display.hot });
+    }
+  }
+
+  private sync(port: HelperPort, sheets: Sheet[]): void {
+    const list = this.changed.get(port)!;
+    const same = this.sheets.get(port) === sheets;
+    if (same && list.size === 0) return;
+    const tiles = [...list.values()].map(([plane, tile]): [string, TileIndex, Uint16Array | null] => [
+      plane,
+      tile,
+      this.store.get(plane, tile)?.data ?? null,
+    ]);
+    list.clear();
+    this.sheets.set(port, sheets);
+    port.post({ type: 'sync', sheets: same ? null : sheets, tiles });
+  }
+
+  private takeBack({ id, drawn }: HelperAnswer): void {
+    const { port, jobs } = this.out.get(id)!;
+    this.out.delete(id);
+    this.idle.push(port);
+    this.deliver(jobs.flatMap((job, n) => this.display.accept(job, drawn[n]) ?? []));
+  }
+
+  close(): void {
+    this.ports.forEach((p) => p.close());
+  }
+}
+
+/** Helpers in workers of the page: one for each core but one, at least one, four at most. */
+export function browserHelpers(): HelperPort[] {
+  const count = Math.min(4, Math.max(1, (navigator.hardwareConcurrency || 2) - 1));
+  return Array.from({ length: count }, () => {
+    const worker = new Worker(new URL('./helper.worker.ts', import.meta.url), { type: 'module' });
+    const port: HelperPort = { post: (m) => worker.postMessage(m), onAnswer: () => {}, close: () => worker.terminate() };
+    worker.onmessage = (e: MessageEvent<HelperAnswer>) => port.onAnswer(e.data);
+    return port;
+  });
+}
