@@ -4,7 +4,8 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { readPieceFile, writePieceFile } from '../../src/core/codec/pieceFile';
-import { decodePng } from '../../src/core/codec/png';
+import { strToU8, zipSync } from 'fflate';
+import { decodePng, encodePng } from '../../src/core/codec/png';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
 import { writeGlb } from '../../src/core/mesh/writeGlb';
 import { TileStore } from '../../src/core/raster/tiles';
@@ -38,6 +39,68 @@ function tile() {
 beforeAll(async () => {
   file('cube.glb', await writeGlb(cubeModel()));
   file('tile.brindle', tile());
+});
+
+test('a piece put together by hand flattens to the right picture: PNGs of any size, blend, opacity, mask, group', () => {
+  const png = (width: number, height: number, channels: 1 | 2 | 3 | 4, texel: number[]) =>
+    encodePng({
+      width,
+      height,
+      channels,
+      bits: 8,
+      data: Uint8Array.from({ length: width * height * channels }, (_, i) => texel[i % channels]),
+    });
+  const layer = (id: string, over: object) => ({
+    id,
+    kind: 'painted',
+    name: id,
+    visible: true,
+    opacity: 1,
+    blend: 'normal',
+    cells: { 'base-colour': { on: true } },
+    ...over,
+  });
+  const document = {
+    version: 3,
+    id: 'hand-made',
+    name: 'Hand made',
+    kind: 'canvas',
+    model: null,
+    palette: [],
+    hiddenParts: [],
+    planeRepeats: 1,
+    sheets: [
+      {
+        ...{ id: 's', name: 'Canvas', width: 32, height: 32, depth: 8, wrapU: false, wrapV: false, materialIndex: null },
+        ...{ maps: ['base-colour'], heightSpan: 0.01, preview: { alpha: 1, doubleSided: false } },
+        masks: [{ id: 'm', name: 'Right half', ground: 0 }],
+        layers: [
+          layer('below', { parent: 'g' }),
+          layer('over', { parent: 'g', blend: 'multiply', opacity: 0.5, mask: { id: 'm', on: true } }),
+          { ...layer('g', {}), kind: 'group' },
+        ],
+      },
+    ],
+  };
+  const mask = Uint8Array.from({ length: 32 * 32 }, (_, i) => (i % 32 < 16 ? 0 : 255));
+  file(
+    'hand-made.brindle',
+    zipSync({
+      'piece.json': strToU8(JSON.stringify(document)),
+      'planes/below/base-colour.png': png(7, 5, 3, [200, 100, 50]),
+      'planes/over/base-colour.png': png(64, 64, 4, [128, 128, 255, 255]),
+      'planes/m/mask.png': encodePng({ width: 32, height: 32, channels: 1, bits: 8, data: mask }),
+    }),
+  );
+  expect(brindle('flatten', 'hand-made.brindle', '--map', 'base-colour', '--out', 'flat.png')).toMatchObject({
+    status: 0,
+    stderr: '',
+  });
+  const { data } = decodePng(readFileSync(join(folder, 'flat.png')));
+  const at = (x: number) => [...data.slice((16 * 32 + x) * 3, (16 * 32 + x) * 3 + 3)];
+  expect(at(4)).toEqual([200, 100, 50]);
+  // Half way from the backdrop to its product with the source.
+  [200, 100, 50].forEach((b, c) => expect(Math.abs(at(28)[c] - (b + (b * [128, 128, 255][c]) / 255) / 2)).toBeLessThanOrEqual(1));
 });
 
 test('inspect says what a model holds, for people and as JSON', () => {

@@ -138,12 +138,6 @@ describe('piece files', () => {
     ['a document in UTF-16', (f) => void f.set('piece.json', Uint8Array.of(0xff, 0xfe, 0x7b, 0)), /JSON in UTF-8/],
     ['a newer document', (f) => void f.set('piece.json', strToU8('{"version":77}')), /newer/],
     ['a plane of no layer', (f) => void f.set('planes/x/height.png', f.get('planes/l/height.png')!), /no painted layer/],
-    [
-      'a plane of another size',
-      (f) =>
-        void f.set('planes/l/height.png', encodePng({ width: 4, height: 4, channels: 1, bits: 8, data: new Uint8Array(16) })),
-      /4 × 4/,
-    ],
     ['a damaged plane', (f) => void f.set('planes/l/height.png', f.get('planes/l/height.png')!.slice(0, 60)), /damaged/],
     [
       'a model piece without model',

@@ -161,11 +161,11 @@ describe('the sRGB curve', () => {
     for (const hex of ['#000000', '#ffffff', '#b87333', '#0102fe']) expect(srgbToHex(hexToSrgb(hex))).toBe(hex);
   });
 
-  test('the tables for whole pictures agree with the curve within a fiftieth of a 16-bit step', () => {
+  test('the tables for whole pictures agree with the curve within a twentieth of a 16-bit step', () => {
     for (let n = 0; n <= 20000; n++) {
       const v = (n / 20000) ** 2;
-      expect(Math.abs(fastLinear(v) - srgbToLinear(v))).toBeLessThan(0.02 / 65535 + 1e-7);
-      expect(Math.abs(fastSrgb(v) - linearToSrgb(v))).toBeLessThan(0.02 / 65535 + 1e-7);
+      expect(Math.abs(fastLinear(v) - srgbToLinear(v))).toBeLessThan(0.05 / 65535);
+      expect(Math.abs(fastSrgb(v) - linearToSrgb(v))).toBeLessThan(0.05 / 65535);
     }
     for (let code = 0; code < 65536; code++) expect(Math.round(fastSrgb(fastLinear(code / 65535)) * 65535)).toBe(code);
   });
