@@ -34,8 +34,10 @@ export async function readPicture(path: string, name: string, as: 'colour' | 'da
   const wide = depth === 'ushort';
   try {
     let image = sharp(path, { limitInputPixels: MOST_TEXELS, failOn: 'truncated', ignoreIcc: as === 'data' }).autoOrient();
-    if (as === 'colour') image = image.toColourspace(wide ? 'rgb16' : 'srgb');
-    else if (meta.space === 'cmyk') return bad('has the four inks of print, which hold no values: save it as grey.');
+    if (as === 'data' && meta.space === 'cmyk') return bad('has the four inks of print, which hold no values: save it as grey.');
+    const grey = as === 'data' && meta.channels <= 2;
+    // Said even where it is what the file has: left to itself, sharp goes through 8 bits.
+    image = image.toColourspace(grey ? (wide ? 'grey16' : 'b-w') : wide ? 'rgb16' : 'srgb');
     const { data, info } = await image.raw({ depth: wide ? 'ushort' : 'uchar' }).toBuffer({ resolveWithObject: true });
     const count = info.width * info.height * info.channels;
     const out = new Uint16Array(count);

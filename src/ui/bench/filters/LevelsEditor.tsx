@@ -82,7 +82,7 @@ export function LevelsEditor({ filter, onPreview, onCommit, histogram }: EditorP
           ref={box}
           viewBox="0 0 255 64"
           preserveAspectRatio="none"
-          className="h-16 w-full rounded-sm bg-field"
+          className={`w-full rounded-sm bg-field ${histogram ? 'h-16' : 'h-2'}`}
           aria-label="Histogram"
           data-bars={bars ? 'yes' : 'no'}
         >
