@@ -10,7 +10,7 @@ export async function run(args: string[]): Promise<void> {
     ['format', 'prettier', ['--check', '--log-level', 'warn', '.']],
     ['lint', 'eslint', ['.']],
     ['types', 'tsc', ['--noEmit']],
-    ['unit tests', 'jest', ['--testTimeout=30000', '--forceExit', ...args]],
+    ['unit tests', 'jest', ['--testTimeout=120000', '--forceExit', ...args]],
   ];
   for (const [name, program, options] of steps) {
     if (args.length > 0 && name !== 'unit tests') continue;

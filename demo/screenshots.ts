@@ -40,8 +40,30 @@ await page.waitForTimeout(1200);
 await shot('bench-slate');
 await page.getByRole('button', { name: /Plaster/ }).click();
 
+const layer = (name: string) => page.getByRole('listbox').getByRole('option', { name, exact: true }).click();
+await layer('Quay dust, coat');
+await page.getByRole('radio', { name: 'Over' }).click();
+await page.waitForTimeout(4000);
+await shot('mask-over');
+await page.getByRole('radio', { name: 'Off', exact: true }).click();
+await layer('Verdigris into height, echo');
+await page.waitForTimeout(1500);
+await shot('echo');
+await layer('Enamel cap, painted');
+await page.getByRole('button', { name: 'Add a layer of another kind' }).click();
+await page.getByRole('menuitem', { name: 'Levels', exact: true }).click();
+await page.waitForTimeout(4000);
+await shot('levels');
+await page.keyboard.press('Control+z');
+await page.waitForTimeout(1000);
+
 await bench('demo-setts');
 await shot('bench-tile');
+await page.getByRole('button', { name: 'Sheet', exact: true }).click();
+await page.getByRole('menuitem', { name: /Size, lie and maps/ }).click();
+await page.getByRole('radio', { name: 'Turn, mirror' }).click();
+await page.waitForTimeout(1500);
+await shot('sheet');
 
 await page.goto(`${at}/pieces/demo-lantern/dispatch`);
 await page.getByTestId('planned-files').waitFor({ timeout: 120_000 });
