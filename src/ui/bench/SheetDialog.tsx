@@ -234,8 +234,8 @@ const TURNS: { by: Reshape; label: string; icon: typeof RotateCw; css: string }[
   { by: { kind: 'turn', quarters: 1 }, label: 'A quarter clockwise', icon: RotateCw, css: 'rotate(90deg)' },
   { by: { kind: 'turn', quarters: 3 }, label: 'A quarter back', icon: RotateCcw, css: 'rotate(-90deg)' },
   { by: { kind: 'turn', quarters: 2 }, label: 'Half round', icon: RotateCw, css: 'rotate(180deg)' },
-  { by: { kind: 'mirror', axis: 'x' }, label: 'Left and right change', icon: FlipHorizontal2, css: 'scaleX(-1)' },
-  { by: { kind: 'mirror', axis: 'y' }, label: 'Up and down change', icon: FlipVertical2, css: 'scaleY(-1)' },
+  { by: { kind: 'mirror', axis: 'x' }, label: 'Left and right change', icon: FlipVertical2, css: 'scaleX(-1)' },
+  { by: { kind: 'mirror', axis: 'y' }, label: 'Up and down change', icon: FlipHorizontal2, css: 'scaleY(-1)' },
 ];
 
 function Turn({ sheet, apply }: PartProps) {
