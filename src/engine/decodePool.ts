@@ -5,8 +5,11 @@ export type DecodeTiles = (blobs: Uint8Array[]) => Promise<(Uint16Array | null)[
 
 const MOST_WORKERS = 4;
 
+/** Workers beside the page's own thread: one for each core but one, at least one. */
+export const spareCores = (): number => Math.min(MOST_WORKERS, Math.max(1, (navigator.hardwareConcurrency || 2) - 1));
+
 export function decodePool(): { decode: DecodeTiles; close: () => void } {
-  const count = Math.min(MOST_WORKERS, Math.max(1, (navigator.hardwareConcurrency || 2) - 1));
+  const count = spareCores();
   const waiting = new Map<number, (tiles: (Uint16Array | null)[]) => void>();
   const workers = Array.from({ length: count }, () => {
     const worker = new Worker(new URL('./decode.worker.ts', import.meta.url), { type: 'module' });

@@ -54,14 +54,23 @@ export class Display {
   visible: Rect | null = null;
   /** What is looked at by itself on the sheet in focus. */
   look: Look | null = null;
-  /** The layer at work. */
-  hot: string | null = null;
+  /** The layer at work: what lies below it is kept ready. */
+  private hot: string | null = null;
 
   constructor(private store: TileStore) {}
 
-  /** A tile or the document changed: signatures are computed anew. */
+  /** A tile changed: signatures are computed anew. Another document needs no telling, its sheets are other objects. */
   changed(): void {
     this.evaluators.clear();
+  }
+
+  workOn(layerId: string | null): void {
+    if (layerId !== this.hot) this.changed();
+    this.hot = layerId;
+  }
+
+  get workedOn(): string | null {
+    return this.hot;
   }
 
   evaluator(sheet: Sheet): Evaluator {
@@ -78,7 +87,6 @@ export class Display {
 
   /** Takes over a document: makes planes, and marks every tile that does not look as it was drawn. */
   refresh(piece: Piece): void {
-    this.changed();
     for (const id of this.sheets.keys()) if (!piece.sheets.some((s) => s.id === id)) this.sheets.delete(id);
     for (const sheet of piece.sheets) {
       const display = this.planes(sheet);
@@ -165,10 +173,14 @@ export class Display {
     return n;
   }
 
+  private focusFirst(piece: Piece): Sheet[] {
+    return [...piece.sheets].sort((a, b) => Number(b.id === this.focus) - Number(a.id === this.focus));
+  }
+
   /** Draws until `until` says stop; returns the new texels. */
   work(piece: Piece, until: () => boolean): PixelPatch[] {
     const patches: PixelPatch[] = [];
-    const order = [...piece.sheets].sort((a, b) => Number(b.id === this.focus) - Number(a.id === this.focus));
+    const order = this.focusFirst(piece);
     const turns = this.visible && order[0]?.id === this.focus ? [{ sheet: order[0], near: this.visible }] : [];
     for (const { sheet, near } of [...turns, ...order.map((sheet) => ({ sheet, near: null }))])
       for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? [])
@@ -184,8 +196,7 @@ export class Display {
   /** Hands out up to `most` tiles to be drawn elsewhere; `accept` takes them back. */
   take(piece: Piece, most: number): DrawJob[] {
     const jobs: DrawJob[] = [];
-    const order = [...piece.sheets].sort((a, b) => Number(b.id === this.focus) - Number(a.id === this.focus));
-    for (const sheet of order)
+    for (const sheet of this.focusFirst(piece))
       for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? [])
         for (const [tile, area] of plane.dirty) {
           if (jobs.length >= most) return jobs;

@@ -3,7 +3,7 @@
  * for tests; it speaks only through `post`, `remote` and `journal`.
  */
 import { Stroke } from '../core/brush/stroke';
-import { applyEdit, describeEdit, editSchema, invertEdit, type Edit } from '../core/document/edits';
+import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
 import type { PlaneMap } from '../core/document/maps';
 import { findLayer, findMask, findSheet, parsePiece, planeKey, type Piece } from '../core/document/schema';
 import { readModel } from '../core/mesh/readModel';
@@ -266,11 +266,9 @@ export class Engine {
   private async step(direction: 'undo' | 'redo'): Promise<void> {
     this.finishStroke();
     if (direction === 'undo' ? !this.history.canUndo() : !this.history.canRedo()) return;
-    const step = await this.history.load(direction);
-    // From a trail that an older version wrote: new fields get their defaults.
-    const edit = editSchema.parse(step.edit) as Edit;
+    const { edit, changes } = await this.history.load(direction);
     this.piece = applyEdit(this.piece, direction === 'undo' ? invertEdit(edit) : edit);
-    this.apply(direction === 'undo' ? invertChanges(step.changes) : step.changes);
+    this.apply(direction === 'undo' ? invertChanges(changes) : changes);
     this.history.moved(direction);
     this.keeper!.keep({ kind: direction });
     this.adopt();
@@ -278,6 +276,7 @@ export class Engine {
 
   private apply(changes: readonly TileChange[]): void {
     this.store.apply(changes);
+    this.display.changed();
     for (const c of changes) this.pool?.tell(c.plane, c.tile);
   }
 
@@ -288,11 +287,14 @@ export class Engine {
   }
 
   private view(viewing: Viewing): void {
+    const shows = ({ look, solo }: Viewing) => JSON.stringify([look, solo]);
+    const same = shows(viewing) === shows(this.viewing);
     this.viewing = viewing;
     this.display.look = viewing.look;
     this.display.visible = viewing.visible;
-    this.display.hot = viewing.hot;
-    this.show();
+    this.display.workOn(viewing.hot);
+    // What lies where in the pane, and which layer is at work, changes only what is drawn first.
+    if (!same) this.show();
   }
 
   /** Draws what differs from what is drawn: the document, with a passing edit and what is looked at alone. */
@@ -381,6 +383,7 @@ export class Engine {
     if (!stroke) return;
     for (const c of stroke.run.changes()) this.pool?.tell(c.plane, c.tile);
     stroke.run.cancel();
+    this.display.changed();
     this.stroke = null;
     this.show();
   }

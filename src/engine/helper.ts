@@ -35,7 +35,6 @@ export interface HelperAnswer {
 export interface HelperPort {
   post(message: HelperMessage): void;
   onAnswer: (answer: HelperAnswer) => void;
-  close(): void;
 }
 
 /** A helper keeps half as much as the engine. */

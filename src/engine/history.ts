@@ -2,7 +2,7 @@
  * The trail in memory. Steps from before a reload are known by label only and fetched when they are needed;
  * pixels of old states are dropped when they pass the budget, since the server has them by hash.
  */
-import type { Edit } from '../core/document/edits';
+import { editSchema, type Edit } from '../core/document/edits';
 import type { TileChange, TileStore, TileVersion } from '../core/raster/tiles';
 import type { Remote } from './remote';
 import { decodeTile } from './tileCodec';
@@ -60,7 +60,8 @@ export class History {
     if (!step.body) {
       const { edit, tiles } = await this.remote.trailEntry(this.pieceId, index + 1);
       step.body = {
-        edit,
+        // An older version may have written it: new fields get their defaults.
+        edit: editSchema.parse(edit) as Edit,
         changes: tiles.map(([plane, tile, before, after]) => ({
           plane,
           tile,

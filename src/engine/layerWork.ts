@@ -3,13 +3,13 @@
  * down pictures. Each gives an edit, the tiles that change with it, and what to select afterwards.
  */
 import type { Picture } from '../core/codec/png';
-import { arrangeEdit, batch, setLayerEdit, setMaskEdit, type Edit } from '../core/document/edits';
+import { arrangeEdit, batch, reshapeEdit, setLayerEdit, setMaskEdit, type Edit } from '../core/document/edits';
 import { freeName, newPaintedLayer } from '../core/document/factory';
 import { mapKind, storedChannels, type MapId } from '../core/document/maps';
 import { LIMITS, planeKey, planesOfSheet, type Layer, type Mask, type Sheet } from '../core/document/schema';
-import { block, indexOfPlace, membersOf, moved, outermost, type Place } from '../core/document/tree';
+import { blocksOf, indexOfPlace, membersOf, moved, outermost, type Place } from '../core/document/tree';
 import { fitPicture } from '../core/raster/fit';
-import { reshapedExtent, reshapePlane, type Reshape } from '../core/raster/reshape';
+import { extentFault, reshapedExtent, reshapePlane, type Reshape } from '../core/raster/reshape';
 import {
   pictureFromTiles,
   tilesFromPicture,
@@ -77,7 +77,7 @@ const addAll = (sheet: Sheet, layers: readonly Layer[], index: number): Edit[] =
 export function duplicateLayers(sheet: Sheet, store: TileStore, ids: readonly string[], newId: () => string): Work {
   const roots = outermost(sheet.layers, ids);
   if (roots.length === 0) throw new WorkError('There is no layer to duplicate: choose one');
-  const blocks = roots.flatMap((r) => block(sheet.layers, r.id));
+  const blocks = blocksOf(sheet.layers, ids);
   room(sheet, blocks.length);
   const copy = renamed(blocks, newId, new Map());
   const top = roots.at(-1)!;
@@ -119,9 +119,7 @@ export async function copyLayers(
   hashOf: (version: TileVersion) => Promise<string>,
 ): Promise<Clip> {
   const roots = new Set(outermost(sheet.layers, ids).map((r) => r.id));
-  const layers = sheet.layers
-    .filter((l) => [...roots].some((r) => block(sheet.layers, r).includes(l)))
-    .map((l) => (roots.has(l.id) ? { ...l, parent: null } : l));
+  const layers = blocksOf(sheet.layers, ids).map((l) => (roots.has(l.id) ? { ...l, parent: null } : l));
   const used = new Set(layers.map((l) => l.mask?.id));
   const masks = sheet.masks.filter((m) => used.has(m.id));
   const tiles: Clip['tiles'] = [];
@@ -203,7 +201,8 @@ function fittedTiles(
   return [...tilesFromPicture(fitted, to.width, to.height, channels)].map(([tile, data]) => [tile, { data, hash: null }]);
 }
 
-const removeAll = (sheet: Sheet, layers: readonly Layer[]): Edit[] =>
+/** Takes layers out, from the top down so that places stay right. */
+export const removeAll = (sheet: Sheet, layers: readonly Layer[]): Edit[] =>
   sheet.layers
     .map((layer, index) => ({ layer, index }))
     .filter(({ layer }) => layers.includes(layer))
@@ -225,16 +224,12 @@ export function mergeLayers(
   cache?: TileCache,
 ): Work {
   const roots = how === 'visible' || how === 'flatten' ? membersOf(sheet.layers, null) : mergeRoots(sheet, how, ids);
-  const locked = how === 'visible' ? undefined : roots.flatMap((r) => block(sheet.layers, r.id)).find((l) => l.lock !== 'none');
+  const rootIds = roots.map((r) => r.id);
+  const gone = how === 'visible' ? [] : blocksOf(sheet.layers, rootIds);
+  const locked = gone.find((l) => l.lock !== 'none');
   if (locked) throw new WorkError(`"${locked.name}" is locked, so it cannot be merged: unlock it first`);
   const id = newId();
-  const paint = mergedPaint(
-    sheet,
-    store,
-    roots.map((r) => r.id),
-    id,
-    cache,
-  );
+  const paint = mergedPaint(sheet, store, rootIds, id, cache);
   const base = roots[0];
   const name =
     how === 'visible'
@@ -263,7 +258,6 @@ export function mergeLayers(
       select: [id],
     };
   }
-  const gone = roots.flatMap((r) => block(sheet.layers, r.id));
   const rest = sheet.layers.filter((l) => !gone.includes(l));
   const below = membersOf(sheet.layers, base.parent);
   const under = below[below.indexOf(base) - 1];
@@ -318,17 +312,26 @@ export function ungroupLayers(sheet: Sheet, groupId: string): Edit {
   return batch([arrangeEdit(sheet, after), { type: 'remove-layer', sheetId: sheet.id, index, layer: group }]);
 }
 
+/** All tiles of a plane give way to others. */
+function replaced(
+  plane: string,
+  old: ReadonlyMap<TileIndex, TileVersion>,
+  fresh: ReadonlyMap<TileIndex, Uint16Array>,
+): TileChange[] {
+  return [...new Set([...old.keys(), ...fresh.keys()])].map((tile) => {
+    const data = fresh.get(tile);
+    return { plane, tile, before: old.get(tile) ?? null, after: data ? { data, hash: null } : null };
+  });
+}
+
 export function reshapeSheet(sheet: Sheet, store: TileStore, by: Reshape): Work {
   if (sheet.materialIndex !== null && by.kind !== 'resize')
     throw new WorkError(
       'The model’s UVs say where this sheet lies, so it can only be resized: crop, turn and mirror are for canvases',
     );
   const to = reshapedExtent(sheet, by);
-  for (const side of [to.width, to.height])
-    if (!Number.isInteger(side) || side < LIMITS.minSize || side > LIMITS.maxSize)
-      throw new WorkError(
-        `A side would be ${side} texels, but has to be a whole number from ${LIMITS.minSize} to ${LIMITS.maxSize}`,
-      );
+  const fault = extentFault(to);
+  if (fault) throw new WorkError(fault);
   const changes: TileChange[] = [];
   for (const { key, map } of planesOfSheet(sheet)) {
     const old = store.tilesOf(key);
@@ -336,10 +339,7 @@ export function reshapeSheet(sheet: Sheet, store: TileStore, by: Reshape): Work 
     const channels = storedChannels(map);
     const pixels = reshapePlane(pictureFromTiles(old, sheet.width, sheet.height, channels), sheet, map, by);
     const fresh = tilesFromPicture(pixels, to.width, to.height, channels);
-    for (const tile of new Set([...old.keys(), ...fresh.keys()])) {
-      const data = fresh.get(tile);
-      changes.push({ plane: key, tile, before: old.get(tile) ?? null, after: data ? { data, hash: null } : null });
-    }
+    changes.push(...replaced(key, old, fresh));
   }
   const quarter = by.kind === 'turn' && by.quarters !== 2;
   const after: Partial<Sheet> = {
@@ -349,10 +349,9 @@ export function reshapeSheet(sheet: Sheet, store: TileStore, by: Reshape): Work 
     wrapU: quarter ? sheet.wrapV : sheet.wrapU,
     wrapV: quarter ? sheet.wrapU : sheet.wrapV,
   };
-  const before = Object.fromEntries(Object.keys(after).map((k) => [k, sheet[k as keyof Sheet]]));
   const what = { resize: 'Resize', frame: 'Crop or extend', turn: 'Turn', mirror: 'Mirror' }[by.kind];
   return {
-    edit: { type: 'reshape-sheet', sheetId: sheet.id, before, after },
+    edit: reshapeEdit(sheet, after),
     label: `${what} ${sheet.name}: ${to.width} × ${to.height}`,
     changes,
   };
@@ -379,9 +378,6 @@ export function layPicture(sheet: Sheet, store: TileStore, layer: Layer, map: Ma
   return {
     edit: setLayerEdit(sheet, layer, { cells }),
     label: `${layer.name}: ${name}`,
-    changes: [...new Set([...old.keys(), ...fresh.keys()])].map((tile) => {
-      const data = fresh.get(tile);
-      return { plane, tile, before: old.get(tile) ?? null, after: data ? { data, hash: null } : null };
-    }),
+    changes: replaced(plane, old, fresh),
   };
 }

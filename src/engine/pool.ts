@@ -1,6 +1,7 @@
 /** The helpers of an engine: keeps them up to date, hands out tiles, takes them back. */
 import type { Piece, Sheet } from '../core/document/schema';
 import type { TileIndex, TileStore } from '../core/raster/tiles';
+import { spareCores } from './decodePool';
 import type { Display, DrawJob } from './display';
 import type { HelperAnswer, HelperPort } from './helper';
 import type { PixelPatch } from './protocol';
@@ -18,7 +19,7 @@ export class Pool {
   private nextId = 1;
 
   constructor(
-    private ports: HelperPort[],
+    ports: HelperPort[],
     private store: TileStore,
     private deliver: (patches: PixelPatch[]) => void,
     private display: Display,
@@ -52,7 +53,7 @@ export class Pool {
       this.sync(port, piece.sheets);
       const id = this.nextId++;
       this.out.set(id, { port, jobs });
-      port.post({ type: 'draw', id, jobs, hot: this.display.hot });
+      port.post({ type: 'draw', id, jobs, hot: this.display.workedOn });
     }
   }
 
@@ -76,18 +77,13 @@ export class Pool {
     this.idle.push(port);
     this.deliver(jobs.flatMap((job, n) => this.display.accept(job, drawn[n]) ?? []));
   }
-
-  close(): void {
-    this.ports.forEach((p) => p.close());
-  }
 }
 
-/** Helpers in workers of the page: one for each core but one, at least one, four at most. */
+/** Helpers in workers of the page. They end with the engine's own worker. */
 export function browserHelpers(): HelperPort[] {
-  const count = Math.min(4, Math.max(1, (navigator.hardwareConcurrency || 2) - 1));
-  return Array.from({ length: count }, () => {
+  return Array.from({ length: spareCores() }, () => {
     const worker = new Worker(new URL('./helper.worker.ts', import.meta.url), { type: 'module' });
-    const port: HelperPort = { post: (m) => worker.postMessage(m), onAnswer: () => {}, close: () => worker.terminate() };
+    const port: HelperPort = { post: (m) => worker.postMessage(m), onAnswer: () => {} };
     worker.onmessage = (e: MessageEvent<HelperAnswer>) => port.onAnswer(e.data);
     return port;
   });

@@ -1,11 +1,11 @@
 /** Answers that change nothing: what is under the pointer, layers for the clipboard, small pictures, histograms. */
+import { sha256, tileBytes } from '../core/codec/tileBlob';
 import { findSheet } from '../core/document/schema';
 import { valueAt } from '../core/strata/evaluate';
 import type { Engine } from './engine';
 import { copyLayers } from './layerWork';
 import { histogramBelow, planeThumbnail } from './pictures';
 import type { Answers, PickedValues, PickPlace, Question } from './protocol';
-import { encodeTile } from './tileCodec';
 
 type Asked = Pick<Engine, 'piece' | 'store' | 'display' | 'surfaces'>;
 
@@ -20,7 +20,7 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
         sheet,
         engine.store,
         question.ids,
-        async (version) => (version.hash ??= (await encodeTile(version.data!)).hash),
+        async (version) => (version.hash ??= await sha256(tileBytes(version.data!))),
       );
     case 'thumbnails':
       return question.wants.map(({ ownerId, map }) => planeThumbnail(sheet, engine.store, ownerId, map));

@@ -1,6 +1,6 @@
 /** Showing some layers alone, without touching the document. */
 import type { Piece, Sheet } from '../core/document/schema';
-import { ancestors } from '../core/document/tree';
+import { ancestors, block } from '../core/document/tree';
 
 /** Everything but the chosen layers, what is in them and the groups around them is hidden. Kept by sheet: equal input, the same object. */
 const made = new WeakMap<Sheet, { key: string; sheet: Sheet }>();
@@ -15,11 +15,10 @@ function soloedSheet(sheet: Sheet, chosen: ReadonlySet<string>): Sheet {
   const key = [...chosen].join();
   const known = made.get(sheet);
   if (known?.key === key) return known.sheet;
-  const around = new Set([...chosen].flatMap((id) => ancestors(sheet.layers, id).map((a) => a.id)));
-  const layers = sheet.layers.map((l) => {
-    const shown = chosen.has(l.id) || around.has(l.id) || ancestors(sheet.layers, l.id).some((a) => chosen.has(a.id));
-    return shown ? l : { ...l, visible: false };
-  });
+  const shown = new Set(
+    [...chosen].flatMap((id) => [...ancestors(sheet.layers, id), ...block(sheet.layers, id)].map((l) => l.id)),
+  );
+  const layers = sheet.layers.map((l) => (shown.has(l.id) ? l : { ...l, visible: false }));
   const out = { ...sheet, layers };
   made.set(sheet, { key, sheet: out });
   return out;

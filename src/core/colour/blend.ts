@@ -28,6 +28,7 @@ export const SEPARABLE_BLENDS = [
 export const WHOLE_BLENDS = ['hue', 'saturation', 'colour', 'luminosity', 'reorient'] as const;
 export const BLEND_IDS = [...SEPARABLE_BLENDS, ...WHOLE_BLENDS] as const;
 export type SeparableBlend = (typeof SEPARABLE_BLENDS)[number];
+export type WholeBlend = (typeof WHOLE_BLENDS)[number];
 export type BlendId = (typeof BLEND_IDS)[number];
 
 /** Per channel. Results are clamped to 0..1 by the caller. */
@@ -126,7 +127,7 @@ function reorient(b: Triple, s: Triple, out: Out): void {
 
 const scratch = [0, 0, 0];
 /** Over all three channels at once. `out` may not be `b` or `s`. */
-export const WHOLE: Record<(typeof WHOLE_BLENDS)[number], (b: Triple, s: Triple, out: Out) => void> = {
+export const WHOLE: Record<WholeBlend, (b: Triple, s: Triple, out: Out) => void> = {
   hue: (b, s, out) => {
     setSat(s, sat(b), scratch);
     setLum(scratch, lum(b), out);
@@ -208,7 +209,7 @@ export function composite(blend: BlendId, cb: readonly number[], ab: number, cs:
   const ao = as + ab * (1 - as);
   if (ao === 0) return [...cb.map(() => 0), 0];
   const mixed = [0, 0, 0];
-  if (cb.length === 3 && blend in WHOLE) WHOLE[blend as (typeof WHOLE_BLENDS)[number]](cb, cs, mixed);
+  if (cb.length === 3 && blend in WHOLE) WHOLE[blend as WholeBlend](cb, cs, mixed);
   else cb.forEach((b, k) => (mixed[k] = blendValue(blend, b, cs[k])));
   const out = cb.map((b, k) => (cs[k] * as * (1 - ab) + b * ab * (1 - as) + as * ab * mixed[k]) / ao);
   return [...out.map((v) => Math.min(1, Math.max(0, v))), ao];

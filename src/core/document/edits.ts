@@ -148,23 +148,27 @@ export function applyEditChecked(piece: Piece, edit: Edit): { ok: true; value: P
   }
 }
 
+/** What the fields of a patch are now. */
+function fieldsOf<T extends object>(target: T, after: Partial<T>): Record<string, unknown> {
+  return Object.fromEntries(Object.keys(after).map((key) => [key, target[key as keyof T]]));
+}
+
 /** An edit that sets some fields of a layer, remembering what they were. */
 export function setLayerEdit(sheet: Sheet, layer: Layer, after: Partial<Layer>): Edit {
-  const before: Record<string, unknown> = {};
-  for (const key of Object.keys(after)) before[key] = layer[key as keyof Layer];
-  return { type: 'set-layer', sheetId: sheet.id, layerId: layer.id, before, after };
+  return { type: 'set-layer', sheetId: sheet.id, layerId: layer.id, before: fieldsOf(layer, after), after };
 }
 
 export function setMaskEdit(sheet: Sheet, mask: Mask, after: Partial<Mask>): Edit {
-  const before: Record<string, unknown> = {};
-  for (const key of Object.keys(after)) before[key] = mask[key as keyof Mask];
-  return { type: 'set-mask', sheetId: sheet.id, maskId: mask.id, before, after };
+  return { type: 'set-mask', sheetId: sheet.id, maskId: mask.id, before: fieldsOf(mask, after), after };
 }
 
 export function setSheetEdit(sheet: Sheet, after: Partial<Sheet>): Edit {
-  const before: Record<string, unknown> = {};
-  for (const key of Object.keys(after)) before[key] = sheet[key as keyof Sheet];
-  return { type: 'set-sheet', sheetId: sheet.id, before, after };
+  return { type: 'set-sheet', sheetId: sheet.id, before: fieldsOf(sheet, after), after };
+}
+
+/** Size and what goes with it; the pixels travel beside. */
+export function reshapeEdit(sheet: Sheet, after: Partial<Sheet>): Edit {
+  return { type: 'reshape-sheet', sheetId: sheet.id, before: fieldsOf(sheet, after), after };
 }
 
 export function arrangeEdit(sheet: Sheet, after: readonly Layer[]): Edit {

@@ -98,7 +98,6 @@ export const layerSchema = z
     if ((layer.kind === 'echo') !== (layer.echo !== null)) wrong(['echo'], 'echo layers, and only they, have an original');
   });
 export type Layer = z.infer<typeof layerSchema>;
-export type LayerKind = Layer['kind'];
 
 /** A painted mask; several layers may use one. Its paint is the plane `planeKey(id, 'mask')`. */
 export const maskSchema = z.object({
@@ -109,3 +108,6 @@ export const maskSchema = z.object({
   invert: z.boolean().default(false),
 });
 export type Mask = z.infer<typeof maskSchema>;
+
+/** What a mask lets through where nothing is painted. */
+export const maskGround = ({ ground, invert }: Pick<Mask, 'ground' | 'invert'>): number => (invert ? 1 - ground : ground);

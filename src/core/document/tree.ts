@@ -110,10 +110,15 @@ export function outermost<T extends Node>(layers: readonly T[], ids: Iterable<st
   return layers.filter((l) => chosen.has(l.id) && !ancestors(layers, l.id).some((a) => chosen.has(a.id)));
 }
 
+/** A selection with all that is in it, in list order. */
+export function blocksOf<T extends Node>(layers: readonly T[], ids: Iterable<string>): T[] {
+  return outermost(layers, ids).flatMap((root) => block(layers, root.id));
+}
+
 /** Moves layers, with all in them, to a place. Null when a group would land inside itself. */
 export function moved<T extends Node>(layers: readonly T[], ids: Iterable<string>, place: Place): T[] | null {
   const roots = outermost(layers, ids);
-  const moving = new Set(roots.flatMap((r) => block(layers, r.id).map((l) => l.id)));
+  const moving = new Set(blocksOf(layers, ids).map((l) => l.id));
   if (place.parent !== null && moving.has(place.parent)) return null;
   const rest = layers.filter((l) => !moving.has(l.id));
   // The anchor itself may be among what moves: then the next one below it that stays.

@@ -1,5 +1,6 @@
 /** Changing the size and the lie of stored planes: resize, crop, extend, quarter turns, mirroring. */
 import { mapKind, storedChannels, type PlaneMap } from '../document/maps';
+import { LIMITS } from '../document/layer';
 import { fitPicture } from './fit';
 
 export type Reshape =
@@ -20,6 +21,13 @@ export function reshapedExtent({ width, height }: Extent, by: Reshape): Extent {
   if (by.kind === 'resize' || by.kind === 'frame') return { width: by.width, height: by.height };
   if (by.kind === 'turn' && by.quarters !== 2) return { width: height, height: width };
   return { width, height };
+}
+
+/** Why a sheet cannot have this size, a sentence without its full stop; null if it can. */
+export function extentFault({ width, height }: Extent): string | null {
+  const wrong = [width, height].find((side) => !Number.isInteger(side) || side < LIMITS.minSize || side > LIMITS.maxSize);
+  if (wrong === undefined) return null;
+  return `A side would be ${Number.isNaN(wrong) ? 'no number of' : wrong} texels, but has to be a whole number from ${LIMITS.minSize} to ${LIMITS.maxSize}`;
 }
 
 /** Pixels (uint16, interleaved as stored) of a plane after the change. Resizing filters colour in linear light. */

@@ -8,13 +8,13 @@
  */
 import { WHOLE } from '../colour/blend';
 import type { MapId } from '../document/maps';
-import { planeKey, type Sheet } from '../document/schema';
+import type { Sheet } from '../document/schema';
 import { kernels } from '../../kernels';
 import type { MipLevel, Rect } from '../raster/mips';
 import { normalsFromField } from '../raster/normal';
 import { TILE, tileX, tileY, type TileIndex } from '../raster/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
-import { programOf } from './program';
+import { maskUse, programOf } from './program';
 import type { TileValue } from './tileCache';
 import { gather } from './window';
 
@@ -31,10 +31,6 @@ export const PLANES: Record<PlaneId, { encoding: 'srgb' | 'linear'; maps: readon
 
 /** Something looked at by itself. */
 export type Look = { kind: 'map'; map: MapId } | { kind: 'mask'; maskId: string };
-
-export function planesOfMap(map: MapId): PlaneId[] {
-  return PLANE_IDS.filter((p) => PLANES[p].maps.includes(map) || (p === 'view' && map.startsWith('own-')));
-}
 
 /** The planes that a sheet needs. */
 export function planesFor(sheet: Sheet, look: Look | null): PlaneId[] {
@@ -127,8 +123,7 @@ function putMap(
 
 function putMask(evaluator: Evaluator, sheet: Sheet, maskId: string, tile: TileIndex, rect: Rect, level: MipLevel): void {
   const mask = sheet.masks.find((m) => m.id === maskId);
-  const use = mask && { plane: planeKey(mask.id, 'mask'), ground: mask.ground, invert: mask.invert };
-  evaluator.maskRect(use ?? null, tile, rect, (value) => {
+  evaluator.maskRect(mask ? maskUse(mask) : null, tile, rect, (value) => {
     for (let c = 0; c < 3; c++)
       if (typeof value === 'number') fillChannel(level, tile, rect, c, value * 255 + 0.5);
       else

@@ -7,9 +7,9 @@
  * A tile is always computed from whole tiles of what lies below, whatever part of it is asked for: any region
  * equals the same part of the whole, bit for bit.
  */
-import { composite, SEPARABLE_BLENDS, WHOLE, WHOLE_BLENDS, lum, type BlendId } from '../colour/blend';
-import type { Sheet } from '../document/schema';
-import { kernels, type StoredSource } from '../../kernels';
+import { composite, SEPARABLE_BLENDS, type BlendId, type WholeBlend } from '../colour/blend';
+import { maskGround, type Sheet } from '../document/schema';
+import { kernels } from '../../kernels';
 import type { Rect } from '../raster/mips';
 import {
   stampOf,
@@ -23,10 +23,11 @@ import {
   type TileStore,
 } from '../raster/tiles';
 import { FILTERS } from './filters';
+import { blendWhole, convert, lerpStraight, storedRect, toPlanes, type State } from './planes';
 import { reachOf, type MaskUse, type Op, type Scope } from './program';
 import { mixSignature, type Signature } from './signature';
 import { TileCache, type TileValue } from './tileCache';
-import { gather } from './window';
+import { gather, tilesBetween } from './window';
 
 export interface StrataSource {
   sheet: Sheet;
@@ -34,12 +35,6 @@ export interface StrataSource {
   cache?: TileCache;
   /** Layer that is being worked on: what lies below it is kept ready. */
   hot?: string | null;
-}
-
-/** What is evaluated so far: even all over (values, then alpha), or planes in the kernels' arena. */
-interface State {
-  even: number[] | null;
-  acc: Float32Array | null;
 }
 
 const MODE: Partial<Record<BlendId, number>> = Object.fromEntries(SEPARABLE_BLENDS.map((id, n) => [id, n]));
@@ -122,8 +117,7 @@ export class Evaluator {
   private part(scope: Scope, i: number, tile: TileIndex): Signature {
     const op = scope.ops[i];
     const painted = op.mask ? this.stamp(op.mask.plane, tile) : 1;
-    if (op.mask && painted === NOTHING && (op.mask.invert ? 1 - op.mask.ground : op.mask.ground) === 0 && op.type !== 'restore')
-      return NOTHING;
+    if (op.mask && painted === NOTHING && maskGround(op.mask) === 0 && op.type !== 'restore') return NOTHING;
     const mask = painted === NOTHING ? UNPAINTED : painted;
     switch (op.type) {
       case 'blend': {
@@ -170,7 +164,8 @@ export class Evaluator {
     const texels = rect.width * rect.height;
     for (let i = start.at; i < n; i++) {
       const op = scope.ops[i];
-      if (op.layerId === this.hot && i > start.at && saved.length === 0 && op.type !== 'restore') this.keepBelow(scope, i, tile);
+      if (op.layerId === this.hot && i > start.at && saved.length === 0 && op.type !== 'restore')
+        this.keepBelow(scope, i, tile, rect, state);
       if (op.type === 'save') saved.push(this.copy(scope, state, texels));
       else if (op.type === 'restore') this.restore(scope, op, tile, rect, saved.pop()!, state);
       else if (op.type === 'blend') this.blend(scope, op, tile, rect, state);
@@ -201,8 +196,11 @@ export class Evaluator {
     return open > 0;
   }
 
-  private keepBelow(scope: Scope, i: number, tile: TileIndex): void {
-    if (!this.insideSave(scope, i)) this.tile(scope, tile, i);
+  /** A whole tile is at hand already; of a part the whole is pulled. */
+  private keepBelow(scope: Scope, i: number, tile: TileIndex, rect: Rect, state: State): void {
+    const whole = rect.width === TILE && rect.height === TILE;
+    if (whole) this.cache.set(this.signature(scope, i, tile), kept(state));
+    else this.tile(scope, tile, i);
   }
 
   private cut(scope: Scope, value: TileValue, rect: Rect): State {
@@ -241,7 +239,7 @@ export class Evaluator {
   private mask(use: MaskUse | null, tile: TileIndex, rect: Rect): number | Float32Array {
     if (!use) return 1;
     const data = this.store.get(use.plane, tile)?.data;
-    if (!data) return use.invert ? 1 - use.ground : use.ground;
+    if (!data) return maskGround(use);
     const out = kernels.floats(rect.width * rect.height);
     kernels.maskValues(out, storedRect(data, rect), use.ground, use.invert);
     return out;
@@ -280,7 +278,7 @@ export class Evaluator {
     const acc = this.planes(state, texels);
     const planes = this.planes(from, texels);
     if (mode !== undefined) kernels.blendFloat(acc, scope.channels, planes, texels, mode, opacity, plane, opaque);
-    else blendWhole(op.blend as (typeof WHOLE_BLENDS)[number], acc, planes, texels, opacity, plane, opaque);
+    else blendWhole(op.blend as WholeBlend, acc, planes, texels, opacity, plane, opaque);
   }
 
   private sourceState(
@@ -326,7 +324,7 @@ export class Evaluator {
     other.fill(1, scope.channels * texels);
     const mode = MODE[op.blend];
     if (mode !== undefined) kernels.blendFloat(acc, scope.channels, other, texels, mode, amount, plane, true);
-    else blendWhole(op.blend as (typeof WHOLE_BLENDS)[number], acc, other, texels, amount, plane, true);
+    else blendWhole(op.blend as WholeBlend, acc, other, texels, amount, plane, true);
   }
 
   private pointFilter(scope: Scope, op: Extract<Op, { type: 'adjust' }>, state: State, texels: number): State {
@@ -355,10 +353,10 @@ export class Evaluator {
     for (const near of this.around(tile, reach)) signature = mixSignature(signature, this.signature(scope, i, near));
     const known = this.cache.get(signature);
     if (known) return known;
-    const near = this.around(tile, pass).map((t) => this.passTile(scope, op, i, p - 1, t));
+    const near = new Map(this.around(tile, pass).map((t) => [t, this.passTile(scope, op, i, p - 1, t)]));
     let value: TileValue;
-    const first = near[0];
-    if (first.uniform && near.every((v) => v.uniform && v.uniform.every((x, c) => x === first.uniform[c])))
+    const [first, ...others] = near.values();
+    if (first.uniform && others.every((v) => v.uniform && v.uniform.every((x, c) => x === first.uniform[c])))
       value = { uniform: pass.even?.(first.uniform, scope.kind) ?? first.uniform, data: null };
     else {
       const planes = scope.channels + 1;
@@ -372,7 +370,7 @@ export class Evaluator {
         { x: tileX(tile) * TILE - pass.rx, y: tileY(tile) * TILE - pass.ry, width, height },
         // Alpha is not asked for where it is known.
         opaque && p > 0 ? scope.channels : planes,
-        (t) => this.passTile(scope, op, i, p - 1, t),
+        (t) => near.get(t)!,
         window,
       );
       const out = kernels.floats(TILE_TEXELS * planes);
@@ -400,106 +398,4 @@ export class Evaluator {
 
 function kept({ even, acc }: State): TileValue {
   return even ? { uniform: even, data: null } : { uniform: null, data: acc!.slice() };
-}
-
-function storedRect(data: Uint16Array, rect: Rect): StoredSource {
-  return { data, offset: rect.y * TILE + rect.x, stride: TILE, width: rect.width, rows: rect.height };
-}
-
-/** Stored texels as float planes. */
-function toPlanes(source: StoredSource, channels: number): Float32Array {
-  const { data, offset, stride, width, rows } = source;
-  const n = width * rows;
-  const out = kernels.floats(n * (channels + 1));
-  for (let y = 0, i = 0; y < rows; y++)
-    for (let x = 0, o = (offset + y * stride) * (channels + 1); x < width; x++, i++)
-      for (let c = 0; c <= channels; c++, o++) out[c * n + i] = data[o] / 65535;
-  return out;
-}
-
-/** Colour to value by W3C luminosity of the encoded colour; value to grey. */
-function convert(state: State, fromChannels: number, texels: number): State {
-  if (state.even) {
-    const [a, ...rest] = state.even.toReversed();
-    const values = rest.toReversed();
-    return { even: fromChannels === 3 ? [lum(values), a] : [values[0], values[0], values[0], a], acc: null };
-  }
-  const from = state.acc!;
-  const to = fromChannels === 3 ? 1 : 3;
-  const out = kernels.floats(texels * (to + 1));
-  if (to === 1) for (let i = 0; i < texels; i++) out[i] = 0.3 * from[i] + 0.59 * from[texels + i] + 0.11 * from[2 * texels + i];
-  else for (let c = 0; c < 3; c++) out.set(from.subarray(0, texels), c * texels);
-  out.set(from.subarray(fromChannels * texels), to * texels);
-  return { even: null, acc: out };
-}
-
-function blendWhole(
-  blend: (typeof WHOLE_BLENDS)[number],
-  acc: Float32Array,
-  source: Float32Array,
-  n: number,
-  opacity: number,
-  mask: Float32Array | null,
-  opaque: boolean,
-): void {
-  const fn = WHOLE[blend];
-  const b = [0, 0, 0];
-  const s = [0, 0, 0];
-  const m = [0, 0, 0];
-  for (let i = 0; i < n; i++) {
-    const as = source[3 * n + i] * opacity * (mask ? mask[i] : 1);
-    if (as === 0) continue;
-    for (let c = 0; c < 3; c++) {
-      b[c] = acc[c * n + i];
-      s[c] = source[c * n + i];
-    }
-    fn(b, s, m);
-    const ab = opaque ? 1 : acc[3 * n + i];
-    const ao = as + ab - as * ab;
-    for (let c = 0; c < 3; c++) {
-      const v = (s[c] * as * (1 - ab) + b[c] * ab * (1 - as) + m[c] * as * ab) / ao;
-      acc[c * n + i] = v < 0 ? 0 : v > 1 ? 1 : v;
-    }
-    if (!opaque) acc[3 * n + i] = ao;
-  }
-}
-
-/** Mixing two states that have alphas of their own: weighted by alpha, as light mixes. */
-function lerpStraight(
-  acc: Float32Array,
-  other: Float32Array,
-  n: number,
-  channels: number,
-  amount: number,
-  mask: Float32Array | null,
-): void {
-  const a = channels * n;
-  for (let i = 0; i < n; i++) {
-    const k = amount * (mask ? mask[i] : 1);
-    const wb = acc[a + i] * (1 - k);
-    const ws = other[a + i] * k;
-    const sum = wb + ws;
-    for (let c = 0; c < channels; c++) acc[c * n + i] = sum > 0 ? (acc[c * n + i] * wb + other[c * n + i] * ws) / sum : 0;
-    acc[a + i] = sum;
-  }
-}
-
-function tilesBetween(from: number, to: number, size: number, wraps: boolean, count: number): number[] {
-  const out: number[] = [];
-  const add = (t: number) => {
-    if (!out.includes(t)) out.push(t);
-  };
-  if (!wraps) {
-    const last = Math.min(count - 1, Math.floor((Math.min(to, size) - 1) / TILE));
-    for (let t = Math.max(0, Math.floor(from / TILE)); t <= last; t++) add(t);
-    return out;
-  }
-  for (let v = from; v < to;) {
-    const at = ((v % size) + size) % size;
-    add(Math.floor(at / TILE));
-    if (out.length === count) break;
-    // To the next tile border, or to where the sheet begins anew.
-    v += Math.min(TILE - (at % TILE), size - at);
-  }
-  return out;
 }

@@ -18,6 +18,8 @@ export interface MaskUse {
   invert: boolean;
 }
 
+export const maskUse = ({ id, ground, invert }: Mask): MaskUse => ({ plane: planeKey(id, 'mask'), ground, invert });
+
 export type Source =
   | { type: 'paint'; plane: string }
   | { type: 'value'; value: readonly number[] }
@@ -35,7 +37,6 @@ export type Op = { layerId: string; opacity: number; mask: MaskUse | null; key: 
 );
 
 export interface Scope {
-  id: number;
   kind: MapKind;
   channels: 1 | 3;
   /** null: an isolated group, empty where nothing is. */
@@ -59,7 +60,17 @@ export function reachOf(passes: readonly Pass[]): { rx: number; ry: number } {
   return { rx: passes.reduce((n, p) => n + p.rx, 0), ry: passes.reduce((n, p) => n + p.ry, 0) };
 }
 
-let nextScope = 1;
+/** Adds an adjustment, if it does anything to such a map. */
+function adjust(
+  ops: Op[],
+  base: Pick<Extract<Op, { type: 'adjust' }>, 'layerId' | 'opacity' | 'mask' | 'blend' | 'key'>,
+  filter: Filter,
+  kind: MapKind,
+): void {
+  const def = FILTERS[filter.type];
+  const passes = def.passes?.(filter) ?? null;
+  if (def.fits(kind) && passes?.length !== 0) ops.push({ ...base, type: 'adjust', filter, passes });
+}
 
 class Compiler {
   private members = new Map<string | null, Layer[]>();
@@ -84,13 +95,13 @@ class Compiler {
     return this.finish(mapKind(map), ground, ops);
   }
 
-  members0(): Layer[] {
+  outermost(): Layer[] {
     return this.members.get(null) ?? [];
   }
 
   private finish(kind: MapKind, ground: readonly number[] | null, ops: Op[]): Scope {
     const channels = kind === 'value' ? 1 : 3;
-    return { id: nextScope++, kind, channels, ground, ops, key: textSignature(`${kind} ${ground?.join() ?? 'clear'}`) };
+    return { kind, channels, ground, ops, key: textSignature(`${kind} ${ground?.join() ?? 'clear'}`) };
   }
 
   private layer(ops: Op[], layer: Layer, map: MapId, weights: Record<string, number>): void {
@@ -106,7 +117,7 @@ class Compiler {
 
   private maskOf(layer: Layer): MaskUse | null {
     const mask = layer.mask?.on ? this.masks.get(layer.mask.id) : undefined;
-    return mask ? { plane: planeKey(mask.id, 'mask'), ground: mask.ground, invert: mask.invert } : null;
+    return mask ? maskUse(mask) : null;
   }
 
   private put(ops: Op[], layer: Layer, map: MapId, opacity: number, mask: MaskUse | null, weights: Record<string, number>): void {
@@ -142,11 +153,7 @@ class Compiler {
       }
       case 'adjust': {
         const filter = layer.filter!;
-        const def = FILTERS[filter.type];
-        if (!def.fits(mapKind(map))) return;
-        const passes = def.passes?.(filter) ?? null;
-        if (passes?.length === 0) return;
-        ops.push({ ...base, type: 'adjust', filter, passes, blend, key: params(JSON.stringify(filter)) });
+        adjust(ops, { ...base, blend, key: params(JSON.stringify(filter)) }, filter, mapKind(map));
         return;
       }
       case 'echo': {
@@ -172,12 +179,8 @@ class Compiler {
     const type = kind === fromKind ? 'scope' : 'converted';
     const base = { layerId: layer.id, opacity: 1, mask: null };
     const ops: Op[] = [{ ...base, type: 'blend', source: { type, scope: inner }, blend: 'normal', key: textSignature(type) }];
-    for (const filter of filters) {
-      const def = FILTERS[filter.type];
-      const passes = def.passes?.(filter) ?? null;
-      if (!def.fits(kind) || passes?.length === 0) continue;
-      ops.push({ ...base, type: 'adjust', filter, passes, blend: 'normal', key: textSignature(JSON.stringify(filter)) });
-    }
+    for (const filter of filters)
+      adjust(ops, { ...base, blend: 'normal', key: textSignature(JSON.stringify(filter)) }, filter, kind);
     return this.finish(kind, null, ops);
   }
 }
@@ -195,7 +198,7 @@ function remember(sheet: Sheet, what: string, make: () => Scope): Scope {
 export function programOf(sheet: Sheet, map: MapId): Scope {
   return remember(sheet, map, () => {
     const compiler = new Compiler(sheet);
-    return compiler.scope(map, sheet.maps.includes(map) ? compiler.members0() : [], mapGround(map));
+    return compiler.scope(map, sheet.maps.includes(map) ? compiler.outermost() : [], mapGround(map));
   });
 }
 

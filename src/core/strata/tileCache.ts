@@ -1,5 +1,4 @@
 /** Evaluated tiles by signature, the least recently used let go first. A signature never gets stale, so nothing is ever invalidated. */
-import { TILE_TEXELS } from '../raster/tiles';
 import type { Signature } from './signature';
 
 /**
@@ -15,8 +14,6 @@ const UNIFORM_BYTES = 128;
 export class TileCache {
   private entries = new Map<Signature, TileValue>();
   private held = 0;
-  hits = 0;
-  misses = 0;
 
   constructor(readonly budgetBytes = CACHE_BYTES) {}
 
@@ -26,11 +23,7 @@ export class TileCache {
 
   get(signature: Signature): TileValue | null {
     const value = this.entries.get(signature);
-    if (!value) {
-      this.misses++;
-      return null;
-    }
-    this.hits++;
+    if (!value) return null;
     this.entries.delete(signature);
     this.entries.set(signature, value);
     return value;
@@ -49,5 +42,3 @@ export class TileCache {
 }
 
 const sizeOf = (value: TileValue) => value.data?.byteLength ?? UNIFORM_BYTES;
-
-export const planesBytes = (planes: number): number => planes * TILE_TEXELS * 4;

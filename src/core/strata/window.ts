@@ -44,3 +44,24 @@ export function gather(
     ry += rows;
   }
 }
+
+/** The tiles along one axis that [from, to) touches, in a fixed order; beyond the border only where the sheet wraps. */
+export function tilesBetween(from: number, to: number, size: number, wraps: boolean, count: number): number[] {
+  const out: number[] = [];
+  const add = (t: number) => {
+    if (!out.includes(t)) out.push(t);
+  };
+  if (!wraps) {
+    const last = Math.min(count - 1, Math.floor((Math.min(to, size) - 1) / TILE));
+    for (let t = Math.max(0, Math.floor(from / TILE)); t <= last; t++) add(t);
+    return out;
+  }
+  for (let v = from; v < to;) {
+    const at = ((v % size) + size) % size;
+    add(Math.floor(at / TILE));
+    if (out.length === count) break;
+    // To the next tile border, or to where the sheet begins anew.
+    v += Math.min(TILE - (at % TILE), size - at);
+  }
+  return out;
+}

@@ -132,7 +132,6 @@ export function lateHelpers(count = 2): HelperPort[] {
         if (answer) setTimeout(() => port.onAnswer(answer), 3);
       },
       onAnswer: () => {},
-      close: () => {},
     };
     return port;
   });
