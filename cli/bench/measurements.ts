@@ -14,21 +14,13 @@ import { seededRandom } from '../../src/core/testing/models';
 import { lanternModel } from '../../demo/lantern';
 import type { Result } from '../bench';
 import { STRATA_MEASUREMENTS } from './strata';
+import { result } from './result';
 import { alternate } from './timing';
 import { pointerToPixel } from './pointerToPixel';
 
 const SIZE = 2048;
 /** Dabs come in batches, as pointer events do; after each batch what they touched is laid onto the tiles. */
 const BATCH = 16;
-
-const result = (name: string, value: number, unit: string, reference: string, referenceValue: number): Result => ({
-  name,
-  value,
-  unit,
-  reference,
-  referenceValue,
-  ratio: value / referenceValue,
-});
 
 /** Places along wandering lines, as strokes are: neighbouring dabs overlap. */
 function places(count: number): [number, number][] {

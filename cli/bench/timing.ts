@@ -1,5 +1,5 @@
 /** Medians of runs that alternate between a subject and its reference, so that a noisy machine hits both. */
-export const RUNS = 5;
+const RUNS = 5;
 
 export const median = (values: number[]): number => values.toSorted((a, b) => a - b)[values.length >> 1];
 

@@ -14,7 +14,7 @@ const SIMD_PROBE = Uint8Array.of(
 );
 export const hasSimd = (): boolean => typeof WebAssembly === 'object' && WebAssembly.validate(SIMD_PROBE);
 
-/** Filled by core/colour/blendTable.ts, which knows the formulas. */
+/** Filled by core/colour/blend.ts, which knows the formulas. */
 let blends: BlendTable = [];
 let wasm: Kernels | null = null;
 let twin: Kernels | null = null;

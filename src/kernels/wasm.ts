@@ -25,8 +25,16 @@ interface Exports {
   ): void;
   maskValues(out: number, src: number, n: number, ground: number, invert: number): void;
   lerpPlanes(acc: number, other: number, n: number, planes: number, amount: number, mask: number): void;
-  blurX(src: number, width: number, height: number, side: number, radius: number, out: number): void;
-  blurY(src: number, width: number, height: number, side: number, radius: number, out: number): void;
+  blur(
+    first: number,
+    stride: number,
+    step: number,
+    width: number,
+    height: number,
+    side: number,
+    radius: number,
+    out: number,
+  ): void;
   toUint16(out: number, src: number, count: number): void;
   interleave16(out: number, src: number, n: number): void;
 }
@@ -119,8 +127,10 @@ export function wasmKernels(base64: string): Kernels {
     blur: (source, width, height, side, axis, out) =>
       within(out, (at) => {
         f32.set(side, WEIGHTS_AT >> 2);
-        const run = axis === 'x' ? k.blurX : k.blurY;
-        run(address(source), width, height, WEIGHTS_AT, side.length - 1, at);
+        const radius = side.length - 1;
+        const stride = (axis === 'x' ? width + 2 * radius : width) * 4;
+        const step = axis === 'x' ? 4 : stride;
+        k.blur(address(source) + radius * step, stride, step, width, height, WEIGHTS_AT, radius, at);
       }),
     interleave16: (planes, texels, out) => {
       const before = top;

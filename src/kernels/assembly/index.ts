@@ -1,2 +1,2 @@
 export { blendColour, blendFloat, blendValue, interleave16, lerpPlanes, maskValues, toUint16 } from './blend';
-export { blurX, blurY } from './blur';
+export { blur } from './blur';

@@ -5,16 +5,14 @@ import { AlertDialog, DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { setLayerEdit, setMaskEdit } from '@/core/document/edits';
 import type { Layer, Mask, Sheet } from '@/core/document/schema';
-import { Button, IconButton, Segments, Tip } from '../common/controls';
+import { Button, IconButton, Segments, Tip, MENU, MENU_ITEM } from '../common/controls';
 import { NameInput } from '../common/NameInput';
 import { keysFor } from './commands';
 import { addMask, deleteMask, fillMask, invertMask, linkMask, usersOf } from './layerCommands';
+import { MaskPicture } from './MaskPicture';
 import { edit, say, useBench } from './store';
-import { useThumbnail } from './thumbnails';
 
-const MENU = 'z-40 min-w-48 rounded-md border border-line bg-panel p-1 shadow-xl';
-const ITEM =
-  'flex h-7 cursor-pointer items-center justify-between gap-4 rounded px-2 outline-none data-[highlighted]:bg-field data-[disabled]:opacity-40';
+const MENU_BOX = `${MENU} min-w-48`;
 
 export function MaskSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
   const mask = layer.mask ? sheet.masks.find((m) => m.id === layer.mask!.id) : undefined;
@@ -47,9 +45,9 @@ function LinkMenu({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
         <Link2 size={12} /> Linked
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={4} className={`${MENU} max-h-72 overflow-y-auto`}>
+        <DropdownMenu.Content align="start" sideOffset={4} className={`${MENU_BOX} max-h-72 overflow-y-auto`}>
           {sheet.masks.map((m) => (
-            <DropdownMenu.Item key={m.id} className={ITEM} onSelect={() => linkMask(layer, m.id)}>
+            <DropdownMenu.Item key={m.id} className={MENU_ITEM} onSelect={() => linkMask(layer, m.id)}>
               {m.name}
               <span className="text-ink-soft">{usersOf(sheet, m.id).length} ×</span>
             </DropdownMenu.Item>
@@ -63,11 +61,9 @@ function LinkMenu({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
 function MaskRow({ sheet, layer, mask }: { sheet: Sheet; layer: Layer; mask: Mask }) {
   const target = useBench((s) => s.target);
   const maskMode = useBench((s) => s.maskMode);
-  const picture = useThumbnail(mask.id, 'mask');
   const [naming, setNaming] = useState(false);
   const [asking, setAsking] = useState(false);
   const users = usersOf(sheet, mask.id);
-  const ground = mask.invert ? 1 - mask.ground : mask.ground;
   const painting = target === 'mask';
   return (
     <div className="space-y-1">
@@ -83,16 +79,8 @@ function MaskRow({ sheet, layer, mask }: { sheet: Sheet; layer: Layer; mask: Mas
             aria-label={`Paint ${mask.name}`}
             onClick={() => useBench.setState({ target: painting ? 'layer' : 'mask' })}
             className={`relative h-6 w-6 shrink-0 overflow-hidden rounded border-2 ${painting ? 'border-accent' : 'border-line'}`}
-            style={{ background: `rgb(${[0, 1, 2].map(() => ground * 255).join()})` }}
           >
-            {picture && (
-              <img
-                src={picture}
-                alt=""
-                className="absolute inset-0 h-full w-full"
-                style={mask.invert ? { filter: 'invert(1)' } : undefined}
-              />
-            )}
+            <MaskPicture mask={mask} />
           </button>
         </Tip>
         {naming ? (
@@ -146,32 +134,32 @@ function MaskRow({ sheet, layer, mask }: { sheet: Sheet; layer: Layer; mask: Mas
             </span>
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
-            <DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
-              <DropdownMenu.Item className={ITEM} onSelect={() => invertMask(mask)}>
+            <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => invertMask(mask)}>
                 Invert
               </DropdownMenu.Item>
-              <DropdownMenu.Item className={ITEM} onSelect={() => fillMask(1, mask)}>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => fillMask(1, mask)}>
                 Fill: shows all
               </DropdownMenu.Item>
-              <DropdownMenu.Item className={ITEM} onSelect={() => fillMask(0, mask)}>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => fillMask(0, mask)}>
                 Clear: hides all
               </DropdownMenu.Item>
-              <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(() => setNaming(true))}>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setNaming(true))}>
                 Rename
               </DropdownMenu.Item>
               <DropdownMenu.Separator className="my-1 h-px bg-line" />
               {sheet.masks
                 .filter((m) => m.id !== mask.id)
                 .map((m) => (
-                  <DropdownMenu.Item key={m.id} className={ITEM} onSelect={() => linkMask(layer, m.id)}>
+                  <DropdownMenu.Item key={m.id} className={MENU_ITEM} onSelect={() => linkMask(layer, m.id)}>
                     Use {m.name} instead
                   </DropdownMenu.Item>
                 ))}
-              <DropdownMenu.Item className={ITEM} onSelect={() => linkMask(layer, null)}>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => linkMask(layer, null)}>
                 Take it off this layer
               </DropdownMenu.Item>
               <DropdownMenu.Item
-                className={ITEM}
+                className={MENU_ITEM}
                 onSelect={() => (users.length > 1 ? setTimeout(() => setAsking(true)) : deleteMask(mask))}
               >
                 Delete the mask

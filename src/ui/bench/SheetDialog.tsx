@@ -6,7 +6,7 @@ import { useEffect, useState, type CSSProperties } from 'react';
 import { setSheetEdit } from '@/core/document/edits';
 import { MAP_IDS, mapInfo, type MapId, type OwnMap } from '@/core/document/maps';
 import { LIMITS, nameSchema, type Sheet } from '@/core/document/schema';
-import { reshapedExtent, type Reshape } from '@/core/raster/reshape';
+import { extentFault, reshapedExtent, type Reshape } from '@/core/raster/reshape';
 import { Button, IconButton, Segments } from '../common/controls';
 import { bench, edit, work } from './store';
 
@@ -17,12 +17,8 @@ export function SheetDialog({ sheet, onClose }: { sheet: Sheet; onClose: () => v
   const [tab, setTab] = useState<Tab>('size');
   const [failure, setFailure] = useState('');
   const apply = (by: Reshape) => {
-    const to = reshapedExtent(sheet, by);
-    for (const side of [to.width, to.height])
-      if (!Number.isInteger(side) || side < LIMITS.minSize || side > LIMITS.maxSize)
-        return setFailure(
-          `A side would be ${side || 'no number of'} texels, but has to be a whole number from ${LIMITS.minSize} to ${LIMITS.maxSize}.`,
-        );
+    const fault = extentFault(reshapedExtent(sheet, by));
+    if (fault) return setFailure(`${fault}.`);
     work({ do: 'reshape', sheetId: sheet.id, by });
     onClose();
   };

@@ -9,7 +9,7 @@ import { mapInfo, type MapId } from '@/core/document/maps';
 import type { Sheet } from '@/core/document/schema';
 import { membersOf, type Place } from '@/core/document/tree';
 import { FILTERS, FILTER_TYPES } from '@/core/strata/filters';
-import { IconButton, Tip } from '../common/controls';
+import { IconButton, Tip, MENU, MENU_ITEM } from '../common/controls';
 import { keysFor } from './commands';
 import { restrictToVertical } from './dragVertical';
 import {
@@ -28,8 +28,7 @@ import { CELL_WIDTH } from './StrataCell';
 import { ROW_HEIGHT, StrataRow } from './StrataRow';
 import { chooseLayers, currentSheet, useBench } from './store';
 
-const MENU = 'z-40 min-w-48 rounded-md border border-line bg-panel p-1 shadow-xl';
-const ITEM = 'flex h-7 cursor-pointer items-center justify-between gap-4 rounded px-2 outline-none data-[highlighted]:bg-field';
+const MENU_BOX = `${MENU} min-w-48`;
 
 type Drop = { id: string; where: 'above' | 'into' | 'below' } | null;
 
@@ -120,14 +119,14 @@ function Head({ sheet, maps, searching, onSearch }: { sheet: Sheet; maps: MapId[
           </span>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
+          <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
             {sheet.maps.map((m) => (
               <DropdownMenu.CheckboxItem
                 key={m}
                 checked={!hidden.includes(m)}
                 onSelect={(e) => e.preventDefault()}
                 onCheckedChange={() => toggle(m)}
-                className={ITEM}
+                className={MENU_ITEM}
               >
                 {mapInfo(m, sheet.ownMaps).label}
                 <span>{hidden.includes(m) ? '' : 'shown'}</span>
@@ -288,14 +287,14 @@ function Foot({ sheet, selected }: { sheet: Sheet; selected: string }) {
           <Plus size={13} /> More
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" side="top" sideOffset={4} className={MENU}>
-            <DropdownMenu.Item className={ITEM} onSelect={addEcho}>
+          <DropdownMenu.Content align="start" side="top" sideOffset={4} className={MENU_BOX}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={addEcho}>
               Echo of the selected layer
             </DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 h-px bg-line" />
             <DropdownMenu.Label className="px-2 py-1 text-ink-soft">Adjust what lies below</DropdownMenu.Label>
             {FILTER_TYPES.map((t) => (
-              <DropdownMenu.Item key={t} className={ITEM} title={FILTERS[t].hint} onSelect={() => addAdjust(t)}>
+              <DropdownMenu.Item key={t} className={MENU_ITEM} title={FILTERS[t].hint} onSelect={() => addAdjust(t)}>
                 {FILTERS[t].label}
               </DropdownMenu.Item>
             ))}
@@ -318,14 +317,14 @@ function Foot({ sheet, selected }: { sheet: Sheet; selected: string }) {
           </span>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="end" side="top" sideOffset={4} className={MENU}>
-            <DropdownMenu.Item className={ITEM} onSelect={() => merge('down')}>
+          <DropdownMenu.Content align="end" side="top" sideOffset={4} className={MENU_BOX}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => merge('down')}>
               Merge down <kbd className="figures text-ink-soft">{keysFor('merge-down')}</kbd>
             </DropdownMenu.Item>
-            <DropdownMenu.Item className={ITEM} onSelect={() => merge('visible')}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => merge('visible')}>
               Merged copy of the visible
             </DropdownMenu.Item>
-            <DropdownMenu.Item className={ITEM} onSelect={() => merge('flatten')}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => merge('flatten')}>
               Flatten the sheet
             </DropdownMenu.Item>
           </DropdownMenu.Content>

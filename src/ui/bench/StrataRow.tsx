@@ -7,11 +7,11 @@ import type { MapId } from '@/core/document/maps';
 import type { Layer, Sheet } from '@/core/document/schema';
 import { NameInput } from '../common/NameInput';
 import { cycleLock, LOCK_LABELS, toggleLayers } from './layerCommands';
+import { MaskPicture } from './MaskPicture';
 import { RowDetails, TAG_COLOURS } from './RowDetails';
 import type { TableRow } from './rows';
 import { StrataCell } from './StrataCell';
 import { chooseLayers, edit, say, useBench } from './store';
-import { useThumbnail } from './thumbnails';
 
 export const ROW_HEIGHT = 33;
 const INDENT = 13;
@@ -144,23 +144,13 @@ const KIND_WORDS: Record<Layer['kind'], string> = { painted: '', coat: '', group
 
 function MaskChip({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
   const mask = sheet.masks.find((m) => m.id === layer.mask!.id);
-  const picture = useThumbnail(layer.mask!.id, 'mask');
   if (!mask) return null;
-  const ground = mask.invert ? 1 - mask.ground : mask.ground;
   return (
     <span
       title={mask.name}
       className={`relative h-4 w-4 shrink-0 overflow-hidden rounded-sm border border-ink-soft ${layer.mask!.on ? '' : 'opacity-35'}`}
-      style={{ background: `rgb(${[0, 1, 2].map(() => ground * 255).join()})` }}
     >
-      {picture && (
-        <img
-          src={picture}
-          alt=""
-          className="absolute inset-0 h-full w-full"
-          style={mask.invert ? { filter: 'invert(1)' } : undefined}
-        />
-      )}
+      <MaskPicture mask={mask} />
     </span>
   );
 }

@@ -3,7 +3,7 @@ import { ChevronDown, Moon, Redo2, Search, Sun, Undo2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
-import { IconButton, Segments } from '../common/controls';
+import { IconButton, Segments, MENU, MENU_ITEM } from '../common/controls';
 import { Mark } from '../common/Mark';
 import { NameInput } from '../common/NameInput';
 import { NumberField } from '../common/NumberField';
@@ -14,8 +14,7 @@ import { SheetDialog } from './SheetDialog';
 import { KeptBadge } from './KeptBadge';
 import { edit, redo, say, selectSheet, undo, useBench } from './store';
 
-const MENU = 'z-40 min-w-44 rounded-md border border-line bg-panel p-1 shadow-xl';
-const ITEM = 'flex h-7 cursor-pointer items-center justify-between gap-4 rounded px-2 outline-none data-[highlighted]:bg-field';
+const MENU_BOX = `${MENU} min-w-44`;
 
 export function TopBar({ onSearch }: { onSearch: () => void }) {
   const piece = useBench((s) => s.document!);
@@ -46,14 +45,14 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
             <span className="truncate">{piece.name}</span> <ChevronDown size={13} />
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
-            <DropdownMenu.Content align="start" sideOffset={4} className={MENU}>
-              <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(() => setNaming(true))}>
+            <DropdownMenu.Content align="start" sideOffset={4} className={MENU_BOX}>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setNaming(true))}>
                 Rename
               </DropdownMenu.Item>
-              <DropdownMenu.Item className={ITEM} onSelect={() => void exportPieceFile()}>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void exportPieceFile()}>
                 Save a piece file (.brindle)
               </DropdownMenu.Item>
-              <DropdownMenu.Item className={ITEM} asChild>
+              <DropdownMenu.Item className={MENU_ITEM} asChild>
                 <Link href="/">All pieces</Link>
               </DropdownMenu.Item>
             </DropdownMenu.Content>
@@ -68,11 +67,11 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
           {sheet.name} <span className="figures">{sheet.width}</span> <ChevronDown size={13} />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" sideOffset={4} className={MENU}>
+          <DropdownMenu.Content align="start" sideOffset={4} className={MENU_BOX}>
             {piece.sheets.map((s) => (
               <DropdownMenu.Item
                 key={s.id}
-                className={`${ITEM} ${s.id === sheetId ? 'font-semibold' : ''}`}
+                className={`${MENU_ITEM} ${s.id === sheetId ? 'font-semibold' : ''}`}
                 onSelect={() => selectSheet(s.id)}
               >
                 {s.name}
@@ -82,7 +81,7 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
               </DropdownMenu.Item>
             ))}
             <DropdownMenu.Separator className="my-1 h-px bg-line" />
-            <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(() => setShaping(true))}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setShaping(true))}>
               Size, lie and maps …
             </DropdownMenu.Item>
           </DropdownMenu.Content>

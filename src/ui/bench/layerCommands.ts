@@ -1,12 +1,12 @@
 /** What can be done to layers and masks, as functions: the keys, menus and buttons all call these. */
 import { hexToSrgb } from '@/core/colour/transfer';
-import { arrangeEdit, batch, setLayerEdit, setMaskEdit, type Edit } from '@/core/document/edits';
+import { arrangeEdit, batch, setLayerEdit, setMaskEdit } from '@/core/document/edits';
 import { freeName, newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer } from '@/core/document/factory';
 import { mapKind, type MapId } from '@/core/document/maps';
 import { LIMITS, type Layer, type Mask, type Sheet } from '@/core/document/schema';
-import { block, findCycle, indexOfPlace, membersOf, moved, outermost, type Place } from '@/core/document/tree';
+import { blocksOf, findCycle, indexOfPlace, membersOf, moved, outermost, type Place } from '@/core/document/tree';
 import { FILTERS, type FilterType } from '@/core/strata/filters';
-import { groupLayers, ungroupLayers, type Clip, type MergeHow } from '@/engine/layerWork';
+import { groupLayers, removeAll, ungroupLayers, type Clip, type MergeHow } from '@/engine/layerWork';
 import { bench, chooseLayers, currentLayer, currentMask, currentSheet, edit, say, selectLayer, useBench, work } from './store';
 
 const newId = () => crypto.randomUUID().slice(0, 13);
@@ -24,7 +24,7 @@ function free(layers: readonly Layer[], what: string): boolean {
   return !locked;
 }
 
-/** Above the selected layer; into it, when it is an open group and `intoGroup` says so. */
+/** Above the selected layer, in its group. */
 function placeForNew(): Place {
   const selected = currentLayer();
   const sheet = currentSheet();
@@ -32,12 +32,12 @@ function placeForNew(): Place {
   return { parent: selected.parent, above: selected.id };
 }
 
-function add(layer: Layer, label = `Add ${layer.name}`): void {
+function add(layer: Layer): void {
   const sheet = currentSheet();
   if (sheet.layers.length >= LIMITS.maxLayers) return say(`A sheet holds up to ${LIMITS.maxLayers.toLocaleString('en')} layers.`);
   const place = placeForNew();
   const index = indexOfPlace(sheet.layers, place);
-  edit({ type: 'add-layer', sheetId: sheet.id, index, layer: { ...layer, parent: place.parent } }, label);
+  edit({ type: 'add-layer', sheetId: sheet.id, index, layer: { ...layer, parent: place.parent } }, `Add ${layer.name}`);
   selectLayer(layer.id);
 }
 
@@ -114,19 +114,15 @@ export function ungroup(): void {
 
 export function deleteLayers(layers = chosenLayers()): void {
   const sheet = currentSheet();
-  const gone = outermost(
+  const gone = blocksOf(
     sheet.layers,
     layers.map((l) => l.id),
-  ).flatMap((l) => block(sheet.layers, l.id));
+  );
   if (gone.length === 0 || !free(gone, 'deleted')) return;
-  const edits = sheet.layers
-    .map((layer, index): Edit => ({ type: 'remove-layer', sheetId: sheet.id, index, layer }))
-    .filter((_, n) => gone.includes(sheet.layers[n]))
-    .toReversed();
   const lowest = sheet.layers.indexOf(gone[0]);
   const next = sheet.layers.filter((l) => !gone.includes(l))[Math.max(0, lowest - 1)];
   const echoes = sheet.layers.filter((l) => l.echo && gone.some((g) => g.id === l.echo!.of) && !gone.includes(l));
-  edit(batch(edits), `Delete ${gone.length === 1 ? gone[0].name : `${gone.length} layers`}`);
+  edit(batch(removeAll(sheet, gone)), `Delete ${gone.length === 1 ? gone[0].name : `${gone.length} layers`}`);
   if (next) selectLayer(next.id);
   if (echoes.length)
     say(`${echoes.map((e) => `"${e.name}"`).join(' and ')} echoed what is gone and shows nothing now. Undo brings it back.`);

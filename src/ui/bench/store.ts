@@ -149,6 +149,7 @@ function saveHand(): void {
 
 export function openBench(pieceId: string, onGoTo: (pieceId: string) => void): () => void {
   goTo = onGoTo;
+  lastViewing = '';
   set({ ...fresh(), ...loadHand() }, true);
   engine = new EngineClient(onEvent);
   engine.send({ type: 'open', pieceId });
@@ -198,7 +199,7 @@ function onEvent(event: Event): void {
       return set({ opening: event });
     case 'opened': {
       const selected: Record<string, string> = {};
-      for (const sheet of event.document.sheets) selected[sheet.id] = topPainted(sheet)?.id ?? sheet.layers.at(-1)?.id ?? '';
+      for (const sheet of event.document.sheets) selected[sheet.id] = startLayer(sheet);
       return set({
         phase: 'open',
         document: event.document,
@@ -243,14 +244,15 @@ function onEvent(event: Event): void {
   }
 }
 
-const topPainted = (sheet: Sheet): Layer | undefined => sheet.layers.findLast((l) => l.kind === 'painted');
+/** Where work begins: the topmost painted layer, else the topmost. */
+const startLayer = (sheet: Sheet): string =>
+  (sheet.layers.findLast((l) => l.kind === 'painted') ?? sheet.layers.at(-1))?.id ?? '';
 
 function mendSelection(): void {
   const { document, selected, sheetId, chosen, solo } = get();
   if (!document) return;
   const next = { ...selected };
-  for (const sheet of document.sheets)
-    if (!findLayer(sheet, next[sheet.id] ?? '')) next[sheet.id] = topPainted(sheet)?.id ?? sheet.layers.at(-1)?.id ?? '';
+  for (const sheet of document.sheets) if (!findLayer(sheet, next[sheet.id] ?? '')) next[sheet.id] = startLayer(sheet);
   const sheet = document.sheets.find((s) => s.id === sheetId) ?? document.sheets[0];
   const there = chosen.filter((id) => findLayer(sheet, id));
   const now = next[sheet.id];
@@ -277,7 +279,7 @@ export const currentSheet = (s: BenchState = get()): Sheet =>
   s.document!.sheets.find((x) => x.id === s.sheetId) ?? s.document!.sheets[0];
 export const currentLayer = (s: BenchState = get()): Layer | undefined => findLayer(currentSheet(s), s.selected[s.sheetId] ?? '');
 
-/** The mask of the selected layer, if it is switched on. */
+/** The mask of the selected layer, switched on or not. */
 export const currentMask = (s: BenchState = get()): Mask | undefined => {
   const layer = currentLayer(s);
   return layer?.mask ? findMask(currentSheet(s), layer.mask.id) : undefined;

@@ -3,6 +3,11 @@
 import { Tooltip } from 'radix-ui';
 import type { ButtonHTMLAttributes, ReactNode } from 'react';
 
+/** How every drop-down looks; how wide it is at least is said where it stands. */
+export const MENU = 'z-40 rounded-md border border-line bg-panel p-1 shadow-xl';
+export const MENU_ITEM =
+  'flex h-7 cursor-pointer items-center justify-between gap-4 rounded px-2 outline-none data-[highlighted]:bg-field';
+
 export function Tip({ label, keys, children }: { label: string; keys?: string; children: ReactNode }) {
   return (
     <Tooltip.Root>
