@@ -16,7 +16,55 @@ export interface StoredSource {
   rows: number;
 }
 
-export interface Kernels {
+/** One octave of noise: how often the lattice comes in each coordinate, after how many cells it repeats (0: never). */
+export interface Octave {
+  fx: number;
+  fy: number;
+  fz: number;
+  px: number;
+  py: number;
+  pz: number;
+  amplitude: number;
+  /** Any 32-bit integer. */
+  seed: number;
+}
+
+export const MOST_OCTAVES = 12;
+
+/** `ridges`: (1 − |noise|)². `billows`: |noise|. */
+export type FractalMode = 'plain' | 'ridges' | 'billows';
+
+/** Formulas and sources: assembly/noise.ts. All arrays have the same length, a multiple of 4. */
+export interface NoiseKernels {
+  /** Sum of amplitude · noise over the octaves, up to MOST_OCTAVES. */
+  noiseFractal(
+    out: Float32Array,
+    x: Float32Array,
+    y: Float32Array,
+    z: Float32Array,
+    octaves: readonly Octave[],
+    mode: FractalMode,
+  ): void;
+  /** A number 0 … 1 for each cell of the lattice. */
+  noiseHash(out: Float32Array, x: Float32Array, y: Float32Array, z: Float32Array, octave: Octave): void;
+  /**
+   * Distance to the nearest point, to the middle between the two nearest (both in cells; left out where `edge` is null),
+   * and a number of its own for each cell.
+   */
+  noiseCells(
+    near: Float32Array,
+    edge: Float32Array | null,
+    id: Float32Array,
+    x: Float32Array,
+    y: Float32Array,
+    z: Float32Array,
+    octave: Octave,
+    jitter: number,
+    flat: boolean,
+  ): void;
+}
+
+export interface Kernels extends NoiseKernels {
   readonly name: 'wasm' | 'twin';
   mark(): number;
   release(mark: number): void;
@@ -48,6 +96,18 @@ export interface Kernels {
   lerp(acc: Float32Array, other: Float32Array, texels: number, planes: number, amount: number, mask: Float32Array | null): void;
   /** One plane; `side`: weights of the centre and one side. The source has `side.length − 1` more texels on each side of the axis. */
   blur(source: Float32Array, width: number, height: number, side: Float32Array, axis: 'x' | 'y', out: Float32Array): void;
+  /**
+   * Unit normals (planes x, y up, z) of width × height texels from heights in texels, which have `radius` more on each
+   * side. `smooth` and `slope`: 2·radius + 1 weights across and along. Width is a multiple of 4.
+   */
+  normals(
+    field: Float32Array,
+    width: number,
+    height: number,
+    smooth: Float32Array,
+    slope: Float32Array,
+    out: Float32Array,
+  ): void;
   /** Three planes to interleaved texels, 0..1 to 0..65535, rounded and clamped; `texels` a multiple of 4. */
   interleave16(planes: Float32Array, texels: number, out: Uint16Array): void;
   /** 0..1 to 0..65535, rounded and clamped. */

@@ -1,5 +1,6 @@
 /** The kernels in plain TypeScript: what they mean. Formulas as in assembly/, in double precision. */
 import type { Kernels } from './kernels';
+import { noiseTwin } from './noiseTwin';
 
 /** Blend functions by mode number; given by the caller, so that the formulas stand in one place. */
 export type BlendTable = readonly ((backdrop: number, source: number) => number)[];
@@ -38,6 +39,7 @@ export function twinKernels(blends: BlendTable): Kernels {
     }
   };
   return {
+    ...noiseTwin,
     name: 'twin',
     mark: () => 0,
     release: () => {},
@@ -85,6 +87,27 @@ export function twinKernels(blends: BlendTable): Kernels {
           let sum = source[at] * side[0];
           for (let k = 1; k <= radius; k++) sum += side[k] * (source[at - k * step] + source[at + k * step]);
           out[y * width + x] = sum;
+        }
+    },
+    normals: (field, width, height, smooth, slope, out) => {
+      const taps = smooth.length;
+      const stride = width + taps - 1;
+      const n = width * height;
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++) {
+          let dx = 0;
+          let dy = 0;
+          for (let j = 0; j < taps; j++)
+            for (let i = 0; i < taps; i++) {
+              const h = field[(y + j) * stride + x + i];
+              dx += h * smooth[j] * slope[i];
+              dy += h * slope[j] * smooth[i];
+            }
+          const scale = 1 / Math.sqrt(dx * dx + dy * dy + 1);
+          const o = y * width + x;
+          out[o] = -dx * scale;
+          out[n + o] = dy * scale;
+          out[2 * n + o] = scale;
         }
     },
     interleave16: (planes, texels, out) => {

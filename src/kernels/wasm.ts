@@ -1,5 +1,5 @@
 /** The kernels in WebAssembly SIMD (assembly/, built into build/wasm.ts as base64 so that they load at once everywhere). */
-import type { Kernels } from './kernels';
+import { MOST_OCTAVES, type Kernels, type Octave } from './kernels';
 
 interface Exports {
   blendColour(
@@ -37,6 +37,31 @@ interface Exports {
   ): void;
   toUint16(out: number, src: number, count: number): void;
   interleave16(out: number, src: number, n: number): void;
+  noiseFractal(out: number, x: number, y: number, z: number, n: number, octaves: number, count: number, mode: number): void;
+  noiseHash(out: number, x: number, y: number, z: number, n: number, octave: number): void;
+  noiseCells(
+    near: number,
+    edge: number,
+    id: number,
+    x: number,
+    y: number,
+    z: number,
+    n: number,
+    octave: number,
+    jitter: number,
+    flat: number,
+  ): void;
+  reliefNormals(
+    field: number,
+    stride: number,
+    width: number,
+    height: number,
+    weights: number,
+    radius: number,
+    rows: number,
+    out: number,
+    plane: number,
+  ): void;
 }
 
 /**
@@ -48,6 +73,7 @@ const PAGES = 1536;
 /** The first MiB is for sources that lie outside (a tile of RGBA is 128 KiB) and for weights. */
 const SCRATCH_BYTES = 1 << 20;
 const WEIGHTS_AT = SCRATCH_BYTES - 8192;
+const FRACTAL_MODES = ['plain', 'ridges', 'billows'];
 
 /** 16 KiB of RGBA: half of a first-level cache. */
 const CHUNK_TEXELS = 2048;
@@ -59,6 +85,7 @@ export function wasmKernels(base64: string): Kernels {
   const k = instance.exports as unknown as Exports;
   const { buffer } = memory;
   const u16 = new Uint16Array(buffer);
+  const i32 = new Int32Array(buffer);
   const f32 = new Float32Array(buffer);
   const end = PAGES * 65536;
   let top = SCRATCH_BYTES;
@@ -96,8 +123,57 @@ export function wasmKernels(base64: string): Kernels {
     top = before;
   };
 
+  /** Octaves as records (assembly/noise.ts) where the weights of blurs lie else. */
+  const octavesAt = (octaves: readonly Octave[]): number => {
+    if (octaves.length > MOST_OCTAVES) throw new Error(`${octaves.length} octaves are more than ${MOST_OCTAVES}`);
+    octaves.forEach((o, n) => {
+      const at = (WEIGHTS_AT >> 2) + n * 8;
+      f32.set([o.fx, o.fy, o.fz], at);
+      i32.set([o.px, o.py, o.pz], at + 3);
+      f32[at + 6] = o.amplitude;
+      i32[at + 7] = o.seed;
+    });
+    return WEIGHTS_AT;
+  };
+  /** Each array's address, and after the work what was written to those that lie outside. */
+  const withAll = (outs: Float32Array[], work: (addresses: number[]) => void) => {
+    const before = top;
+    const at = outs.map(address);
+    work(at);
+    outs.forEach((o, n) => !inside(o) && o.set(f32.subarray(at[n] >> 2, (at[n] >> 2) + o.length)));
+    top = before;
+  };
+
   return {
     name: 'wasm',
+    noiseFractal: (out, x, y, z, octaves, mode) =>
+      within(out, (at) =>
+        k.noiseFractal(
+          at,
+          address(x),
+          address(y),
+          address(z),
+          out.length,
+          octavesAt(octaves),
+          octaves.length,
+          FRACTAL_MODES.indexOf(mode),
+        ),
+      ),
+    noiseHash: (out, x, y, z, octave) =>
+      within(out, (at) => k.noiseHash(at, address(x), address(y), address(z), out.length, octavesAt([octave]))),
+    noiseCells: (near, edge, id, x, y, z, octave, jitter, flat) =>
+      withAll(edge ? [near, id, edge] : [near, id], ([a, c, b]) =>
+        k.noiseCells(a, b ?? 0, c, address(x), address(y), address(z), near.length, octavesAt([octave]), jitter, flat ? 1 : 0),
+      ),
+    normals: (field, width, height, smooth, slope, out) =>
+      within(out, (at) => {
+        f32.set(smooth, WEIGHTS_AT >> 2);
+        f32.set(slope, (WEIGHTS_AT >> 2) + smooth.length);
+        const radius = (smooth.length - 1) / 2;
+        const across = width + 2 * radius;
+        const rows = take(across * 8);
+        k.reliefNormals(address(field), across * 4, width, height, WEIGHTS_AT, radius, rows, at, width * height * 4);
+      }),
     mark: () => top,
     release: (mark) => void (top = mark),
     floats: (count) => new Float32Array(buffer, take(count * 4), count),

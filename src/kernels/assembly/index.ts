@@ -1,2 +1,4 @@
 export { blendColour, blendFloat, blendValue, interleave16, lerpPlanes, maskValues, toUint16 } from './blend';
 export { blur } from './blur';
+export { noiseCells, noiseFractal, noiseHash } from './noise';
+export { reliefNormals } from './relief';

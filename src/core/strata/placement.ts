@@ -1,0 +1,283 @@
+/**
+ * Placement: how a source or a picture lies on a sheet. Coordinates are counted in repeats; one repeat is one turn of
+ * a pattern or one copy of a picture.
+ *
+ *   uv         over the sheet. On a wrapping axis the matrix from UV to repeats is rounded to whole numbers, so that
+ *              everything comes round (a turn becomes the nearest one that does).
+ *   solid      no projection: the place in space itself, for noise. Patterns and pictures take `box` instead.
+ *   plane      seen along a direction
+ *   box        from three sides, blended by where the surface faces (`soft`: how wide the blend is)
+ *   cylinder   around an axis; a whole number of repeats fits around
+ *   sphere     longitude and latitude around an axis
+ *
+ * Model units are those of the model (metres in glTF). Everything but `uv` needs a surface; without one it lies as `uv`.
+ */
+import { z } from 'zod';
+import type { Sheet } from '../document/schema';
+import { kernels } from '../../kernels';
+import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex } from '../raster/tiles';
+import type { Field } from './sources/source';
+import { dropTile, type Surface } from './surface';
+
+const finite = z.number().min(-1e6).max(1e6);
+const vector = z.tuple([finite, finite, finite]);
+
+export const PLACEMENTS = ['uv', 'solid', 'plane', 'box', 'cylinder', 'sphere'] as const;
+export type PlacementKind = (typeof PLACEMENTS)[number];
+
+export const placementSchema = z.object({
+  by: z.enum(PLACEMENTS),
+  /** Repeats across the sheet's width; for `uv`. */
+  repeats: z.number().min(0.01, 'a placement repeats at least 0.01 times').max(256).default(1),
+  /** Size of one repeat in model units; for the others. */
+  size: z.number().min(1e-6, 'a placement has a size above zero').max(1e6).default(1),
+  /** Degrees. */
+  turn: z.number().min(-360).max(360).default(0),
+  /** In repeats. */
+  offset: z.tuple([finite, finite]).default([0, 0]),
+  mirrorX: z.boolean().default(false),
+  mirrorY: z.boolean().default(false),
+  /** Middle, and the direction of the view or of the axis, in model units. */
+  centre: vector.default([0, 0, 0]),
+  axis: vector.default([0, 0, 1]),
+  /** Width of the blend between the sides of a box: 0 hard, 1 wide. */
+  soft: z.number().min(0).max(1).default(0.3),
+  /** Pictures: how far their repeats are hidden (strata/hidden.ts). */
+  hide: z.number().min(0).max(1).default(0),
+});
+export type Placement = z.infer<typeof placementSchema>;
+
+export const PLAIN: Placement = placementSchema.parse({ by: 'uv' });
+
+/** What a new placement on a model begins with: around its middle, as large as it is. */
+export function placementFor(by: PlacementKind, surface: Pick<Surface, 'min' | 'max'> | null, over: Partial<Placement> = {}): Placement {
+  const centre = surface ? surface.min.map((v, k) => (v + surface.max[k]) / 2) : [0, 0, 0];
+  const size = surface ? Math.max(...surface.min.map((v, k) => surface.max[k] - v)) || 1 : 1;
+  const axis = by === 'cylinder' || by === 'sphere' ? [0, 1, 0] : [0, 0, 1];
+  return placementSchema.parse({ by, size, centre, axis, ...over });
+}
+
+type Wrap = Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>;
+
+/** From (u, v) to repeats: x = a·u + b·v, y = c·u + d·v. Whole numbers on axes that wrap. */
+export function uvMatrix(p: Placement, sheet: Wrap): { a: number; b: number; c: number; d: number } {
+  const turn = (p.turn * Math.PI) / 180;
+  const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
+  const tall = sheet.height / sheet.width;
+  let [a, b, c, d] = [cos * p.repeats, sin * p.repeats * tall, -sin * p.repeats, cos * p.repeats * tall];
+  if (sheet.wrapU) [a, c] = wholeColumn(a, c);
+  if (sheet.wrapV) [d, b] = wholeColumn(d, b);
+  // Two whole columns may come to lie on one line: then the turn is let go.
+  if (sheet.wrapU && sheet.wrapV && a * d - b * c === 0) {
+    [a, b] = [Math.max(1, Math.round(p.repeats)), 0];
+    [c, d] = [0, Math.max(1, Math.round(p.repeats * tall))];
+  }
+  return { a, b, c, d };
+}
+
+/** Rounded, and never nothing: the larger one is at least one repeat. */
+function wholeColumn(main: number, other: number): [number, number] {
+  const [m, o] = [Math.round(main), Math.round(other)];
+  if (m !== 0 || o !== 0) return [m + 0, o + 0];
+  return Math.abs(main) >= Math.abs(other) ? [main < 0 ? -1 : 1, 0] : [0, other < 0 ? -1 : 1];
+}
+
+const gcd = (a: number, b: number): number => (b === 0 ? Math.abs(a) : gcd(b, a % b));
+
+/** After how many repeats the field comes round when the sheet does. */
+function periodsOf(m: ReturnType<typeof uvMatrix>, sheet: Wrap): [number, number] {
+  const of = (u: number, v: number) => gcd(sheet.wrapU ? u : 0, sheet.wrapV ? v : 0);
+  return [of(m.a, m.b), of(m.c, m.d)];
+}
+
+export interface Projection {
+  field: Field;
+  /** How much of the result is this one's; null: all. Sums to 1 over the projections. */
+  weight: Float32Array | null;
+  /** How far the repeats are turned against the texture's own X (radians), for pictures of directions. */
+  turned: number;
+}
+
+/** Unit vectors across and along a plane that is seen along `axis`; along points up where it can. */
+export function planeFrame(axis: readonly number[]): { right: number[]; up: number[]; out: number[] } {
+  const length = Math.hypot(axis[0], axis[1], axis[2]);
+  const out = length > 1e-9 ? axis.map((v) => v / length) : [0, 0, 1];
+  const helper = Math.abs(out[1]) > 0.99 ? [0, 0, -1] : [0, 1, 0];
+  const right = cross(helper, out);
+  const l = Math.hypot(...right);
+  const r = right.map((v) => v / l);
+  return { right: r, up: cross(out, r), out };
+}
+
+function cross(a: readonly number[], b: readonly number[]): number[] {
+  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+}
+
+/** A turn, an offset and mirroring of coordinates in repeats, in place. */
+function settle(p: Placement, x: Float32Array, y: Float32Array, turn: number): void {
+  const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
+  const [mx, my] = [p.mirrorX ? -1 : 1, p.mirrorY ? -1 : 1];
+  for (let i = 0; i < x.length; i++) {
+    const px = x[i];
+    const py = y[i];
+    x[i] = mx * (c * px + s * py + p.offset[0]);
+    y[i] = my * (-s * px + c * py + p.offset[1]);
+  }
+}
+
+/** The same over the sheet itself: x and y run 0 … 1, y down. */
+export function sheetField(sheet: Wrap, tile: TileIndex): Field {
+  const [x, y, z] = [0, 1, 2].map(() => kernels.floats(TILE_TEXELS));
+  const [x0, y0] = [tileX(tile) * TILE, tileY(tile) * TILE];
+  for (let r = 0, i = 0; r < TILE; r++)
+    for (let c = 0; c < TILE; c++, i++) {
+      x[i] = (x0 + c + 0.5) / sheet.width;
+      y[i] = (y0 + r + 0.5) / sheet.height;
+    }
+  z.fill(0);
+  const period: [number, number] = [sheet.wrapU ? 1 : 0, sheet.wrapV ? 1 : 0];
+  return { n: TILE_TEXELS, x, y, z, flat: true, period, texel: 1 / sheet.width, below: null };
+}
+
+/** Places on the model, divided by `size` and around `centre`; texels off the islands lie at the centre. */
+export function solidField(surface: Surface, tile: TileIndex, centre: readonly number[], size: number): Field {
+  const [x, y, z] = [0, 1, 2].map(() => kernels.floats(TILE_TEXELS));
+  const s = surface.tiles.get(tile);
+  if (!s) [x, y, z].forEach((a) => a.fill(0));
+  else
+    for (let i = 0, o = 0; i < TILE_TEXELS; i++, o += 3) {
+      const there = s.face[i] >= 0;
+      x[i] = there ? (s.position[o] - centre[0]) / size : 0;
+      y[i] = there ? (s.position[o + 1] - centre[1]) / size : 0;
+      z[i] = there ? (s.position[o + 2] - centre[2]) / size : 0;
+    }
+  const below = () => {
+    const out = kernels.floats(TILE_TEXELS);
+    const drop = dropTile(surface, tile);
+    for (let i = 0; i < TILE_TEXELS; i++) out[i] = drop[i] / size;
+    return out;
+  };
+  return { n: TILE_TEXELS, x, y, z, flat: false, period: [0, 0], texel: 1 / (surface.texelsPerMetre * size), below };
+}
+
+const flatField = (x: Float32Array, y: Float32Array, texel: number, period: [number, number] = [0, 0]): Field => ({
+  n: x.length,
+  x,
+  y,
+  z: kernels.floats(x.length).fill(0.37),
+  flat: true,
+  period,
+  texel,
+  below: null,
+});
+
+/** Where the texels of a tile lie in a placement. Arrays are in the kernels' arena. `solid`: the source knows space. */
+export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null, tile: TileIndex, solid: boolean): Projection[] {
+  const by = !surface ? 'uv' : p.by === 'solid' && !solid ? 'box' : p.by;
+  if (by === 'uv' || !surface) return [uvProjection(p, sheet, tile)];
+  if (by === 'solid') return [{ field: solidField(surface, tile, p.centre, p.size), weight: null, turned: 0 }];
+  const texel = 1 / (surface.texelsPerMetre * p.size);
+  const space = solidField(surface, tile, p.centre, p.size);
+  const turned = (p.turn * Math.PI) / 180;
+  if (by === 'plane') {
+    const { right, up } = planeFrame(p.axis);
+    const x = kernels.floats(space.n);
+    const y = kernels.floats(space.n);
+    for (let i = 0; i < space.n; i++) {
+      const [a, b, c] = [space.x[i], space.y[i], space.z[i]];
+      x[i] = a * right[0] + b * right[1] + c * right[2] + 0.5;
+      y[i] = 0.5 - (a * up[0] + b * up[1] + c * up[2]);
+    }
+    settle(p, x, y, p.turn);
+    return [{ field: flatField(x, y, texel), weight: null, turned }];
+  }
+  if (by === 'box') return boxProjections(p, surface, tile, space, texel, turned);
+  return [{ field: roundField(p, surface, space, texel, by), weight: null, turned }];
+}
+
+function uvProjection(p: Placement, sheet: Wrap, tile: TileIndex): Projection {
+  const m = uvMatrix(p, sheet);
+  const [x, y] = [0, 1].map(() => kernels.floats(TILE_TEXELS));
+  const [x0, y0] = [tileX(tile) * TILE, tileY(tile) * TILE];
+  const [mx, my] = [p.mirrorX ? -1 : 1, p.mirrorY ? -1 : 1];
+  for (let r = 0, i = 0; r < TILE; r++) {
+    const v = (y0 + r + 0.5) / sheet.height;
+    const bx = m.b * v + p.offset[0];
+    const by = m.d * v + p.offset[1];
+    for (let c = 0; c < TILE; c++, i++) {
+      const u = (x0 + c + 0.5) / sheet.width;
+      x[i] = mx * (m.a * u + bx);
+      y[i] = my * (m.c * u + by);
+    }
+  }
+  const texel = Math.hypot(m.a, m.c) / sheet.width;
+  return { field: flatField(x, y, texel, periodsOf(m, sheet)), weight: null, turned: Math.atan2(-m.c, m.a) };
+}
+
+/** Which two axes of space each side of a box shows, and with which sign X runs. */
+const SIDES = [
+  { x: 2, y: 1, across: -1 },
+  { x: 0, y: 2, across: 1 },
+  { x: 0, y: 1, across: 1 },
+] as const;
+
+function boxProjections(p: Placement, surface: Surface, tile: TileIndex, space: Field, texel: number, turned: number): Projection[] {
+  const s = surface.tiles.get(tile);
+  const axes = [space.x, space.y, space.z];
+  // At soft 1 the sides blend as the normal's own squares, at 0 the side that is faced most takes all.
+  const power = 2 / Math.max(0.03, p.soft * p.soft);
+  const weights = [0, 1, 2].map(() => kernels.floats(space.n));
+  const any = [false, false, false];
+  for (let i = 0, o = 0; i < space.n; i++, o += 3) {
+    const w = [0, 1, 2].map((k) => (s && s.face[i] >= 0 ? Math.abs(s.normal[o + k] / 127) : k === 2 ? 1 : 0));
+    const most = Math.max(w[0], w[1], w[2], 1e-6);
+    let sum = 0;
+    for (let k = 0; k < 3; k++) {
+      w[k] = (w[k] / most) ** power;
+      if (w[k] < 1 / 512) w[k] = 0;
+      sum += w[k];
+    }
+    for (let k = 0; k < 3; k++) {
+      weights[k][i] = w[k] / sum;
+      any[k] ||= w[k] > 0;
+    }
+  }
+  return SIDES.flatMap((side, k): Projection[] => {
+    if (!any[k]) return [];
+    const x = kernels.floats(space.n);
+    const y = kernels.floats(space.n);
+    const [from, up] = [axes[side.x], axes[side.y]];
+    for (let i = 0, o = k; i < space.n; i++, o += 3) {
+      // Seen from outside on both ends of the axis, so that letters read the right way round.
+      const way = s && s.normal[o] < 0 ? -side.across : side.across;
+      x[i] = way * from[i] + 0.5;
+      y[i] = 0.5 - up[i];
+    }
+    settle(p, x, y, p.turn);
+    return [{ field: flatField(x, y, texel), weight: any.filter(Boolean).length === 1 ? null : weights[k], turned }];
+  });
+}
+
+function roundField(p: Placement, surface: Surface, space: Field, texel: number, by: 'cylinder' | 'sphere'): Field {
+  const { right, up, out } = planeFrame(p.axis);
+  const x = kernels.floats(space.n);
+  const y = kernels.floats(space.n);
+  // As many repeats around as fit at the model's own radius.
+  const radius = Math.max(...surface.min.map((v, k) => surface.max[k] - v)) / 2 / p.size;
+  const around = Math.max(1, Math.round(2 * Math.PI * radius * (by === 'sphere' ? 1 : 0.6)));
+  for (let i = 0; i < space.n; i++) {
+    const [a, b, c] = [space.x[i], space.y[i], space.z[i]];
+    const px = a * right[0] + b * right[1] + c * right[2];
+    const py = a * up[0] + b * up[1] + c * up[2];
+    const pz = a * out[0] + b * out[1] + c * out[2];
+    x[i] = (Math.atan2(px, -py) / (2 * Math.PI)) * around;
+    y[i] = by === 'cylinder' ? -pz : (Math.acos(Math.max(-1, Math.min(1, pz / Math.max(1e-9, Math.hypot(px, py, pz))))) / Math.PI) * Math.max(1, Math.round(around / 2));
+  }
+  // Turning would break what comes round; it shifts around the axis instead.
+  const [mx, my] = [p.mirrorX ? -1 : 1, p.mirrorY ? -1 : 1];
+  for (let i = 0; i < space.n; i++) {
+    x[i] = mx * (x[i] + p.offset[0] + (p.turn / 360) * around);
+    y[i] = my * (y[i] + p.offset[1]);
+  }
+  return flatField(x, y, texel, [around, 0]);
+}

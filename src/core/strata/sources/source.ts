@@ -1,0 +1,66 @@
+/**
+ * What a source is: a rule that gives every texel a value 0 … 1 from where it lies. Each lives in a file beside this
+ * one and has a line in `index.ts`; its editor is described by its `controls`.
+ *
+ * Values are data, not colours: what 0 and 1 become is the business of the cell or the mask that uses the source.
+ */
+import type { z } from 'zod';
+
+/**
+ * Where texels lie, for a rule: float32, `n` numbers each, a multiple of 4, in the kernels' arena. Flat fields hold
+ * repeats (one repeat is one turn of a pattern) and z = 0; solid ones hold sizes of the placement (model units
+ * divided by its size).
+ */
+export interface Field {
+  n: number;
+  x: Float32Array;
+  y: Float32Array;
+  z: Float32Array;
+  flat: boolean;
+  /** After how many repeats everything comes round, in x and y; 0: never. */
+  period: readonly [number, number];
+  /** Distance in x and y (or in space) that a texel spans: for soft edges one texel wide. */
+  texel: number;
+  /** How far the nearest edge above lies along gravity, in sizes of the placement; large where there is none. Solid fields. */
+  below: (() => Float32Array) | null;
+}
+
+export type Control =
+  | { kind: 'number'; key: string; label: string; min: number; max: number; unit?: string; scale?: number; digits?: number; fine?: boolean }
+  | { kind: 'choice'; key: string; label: string; options: readonly { value: string; label: string }[] };
+
+export interface SourceDef<P extends { type: string } = { type: string }> {
+  type: P['type'];
+  label: string;
+  hint: string;
+  group: 'noise' | 'pattern' | 'gradient';
+  schema: z.ZodType<P>;
+  start: P;
+  controls: readonly Control[];
+  /** `placed`: through the placement. `sheet`: x and y run 0 … 1 over the sheet. `model`: model units. */
+  where: (p: P) => 'placed' | 'sheet' | 'model';
+  /** `wrap`: after how much x and y come round where the rule is asked over the sheet itself. */
+  fill: (p: P, field: Field, out: Float32Array) => void;
+}
+
+export const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);
+
+/** Hermite step from 0 at `a` to 1 at `b`; with a > b the other way round. */
+export function step(a: number, b: number, v: number): number {
+  if (a === b) return v < a ? 0 : 1;
+  const t = clamp01((v - a) / (b - a));
+  return t * t * (3 - 2 * t);
+}
+
+/** A 32-bit hash of whole numbers as 0 ≤ … < 1, the same on every machine. */
+export function hash01(a: number, b: number, seed: number): number {
+  let h = Math.imul(a | 0, 0x9e3779b1) ^ Math.imul(b | 0, 0x85ebca77) ^ seed;
+  h ^= h >>> 16;
+  h = Math.imul(h, 0x7feb352d);
+  h ^= h >>> 15;
+  h = Math.imul(h, 0x846ca68b);
+  return ((h ^ (h >>> 16)) >>> 8) / 16777216;
+}
+
+/** i mod p, 0 ≤ … < p; p = 0: as it is. */
+export const wrapTo = (i: number, p: number): number => (p === 0 ? i : i - Math.floor(i / p) * p);

@@ -1,0 +1,162 @@
+/**
+ * What the strata know of the model under a sheet, as plain data: helpers in other threads get the same. Made from
+ * the surface map (mesh/surfaceMap.ts).
+ */
+import type { Model } from '../mesh/model';
+import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { Islands } from '../mesh/topology';
+import { TILE_TEXELS, type TileIndex } from '../raster/tiles';
+
+export interface Surface {
+  /** Equal numbers: the same mesh at the same size. */
+  stamp: number;
+  width: number;
+  height: number;
+  texelsPerMetre: number;
+  min: readonly number[];
+  max: readonly number[];
+  /** 3 × float32, 3 × int8 (unit × 127) and the face a texel; −1: off the islands. */
+  tiles: ReadonlyMap<TileIndex, { position: Float32Array; normal: Int8Array; face: Int32Array }>;
+  parts: readonly string[];
+  facePart: Uint16Array;
+  faceIsland: Uint32Array;
+  /** Places along the sharp and open edges of the whole model, 3 × float32 each, and how far apart they are. */
+  edges: Float32Array;
+  edgeStep: number;
+}
+
+let lastStamp = 0;
+
+export function surfaceData(map: SurfaceMap, model: Model, islands: Islands): Surface {
+  const min = [Infinity, Infinity, Infinity];
+  const max = [-Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < model.positions.length; i++) {
+    const k = i % 3;
+    min[k] = Math.min(min[k], model.positions[i]);
+    max[k] = Math.max(max[k], model.positions[i]);
+  }
+  const edgeStep = (Math.max(...min.map((v, k) => max[k] - v)) || 1) / 256;
+  const tiles = new Map([...map.tiles].map(([t, { position, normal, face }]) => [t, { position, normal, face }] as const));
+  return {
+    stamp: ++lastStamp,
+    width: map.width,
+    height: map.height,
+    texelsPerMetre: map.texelsPerMetre,
+    min,
+    max,
+    tiles,
+    parts: model.parts,
+    facePart: model.facePart,
+    faceIsland: islands.island,
+    edges: sharpEdges(model, edgeStep),
+    edgeStep,
+  };
+}
+
+/** 30°: flatter than that it is the facets of something round. */
+const SHARP_COSINE = Math.cos(Math.PI / 6);
+
+/** Points along edges where the surface turns by more than 30° or ends. */
+export function sharpEdges(model: Model, spacing: number): Float32Array {
+  const { positions: p, indices } = model;
+  const faces = indices.length / 3;
+  // Corners at the same place are one: seams and hard normals split them.
+  const places = new Map<string, number>();
+  const place = new Int32Array(p.length / 3);
+  for (let v = 0; v < place.length; v++) {
+    const key = `${Math.fround(p[v * 3])} ${Math.fround(p[v * 3 + 1])} ${Math.fround(p[v * 3 + 2])}`;
+    let id = places.get(key);
+    if (id === undefined) places.set(key, (id = v));
+    place[v] = id;
+  }
+  const normals = new Float64Array(faces * 3);
+  const open = new Map<number, { a: number; b: number; face: number }>();
+  const out: number[] = [];
+  const sample = (a: number, b: number) => {
+    const length = Math.hypot(...[0, 1, 2].map((k) => p[b * 3 + k] - p[a * 3 + k]));
+    const steps = Math.max(1, Math.ceil(length / spacing));
+    for (let n = 0; n < steps; n++) for (let k = 0; k < 3; k++) out.push(p[a * 3 + k] + ((p[b * 3 + k] - p[a * 3 + k]) * (n + 0.5)) / steps);
+  };
+  for (let f = 0; f < faces; f++) {
+    const [a, b, c] = [0, 1, 2].map((k) => indices[f * 3 + k] * 3);
+    const u = [0, 1, 2].map((k) => p[b + k] - p[a + k]);
+    const v = [0, 1, 2].map((k) => p[c + k] - p[a + k]);
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    const l = Math.hypot(...n);
+    if (l === 0) continue;
+    for (let k = 0; k < 3; k++) normals[f * 3 + k] = n[k] / l;
+    for (let k = 0; k < 3; k++) {
+      const s = place[indices[f * 3 + k]];
+      const t = place[indices[f * 3 + ((k + 1) % 3)]];
+      if (s === t) continue;
+      const key = Math.min(s, t) * place.length + Math.max(s, t);
+      const other = open.get(key);
+      if (!other) open.set(key, { a: s, b: t, face: f });
+      else {
+        open.delete(key);
+        const dot = [0, 1, 2].reduce((sum, q) => sum + normals[f * 3 + q] * normals[other.face * 3 + q], 0);
+        if (dot < SHARP_COSINE) sample(s, t);
+      }
+    }
+  }
+  for (const { a, b } of open.values()) sample(a, b);
+  return Float32Array.from(out);
+}
+
+/** Farther than anything runs. */
+const FAR = 1e6;
+const grids = new WeakMap<Float32Array, Map<number, Float32Array>>();
+const drops = new WeakMap<object, Float32Array>();
+
+/** Edge points by column (x, z), each column sorted by height: x y z in a row. */
+function columnsOf(surface: Surface): Map<number, Float32Array> {
+  let grid = grids.get(surface.edges);
+  if (grid) return grid;
+  const lists = new Map<number, number[][]>();
+  const { edges, edgeStep } = surface;
+  for (let i = 0; i < edges.length; i += 3) {
+    const key = columnKey(edges[i], edges[i + 2], edgeStep);
+    const list = lists.get(key);
+    const at = [edges[i], edges[i + 1], edges[i + 2]];
+    if (list) list.push(at);
+    else lists.set(key, [at]);
+  }
+  grid = new Map([...lists].map(([key, list]) => [key, Float32Array.from(list.sort((a, b) => a[1] - b[1]).flat())]));
+  grids.set(surface.edges, grid);
+  return grid;
+}
+
+const columnKey = (x: number, z: number, edgeStep: number): number =>
+  (Math.floor(x / edgeStep / 1.5) + 65536) * 262144 + (Math.floor(z / edgeStep / 1.5) + 65536);
+
+/** For each texel of a tile how far above it, straight up, the nearest sharp or open edge lies; FAR where none does. */
+export function dropTile(surface: Surface, tile: TileIndex): Float32Array {
+  const s = surface.tiles.get(tile);
+  if (!s) return new Float32Array(TILE_TEXELS).fill(FAR);
+  let out = drops.get(s);
+  if (out) return out;
+  out = new Float32Array(TILE_TEXELS).fill(FAR);
+  const grid = columnsOf(surface);
+  const cell = surface.edgeStep * 1.5;
+  const near = cell * cell;
+  for (let i = 0; i < TILE_TEXELS; i++) {
+    if (s.face[i] < 0) continue;
+    const [x, y, z] = [s.position[i * 3], s.position[i * 3 + 1], s.position[i * 3 + 2]];
+    let best = FAR;
+    for (let dx = -1; dx <= 1; dx++)
+      for (let dz = -1; dz <= 1; dz++) {
+        const list = grid.get(columnKey(x + dx * cell, z + dz * cell, surface.edgeStep));
+        if (!list) continue;
+        for (let k = 0; k < list.length; k += 3) {
+          const up = list[k + 1] - y;
+          if (up >= best) break;
+          if (up < -1e-6) continue;
+          const h = (list[k] - x) ** 2 + (list[k + 2] - z) ** 2;
+          if (h <= near) best = Math.max(0, up);
+        }
+      }
+    out[i] = best;
+  }
+  drops.set(s, out);
+  return out;
+}

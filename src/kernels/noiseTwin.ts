@@ -1,0 +1,109 @@
+/** Lattice noise in plain TypeScript: what assembly/noise.ts means. Coordinates are rounded to float32 where it rounds them. */
+import type { NoiseKernels, Octave } from './kernels';
+
+const f = Math.fround;
+const KX = 0x9e3779b1;
+const KY = 0x85ebca77;
+const KZ = 0xc2b2ae3d;
+
+export function scramble(h: number): number {
+  h ^= h >>> 16;
+  h = Math.imul(h, 0x7feb352d);
+  h ^= h >>> 15;
+  h = Math.imul(h, 0x846ca68b);
+  return h ^ (h >>> 16);
+}
+
+function stir(h: number): number {
+  h ^= h >>> 15;
+  h = Math.imul(h, 0x2c1b3c6d);
+  return h ^ (h >>> 14);
+}
+
+const wrapped = (i: number, p: number): number => (p === 0 ? i : i - Math.floor((i + 0.5) / p) * p);
+const product = (i: number, k: number): number => Math.imul(i | 0, k);
+const unit = (h: number): number => (h >>> 8) / 16777216;
+
+function slope(h: number, x: number, y: number, z: number): number {
+  const low = h >>> 28;
+  const u = low < 8 ? x : y;
+  const v = low < 4 ? y : low === 12 || low === 14 ? x : z;
+  return (low & 1 ? -u : u) + (low & 2 ? -v : v);
+}
+
+const fade = (t: number): number => t * t * t * (t * (t * 6 - 15) + 10);
+
+function gradient(x: number, y: number, z: number, o: Octave): number {
+  const [ix, iy, iz] = [Math.floor(x), Math.floor(y), Math.floor(z)];
+  const [fx, fy, fz] = [x - ix, y - iy, z - iz];
+  const hx = [product(wrapped(ix, o.px), KX), product(wrapped(ix + 1, o.px), KX)];
+  const hy = [product(wrapped(iy, o.py), KY), product(wrapped(iy + 1, o.py), KY)];
+  const hz = [product(wrapped(iz, o.pz), KZ), product(wrapped(iz + 1, o.pz), KZ)];
+  const u = fade(fx);
+  const corner = (a: number, b: number, c: number) =>
+    slope(stir(hx[a] ^ hy[b] ^ hz[c] ^ o.seed), fx - a, fy - b, fz - c);
+  const along = (b: number, c: number) => {
+    const low = corner(0, b, c);
+    return low + u * (corner(1, b, c) - low);
+  };
+  const v = fade(fy);
+  const face = (c: number) => {
+    const low = along(0, c);
+    return low + v * (along(1, c) - low);
+  };
+  const low = face(0);
+  return low + fade(fz) * (face(1) - low);
+}
+
+export const noiseTwin: NoiseKernels = {
+  noiseFractal: (out, x, y, z, octaves, mode) => {
+    for (let i = 0; i < out.length; i++) {
+      let sum = 0;
+      for (const o of octaves) {
+        const v = gradient(f(x[i] * f(o.fx)), f(y[i] * f(o.fy)), f(z[i] * f(o.fz)), o);
+        const ridge = 1 - Math.abs(v);
+        sum += o.amplitude * (mode === 'ridges' ? ridge * ridge : mode === 'billows' ? Math.abs(v) : v);
+      }
+      out[i] = sum;
+    }
+  },
+  noiseHash: (out, x, y, z, o) => {
+    for (let i = 0; i < out.length; i++) {
+      const hx = product(wrapped(Math.floor(f(x[i] * f(o.fx))), o.px), KX);
+      const hy = product(wrapped(Math.floor(f(y[i] * f(o.fy))), o.py), KY);
+      const hz = product(wrapped(Math.floor(f(z[i] * f(o.fz))), o.pz), KZ);
+      out[i] = unit(scramble(hx ^ hy ^ hz ^ o.seed));
+    }
+  },
+  noiseCells: (near, edge, id, xs, ys, zs, o, jitter, flat) => {
+    const start = 0.5 - 0.5 * jitter;
+    const depth = flat ? 0 : 1;
+    for (let i = 0; i < near.length; i++) {
+      const x = f(xs[i] * f(o.fx));
+      const y = f(ys[i] * f(o.fy));
+      const z = flat ? 0 : f(zs[i] * f(o.fz));
+      const [ix, iy, iz] = [Math.floor(x), Math.floor(y), Math.floor(z)];
+      let [d1, d2, best] = [1e9, 1e9, 0];
+      let [ax, ay, az, bx, by, bz] = [0, 0, 0, 0, 0, 0];
+      // In the kernel's order, so that ties fall the same way; it leaves out what cannot be near.
+      for (const cz of depth ? [iz, iz - 1, iz + 1] : [iz])
+        for (const cy of [iy, iy - 1, iy + 1])
+          for (let cx = ix - 1; cx <= ix + 1; cx++) {
+            const h = stir(
+              product(wrapped(cx, o.px), KX) ^ product(wrapped(cy, o.py), KY) ^ product(wrapped(cz, o.pz), KZ) ^ o.seed,
+            );
+            const vx = cx + start + ((h >>> 22) / 1024) * jitter - x;
+            const vy = cy + start + (((h >>> 12) & 1023) / 1024) * jitter - y;
+            const vz = flat ? 0 : cz + start + (((h >>> 2) & 1023) / 1024) * jitter - z;
+            const d = vx * vx + vy * vy + vz * vz;
+            if (d < d1) {
+              [d2, bx, by, bz] = [d1, ax, ay, az];
+              [d1, ax, ay, az, best] = [d, vx, vy, vz, h];
+            } else if (d < d2) [d2, bx, by, bz] = [d, vx, vy, vz];
+          }
+      near[i] = Math.sqrt(d1);
+      if (edge) edge[i] = ((d2 - d1) * 0.5) / Math.max(1e-6, Math.hypot(bx - ax, by - ay, bz - az));
+      id[i] = unit(scramble(best ^ 0x5bd1e995));
+    }
+  },
+};
