@@ -3,6 +3,7 @@ import type { PieceBundle } from '../src/core/codec/pieceFile';
 import { hexToSrgb } from '../src/core/colour/transfer';
 import {
   newAdjustLayer,
+  newMask,
   newCoatLayer,
   newEchoLayer,
   newGroup,
@@ -428,7 +429,7 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle> {
     for (const map of metal.maps) layer.cells[map] = { on: store.tilesOf(`${layer.id}/${map}`).size > 0 };
     painted.set(name, { ...layer, opacity, blend: mode });
   }
-  metal.masks = [{ id: 'lm-foot', name: 'From the foot up', ground: 0, invert: false }];
+  metal.masks = [newMask('lm-foot', 'From the foot up', 0)];
   paintMask(store, 'lm-foot', metalMap, model, (t) => {
     const ragged = 0.035 * (fractal3(t.x * 30, t.y * 14, t.z * 30, 131, 4) - 0.5);
     return 0.75 * smoothstep(0.11, 0.0, t.y + ragged) + 0.5 * smoothstep(0.05, 0.0, t.y);

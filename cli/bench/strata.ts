@@ -2,7 +2,7 @@
 import { execFileSync } from 'node:child_process';
 import { createCanvas } from '@napi-rs/canvas';
 import sharp from 'sharp';
-import { newAdjustLayer, newPaintedLayer, newSheet } from '../../src/core/document/factory';
+import { newAdjustLayer, newMask, newPaintedLayer, newSheet } from '../../src/core/document/factory';
 import { storedChannels, valueChannels, type MapId } from '../../src/core/document/maps';
 import { planeKey, type Layer, type Sheet } from '../../src/core/document/schema';
 import { newTexels, shareTexels, tileIndex, TILE, TILE_TEXELS, tilesOf, TileStore, touch } from '../../src/core/raster/tiles';
@@ -121,7 +121,7 @@ const MAPS: MapId[] = ['base-colour', 'height', 'roughness', 'metallic', 'occlus
 function stack30(): { sheet: Sheet; store: TileStore } {
   const sheet = newSheet('s', 'Sheet', SIZE, SIZE, { maps: MAPS });
   const store = new TileStore();
-  sheet.masks = [{ id: 'm', name: 'Mask', ground: 0, invert: false }];
+  sheet.masks = [newMask('m', 'Mask', 0)];
   fill(store, planeKey('m', 'mask'), 2, 99);
   sheet.layers = Array.from({ length: 30 }, (_, n): Layer => {
     if (n % 6 === 5)

@@ -8,7 +8,7 @@ import { findSheet, type Piece, type Sheet } from '../core/document/schema';
 import { MipPyramid, type Rect } from '../core/raster/mips';
 import { TILE, tileIndex, tilesAcross, tilesOf, tileX, tileY, type TileIndex, type TileStore } from '../core/raster/tiles';
 import { dependenceOf, planeSignature } from '../core/strata/depends';
-import { PLANES, planesFor, renderPlane, type Look, type PlaneId } from '../core/strata/displayPlanes';
+import { maskOf, PLANES, planesFor, renderPlane, type Look, type PlaneId } from '../core/strata/displayPlanes';
 import { Evaluator } from '../core/strata/evaluator';
 import { programOf } from '../core/strata/program';
 import type { Signature } from '../core/strata/signature';
@@ -32,6 +32,9 @@ export interface DrawJob {
 }
 
 const WHOLE: Area = { x0: 0, y0: 0, x1: TILE, y1: TILE };
+
+/** Beyond this many texels it is cheaper to ask the signatures than to draw all within reach. */
+const FAR_REACH = 512;
 
 interface PlaneDisplay {
   pyramid: MipPyramid;
@@ -126,10 +129,26 @@ export class Display {
       const maps = id === 'view' && look?.kind === 'map' ? [look.map] : PLANES[id].maps;
       for (const map of maps) {
         const { planes, reach } = dependenceOf(programOf(sheet, map));
-        if (planes.has(planeKey)) this.mark(sheet, plane.dirty, tile, area, reach + (map === 'height' ? PLANES[id].halo : 0));
+        if (planes.has(planeKey)) this.markAround(sheet, id, plane, tile, area, reach + (map === 'height' ? PLANES[id].halo : 0));
       }
-      if (id === 'view' && look?.kind === 'mask' && planeKey.startsWith(`${look.maskId}/`)) extend(plane.dirty, tile, area);
+      if (id === 'view' && look?.kind === 'mask') {
+        const use = maskOf(sheet, look.maskId, look.layerId);
+        if (use?.painted?.plane === planeKey) extend(plane.dirty, tile, area);
+        else if (use && !use.painted) {
+          const { planes, reach } = dependenceOf(use.scope);
+          if (planes.has(planeKey)) this.markAround(sheet, id, plane, tile, area, reach);
+        }
+      }
     }
+  }
+
+  /** Where a change may come out far away (a shift), signatures say what really changed. */
+  private markAround(sheet: Sheet, id: PlaneId, plane: PlaneDisplay, tile: TileIndex, area: Area, reach: number): void {
+    if (reach < FAR_REACH) return this.mark(sheet, plane.dirty, tile, area, reach);
+    const evaluator = this.evaluator(sheet);
+    const look = this.lookOf(sheet.id);
+    for (const t of tilesOf(sheet.width, sheet.height))
+      if (plane.drawn.get(t) !== planeSignature(evaluator, sheet, id, t, look)) plane.dirty.set(t, WHOLE);
   }
 
   private mark(sheet: Sheet, dirty: Map<TileIndex, Area>, tile: TileIndex, area: Area, reach: number): void {

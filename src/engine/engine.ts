@@ -5,9 +5,9 @@
 import { Stroke } from '../core/brush/stroke';
 import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
 import type { PlaneMap } from '../core/document/maps';
-import { findLayer, findMask, findSheet, parsePiece, planeKey, type Piece } from '../core/document/schema';
+import { findLayer, findSheet, maskOfStep, parsePiece, planeKey, type Piece } from '../core/document/schema';
 import { readModel } from '../core/mesh/readModel';
-import { PieceSurfaces } from '../core/piece/surfaces';
+import { attachSurfaces, PieceSurfaces } from '../core/piece/surfaces';
 import { invertChanges, TileStore, validateTiles, type TileChange, type TileVersion } from '../core/raster/tiles';
 import type { DecodeTiles } from './decodePool';
 import { Display } from './display';
@@ -80,6 +80,11 @@ export class Engine {
     }
     this.chain = this.chain.then(() => this.carryOut(request)).catch((error: unknown) => this.fail(request, error));
     return this.chain;
+  }
+
+  /** The document with a passing edit on it, all layers as they are. */
+  get current(): Piece {
+    return this.previewed ? applyEdit(this.piece, this.previewed) : this.piece;
   }
 
   /** For tests: all that was asked is done, drawn and kept. */
@@ -251,6 +256,7 @@ export class Engine {
     const model = await readModel(new Map([['model.glb', glb]]));
     this.surfaces = new PieceSurfaces(model, this.piece.model!.uvSet);
     for (const sheet of this.piece.sheets) this.surfaces.forSheet(sheet);
+    attachSurfaces(this.store, model, this.piece.model!.uvSet, this.surfaces);
   }
 
   // ── Edits ────────────────────────────────────────────────────────────────────────────────────────────
@@ -299,8 +305,7 @@ export class Engine {
 
   /** Draws what differs from what is drawn: the document, with a passing edit and what is looked at alone. */
   private show(): void {
-    const document = this.previewed ? applyEdit(this.piece, this.previewed) : this.piece;
-    this.shown = soloed(document, this.viewing.solo);
+    this.shown = soloed(this.current, this.viewing.solo);
     this.display.refresh(this.shown);
     this.pump();
   }
@@ -329,7 +334,7 @@ export class Engine {
     this.finishStroke();
     const sheet = findSheet(this.piece, request.sheetId);
     const layer = findLayer(sheet, request.layerId);
-    if (layer ? layer.kind !== 'painted' || layer.lock !== 'none' : !findMask(sheet, request.layerId)) return;
+    if (layer ? layer.kind !== 'painted' || layer.lock !== 'none' : !maskOfStep(sheet, request.layerId)) return;
     const surface = this.surfaces?.forSheet(sheet) ?? null;
     const run = new Stroke({ sheet, layerId: request.layerId, store: this.store, surface }, request.brush);
     const maps = (Object.keys(request.brush.writes) as PlaneMap[]).filter((m) => request.brush.writes[m]!.on);

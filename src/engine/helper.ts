@@ -10,12 +10,19 @@ import { renderPlane } from '../core/strata/displayPlanes';
 import { tileTo16 } from '../core/strata/evaluate';
 import { Evaluator } from '../core/strata/evaluator';
 import { programOf } from '../core/strata/program';
+import type { Surface } from '../core/strata/surface';
 import { TileCache } from '../core/strata/tileCache';
 import type { DrawJob } from './display';
 
 export type HelperMessage =
   /** What changed since the last time. Tiles without texels are gone. */
-  | { type: 'sync'; sheets: Sheet[] | null; tiles: [plane: string, tile: TileIndex, data: Uint16Array | null][] }
+  | {
+      type: 'sync';
+      sheets: Sheet[] | null;
+      tiles: [plane: string, tile: TileIndex, data: Uint16Array | null][];
+      /** The model under sheets, where the strata ask for it. */
+      surfaces?: [sheetId: string, surface: Surface][];
+    }
   | { type: 'draw'; id: number; jobs: DrawJob[]; hot: string | null }
   /** Whole tiles of maps as 16 bit into pictures in shared memory. */
   | {
@@ -44,10 +51,19 @@ export class Helper {
   private sheets: Sheet[] = [];
   private store = new TileStore();
   private cache = new TileCache(HELPER_CACHE_BYTES);
+  private surfaces = new Map<string, Surface>();
+
+  constructor() {
+    this.store.surfaceOf = ({ id, width, height }) => {
+      const surface = this.surfaces.get(id);
+      return surface?.width === width && surface.height === height ? surface : null;
+    };
+  }
 
   handle(message: HelperMessage): HelperAnswer | null {
     if (message.type === 'sync') {
       if (message.sheets) this.sheets = message.sheets;
+      for (const [id, surface] of message.surfaces ?? []) this.surfaces.set(id, surface);
       for (const [plane, tile, data] of message.tiles) this.store.set(plane, tile, data ? { data, hash: null } : null);
       return null;
     }

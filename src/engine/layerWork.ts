@@ -3,10 +3,22 @@
  * down pictures. Each gives an edit, the tiles that change with it, and what to select afterwards.
  */
 import type { Picture } from '../core/codec/png';
-import { arrangeEdit, batch, reshapeEdit, setLayerEdit, setMaskEdit, type Edit } from '../core/document/edits';
+import { arrangeEdit, batch, reshapeEdit, setMaskEdit, setSheetEdit, type Edit } from '../core/document/edits';
 import { freeName, newPaintedLayer } from '../core/document/factory';
-import { mapKind, storedChannels, type MapId } from '../core/document/maps';
-import { LIMITS, planeKey, planesOfSheet, type Layer, type Mask, type Sheet } from '../core/document/schema';
+import { storedChannels, type MapId } from '../core/document/maps';
+import {
+  LIMITS,
+  paintedStep,
+  paintStep,
+  picturesUsed,
+  planeKey,
+  planesOfSheet,
+  type Layer,
+  type Mask,
+  type Picture as PlacedPicture,
+  type Sheet,
+  type Step,
+} from '../core/document/schema';
 import { blocksOf, indexOfPlace, membersOf, moved, outermost, type Place } from '../core/document/tree';
 import { fitPicture } from '../core/raster/fit';
 import { extentFault, reshapedExtent, reshapePlane, type Reshape } from '../core/raster/reshape';
@@ -40,11 +52,53 @@ export interface Clip {
   layers: Layer[];
   masks: Mask[];
   ownMaps: Sheet['ownMaps'];
+  pictures: PlacedPicture[];
   tiles: [plane: string, tile: TileIndex, hash: string][];
 }
 
-function planesOf(sheet: Sheet, layers: readonly Layer[], masks: readonly Mask[]): ReturnType<typeof planesOfSheet> {
-  return planesOfSheet({ ...sheet, layers: [...layers], masks: [...masks] });
+function planesOf(
+  sheet: Sheet,
+  layers: readonly Layer[],
+  masks: readonly Mask[],
+  pictures: readonly PlacedPicture[] = [],
+): ReturnType<typeof planesOfSheet> {
+  return planesOfSheet({ ...sheet, layers: [...layers], masks: [...masks], pictures: [...pictures] });
+}
+
+/** Masks of layers, with those that they are made from. */
+function masksOf(sheet: Sheet, layers: readonly Layer[]): Mask[] {
+  const used = new Set(layers.map((l) => l.mask?.id));
+  for (let n = -1; n !== used.size;) {
+    n = used.size;
+    for (const m of sheet.masks)
+      if (used.has(m.id)) for (const { source } of m.steps) if (source.type === 'mask') used.add(source.of);
+  }
+  return sheet.masks.filter((m) => used.has(m.id));
+}
+
+/** The ids that copied records go by. */
+interface Renaming {
+  layer: (id: string) => string;
+  mask: (id: string) => string;
+  picture: (id: string) => string;
+}
+
+function renamedStep(step: Step, id: string, to: Renaming): Step {
+  const { source } = step;
+  const next = { ...structuredClone(step), id };
+  if (source.type === 'layer') next.source = { ...source, of: to.layer(source.of) };
+  if (source.type === 'mask') next.source = { ...source, of: to.mask(source.of) };
+  if (source.type === 'picture') next.source = { ...source, use: { ...source.use, picture: to.picture(source.use.picture) } };
+  return next;
+}
+
+function renamedCells(cells: Layer['cells'], to: Renaming): Layer['cells'] {
+  return Object.fromEntries(
+    Object.entries(cells).map(([map, cell]) => [
+      map,
+      cell?.placed ? { ...cell, placed: { ...cell.placed, picture: to.picture(cell.placed.picture) } } : cell,
+    ]),
+  );
 }
 
 /** Fresh ids for copied layers; what points among them follows. Masks of the same sheet stay linked. */
@@ -120,13 +174,14 @@ export async function copyLayers(
 ): Promise<Clip> {
   const roots = new Set(outermost(sheet.layers, ids).map((r) => r.id));
   const layers = blocksOf(sheet.layers, ids).map((l) => (roots.has(l.id) ? { ...l, parent: null } : l));
-  const used = new Set(layers.map((l) => l.mask?.id));
-  const masks = sheet.masks.filter((m) => used.has(m.id));
+  const masks = masksOf(sheet, layers);
+  const shown = picturesUsed(layers, masks);
+  const pictures = sheet.pictures.filter((p) => shown.has(p.id));
   const tiles: Clip['tiles'] = [];
-  for (const { key } of planesOf(sheet, layers, masks))
+  for (const { key } of planesOf(sheet, layers, masks, pictures))
     for (const [tile, version] of store.tilesOf(key))
       if (version.data || version.hash) tiles.push([key, tile, await hashOf(version)]);
-  return { pieceId, width: sheet.width, height: sheet.height, layers, masks, ownMaps: sheet.ownMaps, tiles };
+  return { pieceId, width: sheet.width, height: sheet.height, layers, masks, ownMaps: sheet.ownMaps, pictures, tiles };
 }
 
 /** Puts a clip above a layer. `versions`: its tiles, with pixels in memory, by address. */
@@ -141,14 +196,23 @@ export function pasteLayers(
   // A mask that this very sheet has already stays the one mask; others come along.
   const masks = clip.masks.filter((m) => !sheet.masks.some((own) => own.id === m.id));
   const maskIds = new Map(masks.map((m) => [m.id, newId()]));
+  const pictures = clip.pictures.filter((p) => !sheet.pictures.some((own) => own.id === p.id));
+  const pictureIds = new Map(pictures.map((p) => [p.id, newId()]));
+  const stepIds = new Map(masks.flatMap((m) => m.steps.map((s) => [s.id, maskIds.get(s.id) ?? newId()])));
   const { layers, ids } = renamed(clip.layers, newId, maskIds);
+  const to: Renaming = {
+    layer: (id) => ids.get(id) ?? id,
+    mask: (id) => maskIds.get(id) ?? id,
+    picture: (id) => pictureIds.get(id) ?? id,
+  };
   const taken = sheet.layers.map((l) => l.name);
   const there = new Set(sheet.layers.map((l) => l.id));
   const pasted = layers.map((l) => {
     const root = l.parent === null;
     const name = root ? freeName(l.name, taken) : l.name;
     if (root) taken.push(name);
-    const cells = Object.fromEntries(Object.entries(l.cells).filter(([map]) => sheet.maps.includes(map as MapId)));
+    const here = Object.entries(l.cells).filter(([map]) => sheet.maps.includes(map as MapId));
+    const cells = renamedCells(Object.fromEntries(here), to);
     const lost = l.echo && ![...ids.values(), ...there].includes(l.echo.of);
     return {
       ...l,
@@ -158,17 +222,22 @@ export function pasteLayers(
       note: lost ? `${l.note} (its original stayed behind)`.trim() : l.note,
     };
   });
-  const owner = (id: string) => ids.get(id) ?? maskIds.get(id);
+  const owner = (id: string) => ids.get(id) ?? stepIds.get(id) ?? pictureIds.get(id);
   const planes = new Map<string, Map<TileIndex, TileVersion>>();
   for (const [key, tile, hash] of clip.tiles) {
     const version = versions.get(hash);
     if (version) planes.set(key, (planes.get(key) ?? new Map()).set(tile, version));
   }
   const changes: TileChange[] = [];
-  for (const { key, owner: old, map } of planesOf(sheet, clip.layers, masks)) {
+  for (const { key, owner: old, map } of planesOf(sheet, clip.layers, masks, pictures)) {
     const id = owner(old.id);
     const tiles = planes.get(key);
-    if (!id || !tiles || (map !== 'mask' && !sheet.maps.includes(map))) continue;
+    if (!id || !tiles) continue;
+    if (map === 'picture') {
+      for (const [tile, after] of tiles) changes.push({ plane: planeKey(id, map), tile, before: null, after });
+      continue;
+    }
+    if (map !== 'mask' && !sheet.maps.includes(map)) continue;
     for (const [tile, after] of fittedTiles(tiles, clip, sheet, map))
       changes.push({ plane: planeKey(id, map), tile, before: null, after });
   }
@@ -177,8 +246,12 @@ export function pasteLayers(
     type: 'add-mask',
     sheetId: sheet.id,
     index: sheet.masks.length + n,
-    mask: { ...m, id: maskIds.get(m.id)! },
+    mask: { ...m, id: maskIds.get(m.id)!, steps: m.steps.map((s) => renamedStep(s, stepIds.get(s.id)!, to)) },
   }));
+  if (pictures.length)
+    edits.unshift(
+      setSheetEdit(sheet, { pictures: [...sheet.pictures, ...pictures.map((p) => ({ ...p, id: pictureIds.get(p.id)! }))] }),
+    );
   const roots = pasted.filter((l) => l.parent === place.parent && !pasted.some((p) => p.id === l.parent));
   return {
     edit: batch([...edits, ...addAll(sheet, pasted, index)]),
@@ -335,7 +408,8 @@ export function reshapeSheet(sheet: Sheet, store: TileStore, by: Reshape): Work 
   const changes: TileChange[] = [];
   for (const { key, map } of planesOfSheet(sheet)) {
     const old = store.tilesOf(key);
-    if (old.size === 0) continue;
+    // Pictures have a size of their own.
+    if (old.size === 0 || map === 'picture') continue;
     const channels = storedChannels(map);
     const pixels = reshapePlane(pictureFromTiles(old, sheet.width, sheet.height, channels), sheet, map, by);
     const fresh = tilesFromPicture(pixels, to.width, to.height, channels);
@@ -357,27 +431,43 @@ export function reshapeSheet(sheet: Sheet, store: TileStore, by: Reshape): Work 
   };
 }
 
-/** Makes a mask even: its paint goes, its ground is set. */
+/** Makes a mask even and only painted: its steps and its paint go, its ground is set. */
 export function fillMask(sheet: Sheet, store: TileStore, mask: Mask, value: number): Work {
-  const plane = planeKey(mask.id, 'mask');
+  const kept = paintedStep(mask)?.id ?? mask.id;
+  const gone = mask.steps.filter((s) => s.source.type === 'paint').map((s) => planeKey(s.id, 'mask'));
   return {
-    edit: setMaskEdit(sheet, mask, { ground: value, invert: false }),
+    edit: setMaskEdit(sheet, mask, { ground: value, invert: false, steps: [paintStep(kept)] }),
     label: `${value >= 0.5 ? 'Fill' : 'Clear'} ${mask.name}`,
-    changes: [...store.tilesOf(plane)].map(([tile, before]) => ({ plane, tile, before, after: null })),
+    changes: gone.flatMap((plane) => [...store.tilesOf(plane)].map(([tile, before]) => ({ plane, tile, before, after: null }))),
   };
 }
 
-/** A picture becomes what a coat lays on a map, fitted to the sheet. */
-export function layPicture(sheet: Sheet, store: TileStore, layer: Layer, map: MapId, name: string, picture: Picture): Work {
-  const channels = storedChannels(map);
-  const pixels = fitPicture(picture, sheet.width, sheet.height, channels, mapKind(map) === 'colour');
-  const fresh = tilesFromPicture(pixels, sheet.width, sheet.height, channels);
-  const plane = planeKey(layer.id, map);
-  const old = store.tilesOf(plane);
-  const cells = { ...layer.cells, [map]: { ...layer.cells[map], on: true, picture: name } };
+/** A picture on its way to a sheet, under the id that it will go by. */
+export interface NewPicture {
+  id: string;
+  name: string;
+  encoding: PlacedPicture['encoding'];
+  picture: Picture;
+}
+
+/** Takes pictures up into a sheet, made smaller where they are too large, together with an edit that uses them. */
+export function addPictures(sheet: Sheet, pictures: readonly NewPicture[], then: Edit, label: string, select?: string[]): Work {
+  if (sheet.pictures.length + pictures.length > LIMITS.maxPictures)
+    throw new WorkError(`A sheet holds up to ${LIMITS.maxPictures} pictures, and this would be more: delete some first`);
+  const changes: TileChange[] = [];
+  const added = pictures.map(({ id, name, encoding, picture }): PlacedPicture => {
+    const shrink = Math.min(1, LIMITS.maxPictureSide / Math.max(picture.width, picture.height));
+    const width = Math.max(1, Math.round(picture.width * shrink));
+    const height = Math.max(1, Math.round(picture.height * shrink));
+    const pixels = fitPicture(picture, width, height, 4, encoding === 'srgb');
+    for (const [tile, data] of tilesFromPicture(pixels, width, height, 4))
+      changes.push({ plane: planeKey(id, 'picture'), tile, before: null, after: { data, hash: null } });
+    return { id, name, width, height, encoding };
+  });
   return {
-    edit: setLayerEdit(sheet, layer, { cells }),
-    label: `${layer.name}: ${name}`,
-    changes: replaced(plane, old, fresh),
+    edit: batch([setSheetEdit(sheet, { pictures: [...sheet.pictures, ...added] }), then]),
+    label,
+    changes,
+    select,
   };
 }

@@ -1,39 +1,108 @@
 /** Small pictures and figures of layers for the table: thumbnails and histograms. */
 import { mapKind, storedChannels, type MapId, type PlaneMap } from '../core/document/maps';
-import { planeKey, type Sheet } from '../core/document/schema';
+import { findPicture, planeKey, type Sheet } from '../core/document/schema';
+import { miniatureOf } from '../core/piece/miniature';
 import { TILE, TILE_TEXELS, tileIndex, tilesOf, type TileStore } from '../core/raster/tiles';
-import type { Evaluator } from '../core/strata/evaluator';
-import { programOf, type Scope } from '../core/strata/program';
+import { Evaluator } from '../core/strata/evaluator';
+import { madeTile } from '../core/strata/made';
+import { pictureData, pictureStamp } from '../core/strata/picture';
+import type { Placement } from '../core/strata/placement';
+import { programOf, programOfLayers, programOfMask, programOfStep, type Scope } from '../core/strata/program';
+import type { Made } from '../core/strata/sources';
 
-export const THUMBNAIL_SIDE = 24;
-/** Samples along each side of a thumbnail's pixel. */
-const SAMPLES = 3;
+/** What a thumbnail is asked of. */
+export type Want =
+  | { of: 'paint'; ownerId: string; map: PlaneMap }
+  /** A mask, or one of its steps by itself, as a layer uses it. */
+  | { of: 'mask'; maskId: string; stepId?: string; layerId: string | null }
+  /** What a layer lays down on a map. */
+  | { of: 'layer'; layerId: string; map: MapId }
+  | { of: 'rule'; made: Made; placement: Placement }
+  | { of: 'picture'; pictureId: string };
 
-/** Painted texels of a plane, seen from afar: RGBA, THUMBNAIL_SIDE squared. Values come out grey. */
-export function planeThumbnail(sheet: Sheet, store: TileStore, ownerId: string, map: PlaneMap): Uint8ClampedArray<ArrayBuffer> {
-  const out = new Uint8ClampedArray(THUMBNAIL_SIDE * THUMBNAIL_SIDE * 4);
-  const key = planeKey(ownerId, map);
-  const channels = storedChannels(map);
-  const steps = THUMBNAIL_SIDE * SAMPLES;
-  for (let py = 0; py < THUMBNAIL_SIDE; py++)
-    for (let px = 0; px < THUMBNAIL_SIDE; px++) {
+/** RGBA, straight alpha. */
+export interface SmallPicture {
+  side: number;
+  data: Uint8ClampedArray<ArrayBuffer>;
+}
+
+/** Twice the size at which they are shown. */
+export const THUMBNAIL_SIDE = 48;
+
+export function thumbnail(sheet: Sheet, store: TileStore, want: Want): SmallPicture {
+  if (want.of === 'picture') return pictureThumbnail(sheet, store, want.pictureId);
+  if (want.of === 'rule') {
+    const small = { width: TILE, height: TILE, wrapU: sheet.wrapU, wrapV: sheet.wrapV };
+    // Rules are shown as they are on a flat square: what they look like, not where they lie.
+    const values = madeTile(want.made, { ...want.placement, by: 'uv' }, small, null, tileIndex(0, 0));
+    return drawn(TILE, TILE, (i) => [values[i], values[i], values[i], 1]);
+  }
+  const mini = miniatureOf(sheet, store);
+  const { width, height } = mini.sheet;
+  const evaluator = new Evaluator(mini);
+  const grey = (v: number): [number, number, number, number] => [v, v, v, 1];
+  if (want.of === 'mask') {
+    const use = want.stepId
+      ? programOfStep(mini.sheet, want.maskId, want.stepId, want.layerId)
+      : programOfMask(mini.sheet, want.maskId, want.layerId);
+    const value = use ? evaluator.tile(use.scope, tileIndex(0, 0)) : null;
+    return drawn(width, height, (i) => grey(value?.data ? value.data[i] : (value?.uniform?.[0] ?? 0)));
+  }
+  const map = want.of === 'layer' ? want.map : (want.map as MapId);
+  const layerId = want.of === 'layer' ? want.layerId : want.ownerId;
+  if (want.of === 'paint') {
+    const channels = storedChannels(want.map);
+    const data = mini.store.get(planeKey(want.ownerId, want.map), tileIndex(0, 0))?.data;
+    return drawn(width, height, (i) => {
+      if (!data) return [0, 0, 0, 0];
+      const v = data.subarray(i * channels, (i + 1) * channels);
+      const a = v[channels - 1] / 65535;
+      return channels === 4 ? [v[0] / 65535, v[1] / 65535, v[2] / 65535, a] : [v[0] / 65535, v[0] / 65535, v[0] / 65535, a];
+    });
+  }
+  const scope = programOfLayers(mini.sheet, map, [layerId]);
+  const value = evaluator.tile(scope, tileIndex(0, 0));
+  return drawn(width, height, (i) => {
+    const at = (p: number) => (value.data ? value.data[p * TILE_TEXELS + i] : value.uniform[p]);
+    return scope.channels === 3 ? [at(0), at(1), at(2), at(3)] : [at(0), at(0), at(0), at(1)];
+  });
+}
+
+/** Samples a width × height area of a tile into a square, several samples a pixel. */
+function drawn(width: number, height: number, at: (i: number) => [number, number, number, number]): SmallPicture {
+  const side = THUMBNAIL_SIDE;
+  const data = new Uint8ClampedArray(side * side * 4);
+  for (let y = 0; y < side; y++)
+    for (let x = 0; x < side; x++) {
       const sum = [0, 0, 0, 0];
-      for (let n = 0; n < SAMPLES * SAMPLES; n++) {
-        const x = Math.floor(((px * SAMPLES + (n % SAMPLES) + 0.5) / steps) * sheet.width);
-        const y = Math.floor(((py * SAMPLES + Math.floor(n / SAMPLES) + 0.5) / steps) * sheet.height);
-        const data = store.get(key, tileIndex((x / TILE) | 0, (y / TILE) | 0))?.data;
-        if (!data) continue;
-        const o = ((y % TILE) * TILE + (x % TILE)) * channels;
-        const a = data[o + channels - 1] / 65535;
-        for (let c = 0; c < 3; c++) sum[c] += (data[o + (channels === 4 ? c : 0)] / 257) * a;
-        sum[3] += a;
+      for (let n = 0; n < 4; n++) {
+        const tx = Math.min(width - 1, Math.floor(((x + 0.25 + 0.5 * (n % 2)) / side) * width));
+        const ty = Math.min(height - 1, Math.floor(((y + 0.25 + 0.5 * (n >> 1)) / side) * height));
+        const c = at(ty * TILE + tx);
+        for (let k = 0; k < 3; k++) sum[k] += c[k] * c[3];
+        sum[3] += c[3];
       }
-      const o = (py * THUMBNAIL_SIDE + px) * 4;
+      const o = (y * side + x) * 4;
       if (sum[3] === 0) continue;
-      for (let c = 0; c < 3; c++) out[o + c] = sum[c] / sum[3];
-      out[o + 3] = (sum[3] / (SAMPLES * SAMPLES)) * 255;
+      for (let k = 0; k < 3; k++) data[o + k] = (sum[k] / sum[3]) * 255 + 0.5;
+      data[o + 3] = (sum[3] / 4) * 255 + 0.5;
     }
-  return out;
+  return { side, data };
+}
+
+function pictureThumbnail(sheet: Sheet, store: TileStore, pictureId: string): SmallPicture {
+  const info = findPicture(sheet, pictureId);
+  const data = new Uint8ClampedArray(THUMBNAIL_SIDE * THUMBNAIL_SIDE * 4);
+  if (!info) return { side: THUMBNAIL_SIDE, data };
+  const { levels } = pictureData(store, info, pictureStamp(store, pictureId));
+  const level = levels.findLast((l) => Math.min(l.width, l.height) >= THUMBNAIL_SIDE) ?? levels[0];
+  for (let y = 0; y < THUMBNAIL_SIDE; y++)
+    for (let x = 0; x < THUMBNAIL_SIDE; x++) {
+      const tx = Math.floor(((x + 0.5) / THUMBNAIL_SIDE) * level.width);
+      const ty = Math.floor(((y + 0.5) / THUMBNAIL_SIDE) * level.height);
+      for (let c = 0; c < 4; c++) data[(y * THUMBNAIL_SIDE + x) * 4 + c] = level.data[(ty * level.width + tx) * 4 + c] / 257;
+    }
+  return { side: THUMBNAIL_SIDE, data };
 }
 
 export interface Histogram {

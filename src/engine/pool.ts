@@ -4,6 +4,7 @@ import type { TileIndex, TileStore } from '../core/raster/tiles';
 import { spareCores } from './decodePool';
 import type { Display, DrawJob } from './display';
 import type { HelperAnswer, HelperPort } from './helper';
+import { asksForSurface, type Surface } from '../core/strata/surface';
 import type { PixelPatch } from './protocol';
 
 /** Tiles a turn: some 10 to 40 ms of work, so that the newest state is never far behind. */
@@ -16,6 +17,7 @@ export class Pool {
   private out = new Map<number, { port: HelperPort; jobs: DrawJob[] }>();
   private changed = new Map<HelperPort, Map<string, [string, TileIndex]>>();
   private sheets = new Map<HelperPort, Sheet[]>();
+  private surfaces = new Map<HelperPort, Map<string, number>>();
   private nextId = 1;
 
   constructor(
@@ -68,7 +70,18 @@ export class Pool {
     ]);
     list.clear();
     this.sheets.set(port, sheets);
-    port.post({ type: 'sync', sheets: same ? null : sheets, tiles });
+    port.post({ type: 'sync', sheets: same ? null : sheets, tiles, surfaces: same ? undefined : this.surfacesFor(port, sheets) });
+  }
+
+  /** Surfaces that the port has not seen yet, of sheets whose strata ask for places in space. */
+  private surfacesFor(port: HelperPort, sheets: Sheet[]): [string, Surface][] {
+    const seen = this.surfaces.get(port) ?? this.surfaces.set(port, new Map()).get(port)!;
+    return sheets.filter(asksForSurface).flatMap((sheet): [string, Surface][] => {
+      const surface = this.store.surfaceOf?.(sheet);
+      if (!surface || seen.get(sheet.id) === surface.stamp) return [];
+      seen.set(sheet.id, surface.stamp);
+      return [[sheet.id, surface]];
+    });
   }
 
   private takeBack({ id, drawn }: HelperAnswer): void {

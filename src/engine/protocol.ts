@@ -1,16 +1,15 @@
 /** Messages between the page and the engine. One engine has one piece open. */
 import type { Brush, Sample } from '../core/brush/brush';
-import type { Picture } from '../core/codec/png';
 import type { DispatchOptions } from '../core/deliver/plan';
 import type { Edit } from '../core/document/edits';
-import type { MapId, PlaneMap } from '../core/document/maps';
+import type { MapId } from '../core/document/maps';
 import type { Piece } from '../core/document/schema';
 import type { Place } from '../core/document/tree';
 import type { Rect } from '../core/raster/mips';
 import type { Reshape } from '../core/raster/reshape';
 import type { Look, PlaneId } from '../core/strata/displayPlanes';
-import type { Clip, MergeHow } from './layerWork';
-import type { Histogram } from './pictures';
+import type { Clip, MergeHow, NewPicture } from './layerWork';
+import type { Histogram, SmallPicture, Want } from './pictures';
 
 /** Changes that the engine works out, since they need pixels. */
 export type LayersRequest =
@@ -19,21 +18,22 @@ export type LayersRequest =
   | { do: 'paste'; sheetId: string; clip: Clip; place: Place }
   | { do: 'reshape'; sheetId: string; by: Reshape }
   | { do: 'fill-mask'; sheetId: string; maskId: string; value: number }
-  | { do: 'picture'; sheetId: string; layerId: string; map: MapId; name: string; picture: Picture };
+  /** Pictures come in, and the edit that uses them. */
+  | { do: 'pictures'; sheetId: string; pictures: NewPicture[]; then: Edit; label: string; select?: string[] };
 
 /** Questions with an answer. */
 export type Question =
   | { ask: 'pick'; sheetId: string; place: PickPlace }
   | { ask: 'copy'; sheetId: string; ids: string[] }
-  | { ask: 'thumbnails'; sheetId: string; wants: { ownerId: string; map: PlaneMap }[] }
+  | { ask: 'thumbnails'; sheetId: string; wants: Want[] }
   /** Base colour of a sheet, as it is drawn, 256 a side at most. */
   | { ask: 'sheet-picture'; sheetId: string }
   | { ask: 'histogram'; sheetId: string; layerId: string; map: MapId };
 export interface Answers {
   pick: PickedValues | null;
   copy: Clip;
-  /** RGBA, one picture a want. */
-  thumbnails: Uint8ClampedArray<ArrayBuffer>[];
+  /** One a want. */
+  thumbnails: SmallPicture[];
   'sheet-picture': { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
   histogram: Histogram | null;
 }
@@ -81,6 +81,8 @@ export interface PickedValues {
   x: number;
   y: number;
   values: Partial<Record<MapId, number[]>>;
+  /** What lies there on the model; null on a canvas and off the islands. */
+  on: { face: number; island: number; part: string } | null;
 }
 
 /** What the viewport draws: the model without its pictures. */

@@ -1,13 +1,14 @@
 /** Answers that change nothing: what is under the pointer, layers for the clipboard, small pictures, histograms. */
 import { sha256, tileBytes } from '../core/codec/tileBlob';
 import { findSheet } from '../core/document/schema';
+import { TILE, tileIndex } from '../core/raster/tiles';
 import { valueAt } from '../core/strata/evaluate';
 import type { Engine } from './engine';
 import { copyLayers } from './layerWork';
-import { histogramBelow, planeThumbnail } from './pictures';
+import { histogramBelow, thumbnail } from './pictures';
 import type { Answers, PickedValues, PickPlace, Question } from './protocol';
 
-type Asked = Pick<Engine, 'piece' | 'store' | 'display' | 'surfaces'>;
+type Asked = Pick<Engine, 'piece' | 'current' | 'store' | 'display' | 'surfaces'>;
 
 export async function answerTo(engine: Asked, question: Question): Promise<Answers[keyof Answers]> {
   const sheet = findSheet(engine.piece, question.sheetId);
@@ -23,7 +24,8 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
         async (version) => (version.hash ??= await sha256(tileBytes(version.data!))),
       );
     case 'thumbnails':
-      return question.wants.map(({ ownerId, map }) => planeThumbnail(sheet, engine.store, ownerId, map));
+      // With a passing edit on it: thumbnails follow sliders.
+      return question.wants.map((want) => thumbnail(findSheet(engine.current, question.sheetId), engine.store, want));
     case 'sheet-picture':
       return engine.display.smallPicture(sheet.id);
     case 'histogram':
@@ -49,5 +51,9 @@ function pick({ piece, store, surfaces }: Asked, sheetId: string, place: PickPla
   if (!(x >= 0 && y >= 0 && x < sheet.width && y < sheet.height)) return null;
   const values: PickedValues['values'] = {};
   for (const map of sheet.maps) values[map] = valueAt({ sheet, store }, map, Math.floor(x), Math.floor(y));
-  return { sheetId: sheet.id, x: Math.floor(x), y: Math.floor(y), values };
+  const [tx, ty] = [Math.floor(x), Math.floor(y)];
+  const data = surfaces?.dataFor(sheet);
+  const face = data?.tiles.get(tileIndex((tx / TILE) | 0, (ty / TILE) | 0))?.face[(ty % TILE) * TILE + (tx % TILE)] ?? -1;
+  const on = data && face >= 0 ? { face, island: data.faceIsland[face], part: data.parts[data.facePart[face]] } : null;
+  return { sheetId: sheet.id, x: tx, y: ty, values, on };
 }

@@ -1,7 +1,16 @@
 /** Carries out a request that changes layers together with their pixels. */
-import { findLayer, findMask, findSheet } from '../core/document/schema';
+import { findMask, findSheet } from '../core/document/schema';
 import type { Engine } from './engine';
-import { duplicateLayers, fillMask, layPicture, mergeLayers, pasteLayers, reshapeSheet, WorkError, type Work } from './layerWork';
+import {
+  duplicateLayers,
+  fillMask,
+  addPictures,
+  mergeLayers,
+  pasteLayers,
+  reshapeSheet,
+  WorkError,
+  type Work,
+} from './layerWork';
 import type { LayersRequest } from './protocol';
 
 export async function workOn(
@@ -28,10 +37,7 @@ export async function workOn(
       if (!mask) throw new WorkError('The mask is not there any more');
       return fillMask(sheet, store, mask, what.value);
     }
-    case 'picture': {
-      const layer = findLayer(sheet, what.layerId);
-      if (layer?.kind !== 'coat') throw new WorkError('Only a coat lays down a picture: choose a coat');
-      return layPicture(sheet, store, layer, what.map, what.name, what.picture);
-    }
+    case 'pictures':
+      return addPictures(sheet, what.pictures, what.then, what.label, what.select);
   }
 }

@@ -4,7 +4,8 @@ import type { Kernels } from './kernels';
 import { twinKernels, type BlendTable } from './twin';
 import { wasmKernels } from './wasm';
 
-export type { Kernels, StoredSource } from './kernels';
+export { MOST_OCTAVES } from './kernels';
+export type { FractalMode, Kernels, NoiseKernels, Octave, StoredSource } from './kernels';
 
 /** A function with one SIMD instruction in it (v128.const, drop), which engines without SIMD refuse. */
 const SIMD_PROBE = Uint8Array.of(

@@ -100,14 +100,7 @@ export interface Kernels extends NoiseKernels {
    * Unit normals (planes x, y up, z) of width × height texels from heights in texels, which have `radius` more on each
    * side. `smooth` and `slope`: 2·radius + 1 weights across and along. Width is a multiple of 4.
    */
-  normals(
-    field: Float32Array,
-    width: number,
-    height: number,
-    smooth: Float32Array,
-    slope: Float32Array,
-    out: Float32Array,
-  ): void;
+  normals(field: Float32Array, width: number, height: number, smooth: Float32Array, slope: Float32Array, out: Float32Array): void;
   /** Three planes to interleaved texels, 0..1 to 0..65535, rounded and clamped; `texels` a multiple of 4. */
   interleave16(planes: Float32Array, texels: number, out: Uint16Array): void;
   /** 0..1 to 0..65535, rounded and clamped. */

@@ -40,8 +40,7 @@ function gradient(x: number, y: number, z: number, o: Octave): number {
   const hy = [product(wrapped(iy, o.py), KY), product(wrapped(iy + 1, o.py), KY)];
   const hz = [product(wrapped(iz, o.pz), KZ), product(wrapped(iz + 1, o.pz), KZ)];
   const u = fade(fx);
-  const corner = (a: number, b: number, c: number) =>
-    slope(stir(hx[a] ^ hy[b] ^ hz[c] ^ o.seed), fx - a, fy - b, fz - c);
+  const corner = (a: number, b: number, c: number) => slope(stir(hx[a] ^ hy[b] ^ hz[c] ^ o.seed), fx - a, fy - b, fz - c);
   const along = (b: number, c: number) => {
     const low = corner(0, b, c);
     return low + u * (corner(1, b, c) - low);

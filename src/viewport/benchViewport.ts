@@ -64,6 +64,7 @@ export class BenchViewport {
   private geometry: Geometry | null = null;
   private view: View = 'lit';
   private maskMode: MaskMode | null = null;
+  private albedoMarks = false;
   private overlays: Mesh[] = [];
   private sheetId = '';
   private wireOpacity = 0.35;
@@ -71,7 +72,8 @@ export class BenchViewport {
   private frame = 0;
   private canvasHit: { width: number; height: number } | null = null;
   private materials: Material[] = [];
-  onFrame: (() => void) | null = null;
+  /** Called after each frame that was drawn. */
+  readonly frameListeners = new Set<() => void>();
 
   constructor(private canvas: HTMLCanvasElement) {
     this.renderer = new WebGLRenderer({ canvas, antialias: this.quality.antialias, powerPreference: 'high-performance' });
@@ -204,6 +206,13 @@ export class BenchViewport {
     if (this.piece) this.rebuildMaterials();
   }
 
+  /** Marks colours that no real surface has. */
+  setAlbedoMarks(on: boolean): void {
+    if (this.albedoMarks === on) return;
+    this.albedoMarks = on;
+    if (this.piece) this.rebuildMaterials();
+  }
+
   setSheet(sheetId: string): void {
     if (!this.piece || this.sheetId === sheetId) return;
     this.sheetId = sheetId;
@@ -244,23 +253,28 @@ export class BenchViewport {
         : this.view === 'lit'
           ? litMaterial(sheet, textures)
           : mapMaterial(sheet, textures, this.view, side);
+      const marks = this.albedoMarks && !alone;
       if (!this.geometry) material.side = DoubleSide;
       mesh.material = material;
       mesh.renderOrder = sheet.preview.alpha < 1 ? 1 : 0;
       this.materials.push(material);
-      if (masked && !alone) {
-        const over = new Mesh(mesh.geometry, mapMaterial(sheet, textures, 'mask', side, this.maskMode as 'over' | 'black'));
-        over.frustumCulled = false;
-        over.renderOrder = 2;
-        over.visible = mesh.visible;
-        this.modelScene.add(over);
-        this.overlays.push(over);
-        this.materials.push(over.material as Material);
-      }
+      if (masked && !alone) this.lay(mesh, mapMaterial(sheet, textures, 'mask', side, this.maskMode as 'over' | 'black'));
+      if (marks) this.lay(mesh, mapMaterial(sheet, textures, 'base-colour', side, 'albedo'));
     }
     this.buildFlat();
     this.applyPiece();
     this.invalidate();
+  }
+
+  /** Something see-through over a part of the model. */
+  private lay(mesh: Mesh, material: Material): void {
+    const over = new Mesh(mesh.geometry, material);
+    over.frustumCulled = false;
+    over.renderOrder = 2;
+    over.visible = mesh.visible;
+    this.modelScene.add(over);
+    this.overlays.push(over);
+    this.materials.push(material);
   }
 
   private buildFlat(): void {
@@ -289,8 +303,12 @@ export class BenchViewport {
       new LineBasicMaterial({ color: 0xffffff, transparent: true, opacity: 0.55, toneMapped: false }),
     );
     this.flatObjects = [quad, outline];
-    if (this.maskMode === 'over' || this.maskMode === 'black') {
-      const over = mapMaterial(sheet, textures, 'mask', DoubleSide, this.maskMode);
+    const overlays = [
+      ...(this.maskMode === 'over' || this.maskMode === 'black' ? [['mask', this.maskMode] as const] : []),
+      ...(this.albedoMarks && this.maskMode !== 'alone' ? [['base-colour', 'albedo'] as const] : []),
+    ];
+    for (const [map, mode] of overlays) {
+      const over = mapMaterial(sheet, textures, map, DoubleSide, mode);
       (over.uniforms.repeats.value as Vector2).set(repeatU, repeatV);
       const lay = new Mesh(quad.geometry, over);
       lay.position.set(sheet.width / 2, sheet.height / 2, 0.5);
@@ -400,6 +418,15 @@ export class BenchViewport {
     return { x: ((v.x + 1) / 2) * rect.width, y: ((1 - v.y) / 2) * rect.height };
   }
 
+  /** The point under pane pixels that is as far from the eye as another point: for dragging it. */
+  unproject(like: readonly number[], x: number, y: number): [number, number, number] {
+    const rect = this.rects.model;
+    if (!rect) return [like[0], like[1], like[2]];
+    const depth = new Vector3(...(like as [number, number, number])).project(this.modelCamera.camera).z;
+    const v = new Vector3((x / rect.width) * 2 - 1, 1 - (y / rect.height) * 2, depth).unproject(this.modelCamera.camera);
+    return [v.x, v.y, v.z];
+  }
+
   // ── Drawing ──────────────────────────────────────────────────────────────────────────────────────────
 
   invalidate(): void {
@@ -407,7 +434,7 @@ export class BenchViewport {
     this.frame = requestAnimationFrame(() => {
       this.frame = 0;
       this.draw();
-      this.onFrame?.();
+      this.frameListeners.forEach((listen) => listen());
     });
   }
 

@@ -2,6 +2,7 @@
 import { DoubleSide, FrontSide, GLSL3, MeshStandardMaterial, ShaderMaterial, Vector2, type Side } from 'three';
 import type { MapId } from '../core/document/maps';
 import type { Sheet } from '../core/document/schema';
+import { PLAUSIBLE_ALBEDO } from '../core/strata/filters/more';
 import type { PlaneId } from '../core/strata/displayPlanes';
 import type { SheetTextures } from './sheetTextures';
 
@@ -69,6 +70,7 @@ const FRAGMENT = `
   uniform vec2 wraps;
   uniform int overlay;
   uniform vec3 tint;
+  uniform vec2 plausible;
   void main() {
     vec2 at = vUvs;
     vec4 texel;
@@ -76,7 +78,14 @@ const FRAGMENT = `
       vec2 inside = mix(clamp(at, 0.0, 1.0), fract(at), wraps);
       texel = texelFetch(map, ivec2(min(inside * size, size - 1.0)), 0);
     } else texel = texture(map, at);
-    if (channel == -2) result = vec4(texel.rgb, 1.0);
+    if (overlay == 3) {
+      // Stripes over what is darker (cool) or lighter (warm) than any surface that is no metal.
+      vec3 c = mix(1.055 * pow(texel.rgb, vec3(1.0 / 2.4)) - 0.055, texel.rgb * 12.92, vec3(lessThanEqual(texel.rgb, vec3(0.0031308))));
+      float l = dot(c, vec3(0.3, 0.59, 0.11));
+      float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
+      float off = l < plausible.x || l > plausible.y ? 1.0 : 0.0;
+      result = vec4(l < plausible.x ? vec3(0.2, 0.45, 1.0) : vec3(1.0, 0.25, 0.1), 0.85 * off * stripe);
+    } else if (channel == -2) result = vec4(texel.rgb, 1.0);
     else if (overlay > 0) {
       // Straight alpha: 1 tints where the mask shows, 2 blackens where it hides.
       float m = texel.r;
@@ -100,7 +109,7 @@ export function mapMaterial(
   t: SheetTextures,
   map: MapId | 'mask',
   side: Side = FrontSide,
-  overlay: 'none' | 'over' | 'black' = 'none',
+  overlay: 'none' | 'over' | 'black' | 'albedo' = 'none',
 ): ShaderMaterial {
   const { plane, channel } = viewSource(map);
   const over = overlay !== 'none';
@@ -121,7 +130,8 @@ export function mapMaterial(
       repeats: { value: new Vector2(1, 1) },
       crisp: { value: 0 },
       wraps: { value: new Vector2(sheet.wrapU ? 1 : 0, sheet.wrapV ? 1 : 0) },
-      overlay: { value: { none: 0, over: 1, black: 2 }[overlay] },
+      overlay: { value: { none: 0, over: 1, black: 2, albedo: 3 }[overlay] },
+      plausible: { value: new Vector2(PLAUSIBLE_ALBEDO.low, PLAUSIBLE_ALBEDO.high) },
       tint: { value: TINT },
     },
   });

@@ -2,7 +2,16 @@ import { SEPARABLE_BLENDS } from '../colour/blend';
 import { getKernels, chooseKernels } from '../../kernels';
 import { storedChannels } from '../document/maps';
 import { planeKey, pieceSchema } from '../document/schema';
-import { newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../document/factory';
+import {
+  newAdjustLayer,
+  newMask,
+  newCoatLayer,
+  newEchoLayer,
+  newGroup,
+  newPaintedLayer,
+  newPiece,
+  newSheet,
+} from '../document/factory';
 import { TILE, TILE_TEXELS, tilesOf, TileStore, type TileIndex } from '../raster/tiles';
 import { evaluateRegion, evaluateWhole16, valueAt } from '../strata/evaluate';
 import { Evaluator, type StrataSource } from '../strata/evaluator';
@@ -230,7 +239,7 @@ describe('groups, masks, adjustments and echoes', () => {
       { ...newCoatLayer('a', 'A', grey(0.9)), mask: { id: 'm', on: true } },
       { ...newCoatLayer('b', 'B', { roughness: [0.1] }), mask: { id: 'm', on: true } },
     );
-    const masks = (ground: number, invert = false) => [{ id: 'm', name: 'M', ground, invert }];
+    const masks = (ground: number, invert = false) => [newMask('m', 'M', ground, { invert })];
     const shown = (m: ReturnType<typeof masks>) => {
       const s = { ...source, sheet: { ...source.sheet, masks: m } };
       return [at(s, 'base-colour')[0], at(s, 'roughness')[0]].map((v) => Math.round(v * 1000) / 1000);

@@ -105,21 +105,22 @@ describe('adjustments', () => {
   });
 
   test('colour is blurred in linear light: half white and half black is the grey of half the light', () => {
-    const [first, x, y] = FILTERS.blur.passes!({ type: 'blur', sigma: 40 });
+    const [first, x, y] = FILTERS.blur.passes!({ type: 'blur', sigma: 40 }, { width: 8, height: 8 });
     const width = 8 + 2 * x.rx;
     const window = new Float32Array(width * 8 * 4).fill(1);
     for (let row = 0; row < 8; row++)
       for (let i = 0; i < width / 2; i++) for (let c = 0; c < 3; c++) window[c * width * 8 + row * width + i] = 0;
+    const where = { x: 0, y: 0, sheet: { width: 8, height: 8, wrapU: false, wrapV: false }, aux: null };
     const linear = new Float32Array(window.length);
-    first.run(window, width, 8, 'colour', linear, true);
+    first.run(window, width, 8, 'colour', linear, true, where);
     const across = new Float32Array(8 * 8 * 4);
-    x.run(linear, 8, 8, 'colour', across, true);
+    x.run(linear, 8, 8, 'colour', across, true, where);
     // Rows are all alike: the second pass over copies of one of them only encodes.
     const tall = new Float32Array(8 * (8 + 2 * y.ry) * 4);
     for (let p = 0; p < 4; p++)
       for (let r = 0; r < 8 + 2 * y.ry; r++) tall.set(across.subarray(p * 64, p * 64 + 8), p * 8 * (8 + 2 * y.ry) + r * 8);
     const out = new Float32Array(8 * 8 * 4);
-    y.run(tall, 8, 8, 'colour', out, true);
+    y.run(tall, 8, 8, 'colour', out, true, where);
     expect(srgbToLinear((out[3] + out[4]) / 2)).toBeCloseTo(0.5, 2);
     expect(out[3]).toBeCloseTo(linearToSrgb(0.5), 1);
     expect(out[3 * 64]).toBe(1);

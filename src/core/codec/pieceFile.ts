@@ -4,7 +4,8 @@
  *   model.glb                      the mesh, for model pieces
  *   planes/<layer id>/<map>.png    painted pixels, 16 bit, the sheet's size: RGBA for colours and normals,
  *                                  grey + alpha (value + coverage) for the other maps
- *   planes/<mask id>/mask.png      the paint of a mask: grey + alpha
+ *   planes/<step id>/mask.png      the paint of a mask's step: grey + alpha
+ *   planes/<picture id>/picture.png   a picture that is placed: RGBA, its own size
  *   thumbnail.png                  optional
  * See docs/piece-file.md.
  */
@@ -33,15 +34,13 @@ export function writePieceFile(bundle: PieceBundle, progress?: Progress): Uint8A
   const files: [string, Uint8Array][] = [['piece.json', new TextEncoder().encode(JSON.stringify(bundle.piece, null, 1))]];
   if (bundle.modelGlb) files.push(['model.glb', bundle.modelGlb]);
   const planes = bundle.piece.sheets.flatMap((sheet) =>
-    planesOfSheet(sheet)
-      .filter(({ key }) => bundle.store.tilesOf(key).size > 0)
-      .map((plane) => ({ sheet, ...plane })),
+    planesOfSheet(sheet).filter(({ key }) => bundle.store.tilesOf(key).size > 0),
   );
-  planes.forEach(({ sheet, owner, key, map }, n) => {
+  planes.forEach(({ owner, key, map, width, height }, n) => {
     progress?.(n, planes.length, `${owner.name}, ${map}`);
     const channels = storedChannels(map);
-    const data = pictureFromTiles(bundle.store.tilesOf(key), sheet.width, sheet.height, channels);
-    const png = encodePng({ width: sheet.width, height: sheet.height, channels, bits: 16, data });
+    const data = pictureFromTiles(bundle.store.tilesOf(key), width, height, channels);
+    const png = encodePng({ width, height, channels, bits: 16, data });
     files.push([`planes/${key}.png`, png]);
   });
   if (bundle.thumbnailPng) files.push(['thumbnail.png', bundle.thumbnailPng]);
@@ -74,9 +73,7 @@ function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
   const modelGlb = files.get('model.glb') ?? null;
   if (piece.kind === 'model' && !modelGlb) throw new PieceFileError(`${name} lacks its model.glb: export the piece again.`);
   const store = new TileStore();
-  const places = new Map(
-    piece.sheets.flatMap((sheet) => planesOfSheet(sheet).map((plane) => [plane.key, { sheet, ...plane }] as const)),
-  );
+  const places = new Map(piece.sheets.flatMap((sheet) => planesOfSheet(sheet).map((plane) => [plane.key, plane] as const)));
   for (const [path, content] of files) {
     const match = /^planes\/(.+)\.png$/.exec(path);
     if (!match) continue;
@@ -85,11 +82,11 @@ function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
       throw new PieceFileError(
         `${name} holds "${path}", which belongs to no painted layer, coat or mask: export the piece again.`,
       );
-    const { sheet, map } = place;
+    const { map, width, height } = place;
     const channels = storedChannels(map);
     // A picture of another size is fitted to its sheet, so that files can be put together by hand.
-    const pixels = fitPicture(decodePng(content, `"${path}"`), sheet.width, sheet.height, channels, mapKind(map) === 'colour');
-    for (const [tile, data] of tilesFromPicture(pixels, sheet.width, sheet.height, channels))
+    const pixels = fitPicture(decodePng(content, `"${path}"`), width, height, channels, mapKind(map) === 'colour');
+    for (const [tile, data] of tilesFromPicture(pixels, width, height, channels))
       store.set(place.key, tile, { data, hash: null });
   }
   return { piece, store, modelGlb, thumbnailPng: files.get('thumbnail.png') ?? null };

@@ -13,6 +13,7 @@ import type { Model } from '../mesh/model';
 import { planeModel } from '../mesh/plane';
 import { buildSurfaceMap, coveredTexels, type SurfaceMap } from '../mesh/surfaceMap';
 import { writeGlb, type MaterialPictures } from '../mesh/writeGlb';
+import { attachSurfaces } from '../piece/surfaces';
 import { marginSources } from '../raster/gutter';
 import { resample } from '../raster/resample';
 import { TILE, type TileStore } from '../raster/tiles';
@@ -36,6 +37,7 @@ export interface RenderSettings extends Pick<DispatchOptions, 'bits' | 'normalY'
 
 /** One delivered picture. Grey for value maps, RGB for colour, normal and the packed map. */
 export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMap, settings: RenderSettings): Picture {
+  if (context.model && context.piece.model) attachSurfaces(context.store, context.model, context.piece.model.uvSet);
   const sources = marginsFor(context, sheet, settings);
   if (map === 'normal') return renderNormal(context, sheet, settings, sources);
   if (map === 'orm') {

@@ -3,7 +3,17 @@
  * brings the document back, byte for byte. Pixels travel beside an edit as tile changes (raster/tiles.ts).
  */
 import { z } from 'zod';
-import { findSheet, layerSchema, maskSchema, pieceSchema, type Layer, type Mask, type Piece, type Sheet } from './schema';
+import {
+  findSheet,
+  layerSchema,
+  maskOfStep,
+  maskSchema,
+  pieceSchema,
+  type Layer,
+  type Mask,
+  type Piece,
+  type Sheet,
+} from './schema';
 import { arranged, arrangementOf } from './tree';
 
 const index = z.number().int().min(0);
@@ -183,7 +193,9 @@ export function batch(edits: readonly Edit[]): Edit {
 /** What the trail says about an edit. */
 export function describeEdit(edit: Edit, piece: Piece): string {
   const layerName = (id: string) =>
-    piece.sheets.flatMap((s) => [...s.layers, ...s.masks]).find((l) => l.id === id)?.name ?? 'a layer';
+    piece.sheets.flatMap((s) => [...s.layers, ...s.masks]).find((l) => l.id === id)?.name ??
+    piece.sheets.map((s) => maskOfStep(s, id)).find((m) => m)?.name ??
+    'a layer';
   switch (edit.type) {
     case 'batch':
       return edit.edits.length ? describeEdit(edit.edits[0], piece) : 'Nothing';

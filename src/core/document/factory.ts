@@ -1,7 +1,7 @@
 /** New records with sensible defaults. Ids come from the caller: the core has no randomness of its own. */
 import type { Filter } from '../strata/filters';
 import { mapInfo, START_MAPS, type MapId } from './maps';
-import { DOCUMENT_VERSION, type Cell, type Layer, type Piece, type Sheet } from './schema';
+import { DOCUMENT_VERSION, echoSchema, paintStep, type Cell, type Layer, type Mask, type Piece, type Sheet } from './schema';
 
 function newLayer(id: string, kind: Layer['kind'], name: string): Layer {
   return {
@@ -20,6 +20,8 @@ function newLayer(id: string, kind: Layer['kind'], name: string): Layer {
     passThrough: false,
     filter: null,
     echo: null,
+    source: null,
+    placement: null,
   };
 }
 
@@ -54,7 +56,12 @@ export function newAdjustLayer(id: string, name: string, filter: Filter, maps: r
 
 /** Repeats `of` in another map. */
 export function newEchoLayer(id: string, name: string, of: string, from: MapId, to: readonly MapId[]): Layer {
-  return { ...newLayer(id, 'echo', name), cells: cellsOn(to), echo: { of, from, members: {}, filters: [] } };
+  return { ...newLayer(id, 'echo', name), cells: cellsOn(to), echo: echoSchema.parse({ of, from }) };
+}
+
+/** A mask to paint on: its ground, and one painted step. */
+export function newMask(id: string, name: string, ground: number, over: Partial<Mask> = {}): Mask {
+  return { id, name, ground, invert: false, steps: [paintStep(id)], ...over };
 }
 
 export function newSheet(id: string, name: string, width: number, height: number, over: Partial<Sheet> = {}): Sheet {
@@ -70,9 +77,11 @@ export function newSheet(id: string, name: string, width: number, height: number
     maps: [...START_MAPS],
     ownMaps: [],
     heightSpan: 0.016,
+    normalKernel: 3,
     preview: { alpha: 1, doubleSided: false },
     layers: [],
     masks: [],
+    pictures: [],
     ...over,
   };
 }

@@ -2,6 +2,9 @@
 import { z } from 'zod';
 import { BLEND_IDS } from '../colour/blend';
 import { filterSchema } from '../strata/filters';
+import { greySchema } from '../strata/grey';
+import { placementSchema } from '../strata/placement';
+import { madeSchema } from '../strata/sources';
 import { isMapId, valueChannels, type MapId } from './maps';
 
 /** Limits are explicit so that a hostile file is refused with a sentence, not by running out of memory. */
@@ -17,6 +20,11 @@ export const LIMITS = {
   maxNote: 2000,
   maxPalette: 256,
   maxFilters: 8,
+  maxSteps: 24,
+  maxPictures: 256,
+  /** Pictures larger than this are made smaller when they come in. */
+  maxPictureSide: 4096,
+  maxStops: 16,
 } as const;
 
 export const unit = z.number().min(0).max(1);
@@ -30,12 +38,30 @@ export const nameSchema = z
   // Names become file names on the way out, and slashes would become folders.
   .refine((s) => !/[/\\\u0000-\u001f]/.test(s), 'A name cannot contain slashes or control characters.');
 
+/** How a picture of the sheet is used: which one, which number of it where one is needed, how far it is made neutral grey. */
+export const pictureUseSchema = z.object({
+  picture: id,
+  take: greySchema.default('luminance'),
+  neutral: unit.default(0),
+});
+export type PictureUse = z.infer<typeof pictureUseSchema>;
+
 export const cellSchema = z.object({
   on: z.boolean(),
   /** What a coat lays down: colour in the sRGB curve, a direction, or one value. Painted layers have none. */
   value: z.array(unit).min(1).max(3).optional(),
   /** Name of the picture that a coat lays down instead of its value; its pixels are a plane like paint. */
   picture: nameSchema.optional(),
+  /** A picture that lies where the layer's placement puts it. */
+  placed: pictureUseSchema.optional(),
+  /** What the layer's source becomes where it is 0; `value` is where it is 1. Without it the source does not reach this map. */
+  low: z.array(unit).min(1).max(3).optional(),
+  /** Colours: what the source becomes, by rising place; in place of `low` and `value`. */
+  ramp: z
+    .array(z.object({ at: unit, colour: z.tuple([unit, unit, unit]) }))
+    .min(1)
+    .max(LIMITS.maxStops)
+    .optional(),
   /** Times the layer's; 1 if left out. */
   opacity: unit.optional(),
   /** Overrides the layer's blend mode for this map. */
@@ -55,6 +81,12 @@ export const echoSchema = z.object({
   members: z.record(id, z.number().min(0).max(2)).default({}),
   /** What is done to it on the way. */
   filters: z.array(filterSchema).max(LIMITS.maxFilters).default([]),
+  /** Colour into a value: which number of it. */
+  by: greySchema.default('luminance'),
+  /** A value into a normal: how steep (1: as the sheet's own relief) and how many texels are looked at across. */
+  relief: z
+    .object({ strength: z.number().min(-20).max(20), kernel: z.union([z.literal(3), z.literal(5), z.literal(7), z.literal(9)]) })
+    .default({ strength: 1, kernel: 3 }),
 });
 export type Echo = z.infer<typeof echoSchema>;
 
@@ -86,6 +118,10 @@ export const layerSchema = z
     filter: filterSchema.nullable().default(null),
     /** Echo layers. */
     echo: echoSchema.nullable().default(null),
+    /** Coats: a rule that spreads the cells between their `low` and their `value`. */
+    source: madeSchema.nullable().default(null),
+    /** Coats: how the source and the placed pictures lie; null: plainly over the sheet. */
+    placement: placementSchema.nullable().default(null),
   })
   .superRefine((layer, ctx) => {
     const wrong = (path: string[], message: string) => ctx.addIssue({ code: 'custom', path, message });
@@ -93,21 +129,107 @@ export const layerSchema = z
       const channels = valueChannels(map as MapId);
       if (layer.kind === 'coat' && cell?.value?.length !== channels)
         wrong(['cells', map, 'value'], `a coat on ${map} needs ${channels} number${channels > 1 ? 's' : ''}`);
+      if (cell?.low && cell.low.length !== channels)
+        wrong(['cells', map, 'low'], `the low end of a coat on ${map} needs ${channels} number${channels > 1 ? 's' : ''}`);
     }
+    if (layer.kind !== 'coat' && layer.source !== null) wrong(['source'], 'only coats have a source');
     if ((layer.kind === 'adjust') !== (layer.filter !== null)) wrong(['filter'], 'adjust layers, and only they, have a filter');
     if ((layer.kind === 'echo') !== (layer.echo !== null)) wrong(['echo'], 'echo layers, and only they, have an original');
   });
 export type Layer = z.infer<typeof layerSchema>;
 
-/** A painted mask; several layers may use one. Its paint is the plane `planeKey(id, 'mask')`. */
+/** Where a step of a mask takes its values from. Names and numbers that are not there any more count as nothing. */
+const stepSource = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('constant'), value: unit }),
+  /** Its own paint: the plane `planeKey(step.id, 'mask')`. */
+  z.object({ type: z.literal('paint') }),
+  z.object({ type: z.literal('made'), made: madeSchema, placement: placementSchema.nullable().default(null) }),
+  z.object({ type: z.literal('picture'), use: pictureUseSchema, placement: placementSchema.nullable().default(null) }),
+  /** Parts by name, islands and faces by number. */
+  z.object({ type: z.literal('parts'), names: z.array(z.string().max(200)).max(1000) }),
+  z.object({ type: z.literal('islands'), ids: z.array(z.number().int().min(0)).max(20_000) }),
+  z.object({ type: z.literal('faces'), ids: z.array(z.number().int().min(0)).max(200_000) }),
+  /** Another layer by itself: its alpha, or what it says on a map. */
+  z.object({
+    type: z.literal('layer'),
+    of: id,
+    map: mapId,
+    take: z.enum(['alpha', 'value']),
+    by: greySchema.default('luminance'),
+  }),
+  /** What lies below the layer that the mask is on. */
+  z.object({ type: z.literal('below'), map: mapId, by: greySchema.default('luminance') }),
+  /**
+   * Where the layer's own height rises above what lies below: `offset` lifts it, `contrast` hardens the contact.
+   * `line`: only a line along the contact, so wide (in height), 0: all that rises above.
+   */
+  z.object({ type: z.literal('contact'), offset: z.number().min(-1).max(1), contrast: unit, line: unit }),
+  z.object({ type: z.literal('mask'), of: id }),
+]);
+export type StepSource = z.infer<typeof stepSource>;
+
+export const STEP_BLENDS = [
+  'normal',
+  'multiply',
+  'screen',
+  'add',
+  'subtract',
+  'lighten',
+  'darken',
+  'overlay',
+  'difference',
+  'exclusion',
+  'divide',
+] as const;
+export type StepBlend = (typeof STEP_BLENDS)[number];
+
+export const stepSchema = z.object({
+  id,
+  on: z.boolean().default(true),
+  source: stepSource,
+  blend: z.enum(STEP_BLENDS).default('normal'),
+  amount: unit.default(1),
+  invert: z.boolean().default(false),
+  /** What is done to its values before they are laid over the steps below. */
+  filters: z.array(filterSchema).max(LIMITS.maxFilters).default([]),
+});
+export type Step = z.infer<typeof stepSchema>;
+
+/** A mask: steps laid over a ground, from the first to the last. Several layers may use one. */
 export const maskSchema = z.object({
   id,
   name: nameSchema,
-  /** What it is where nothing is painted: 0 hides, 1 shows. */
+  /** What it is before any step: 0 hides, 1 shows. */
   ground: unit,
   invert: z.boolean().default(false),
+  steps: z.array(stepSchema).max(LIMITS.maxSteps, `a mask has up to ${LIMITS.maxSteps} steps`).default([]),
 });
 export type Mask = z.infer<typeof maskSchema>;
 
-/** What a mask lets through where nothing is painted. */
+/** What a painted mask lets through where nothing is painted. */
 export const maskGround = ({ ground, invert }: Pick<Mask, 'ground' | 'invert'>): number => (invert ? 1 - ground : ground);
+
+/** The paint of a mask that is only painted, as version 3 had them: the step goes by the mask's own id. */
+export const paintStep = (stepId: string): Step => stepSchema.parse({ id: stepId, source: { type: 'paint' } });
+
+/** The step of a mask that strokes go to: the last painted one. */
+export const paintedStep = (mask: Pick<Mask, 'steps'>): Step | undefined => mask.steps.findLast((s) => s.source.type === 'paint');
+
+/** A picture of the sheet; its pixels are the plane `planeKey(id, 'picture')`, RGBA. */
+export const pictureSchema = z.object({
+  id,
+  name: nameSchema,
+  width: z.number().int().min(1).max(LIMITS.maxPictureSide),
+  height: z.number().int().min(1).max(LIMITS.maxPictureSide),
+  /** `srgb`: a colour; `linear`: values as they are. */
+  encoding: z.enum(['srgb', 'linear']),
+});
+export type Picture = z.infer<typeof pictureSchema>;
+
+/** Every picture that a layer or a mask uses. */
+export function picturesUsed(layers: readonly Layer[], masks: readonly Mask[]): Set<string> {
+  const out = new Set<string>();
+  for (const l of layers) for (const cell of Object.values(l.cells)) if (cell?.placed) out.add(cell.placed.picture);
+  for (const m of masks) for (const s of m.steps) if (s.source.type === 'picture') out.add(s.source.use.picture);
+  return out;
+}

@@ -6,8 +6,8 @@
 export const MAP_IDS = ['base-colour', 'height', 'roughness', 'metallic', 'normal', 'emissive', 'opacity', 'occlusion'] as const;
 export type BuiltInMap = (typeof MAP_IDS)[number];
 export type MapId = BuiltInMap | `own-${string}`;
-/** What pixel planes hold: a map of a layer, or the paint of a mask. */
-export type PlaneMap = MapId | 'mask';
+/** What pixel planes hold: a map of a layer, the paint of a mask, or a picture. */
+export type PlaneMap = MapId | 'mask' | 'picture';
 
 /** The maps that a new sheet starts with. */
 export const START_MAPS: readonly MapId[] = ['base-colour', 'height', 'roughness', 'metallic'];
@@ -138,6 +138,7 @@ export const mapGround = (map: MapId): readonly number[] => (MAPS as Record<stri
 
 /** Stored channels of a painted tile: three values + coverage, or value + coverage. */
 export function storedChannels(map: PlaneMap): 2 | 4 {
+  if (map === 'picture') return 4;
   return mapKind(map) === 'value' ? 2 : 4;
 }
 

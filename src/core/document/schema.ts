@@ -4,12 +4,25 @@
  */
 import { z } from 'zod';
 import { isMapId, type MapId, type OwnMap, type PlaneMap } from './maps';
-import { id, LIMITS, layerSchema, maskSchema, mapId, nameSchema, unit, type Layer, type Mask } from './layer';
+import {
+  id,
+  LIMITS,
+  layerSchema,
+  maskSchema,
+  mapId,
+  nameSchema,
+  picturesUsed,
+  pictureSchema,
+  unit,
+  type Layer,
+  type Mask,
+  type Picture,
+} from './layer';
 import { findCycle, strayLayer } from './tree';
 
 export * from './layer';
 
-export const DOCUMENT_VERSION = 3;
+export const DOCUMENT_VERSION = 4;
 
 const dimension = z
   .number()
@@ -41,11 +54,15 @@ export const sheetSchema = z.object({
     .default([]),
   /** Full height range (value 0 to 1) as a fraction of the sheet's width; drives the computed normal. */
   heightSpan: z.number().min(0).max(0.2),
+  /** Texels across that the slope of the height is taken from; wider is smoother. */
+  normalKernel: z.union([z.literal(3), z.literal(5), z.literal(7), z.literal(9)]).default(3),
   /** How the preview draws the material where it is see-through (glass). */
   preview: z.object({ alpha: unit, doubleSided: z.boolean() }),
   /** Bottom first; the members of a group come right before it (tree.ts). */
   layers: z.array(layerSchema).max(LIMITS.maxLayers, `a sheet holds up to ${LIMITS.maxLayers} layers`),
   masks: z.array(maskSchema).max(LIMITS.maxMasks).default([]),
+  /** Pictures that coats and masks place on the sheet. */
+  pictures: z.array(pictureSchema).max(LIMITS.maxPictures, `a sheet holds up to ${LIMITS.maxPictures} pictures`).default([]),
 });
 export type Sheet = z.infer<typeof sheetSchema>;
 
@@ -70,10 +87,16 @@ export const pieceSchema = z
     const seen = new Set<string>();
     const wrong = (message: string) => ctx.addIssue({ code: 'custom', path: ['sheets'], message });
     for (const sheet of piece.sheets) {
-      for (const key of [sheet.id, ...sheet.layers.map((l) => l.id), ...sheet.masks.map((m) => m.id)]) {
+      // The first painted step of a mask goes by the mask's own id.
+      const steps = sheet.masks.flatMap((m) => m.steps.map((s) => s.id).filter((s) => s !== m.id));
+      const ids = [sheet, ...sheet.layers, ...sheet.masks, ...sheet.pictures].map((r) => r.id);
+      for (const key of [...ids, ...steps]) {
         if (seen.has(key)) wrong(`the id "${key}" is used twice`);
         seen.add(key);
       }
+      const pictures = new Set(sheet.pictures.map((p) => p.id));
+      for (const used of picturesUsed(sheet.layers, sheet.masks))
+        if (!pictures.has(used)) wrong(`the picture "${used}" is asked for, but is not there`);
       if (new Set(sheet.maps).size !== sheet.maps.length) wrong(`"${sheet.name}" lists a map twice`);
       for (const map of sheet.maps)
         if (map.startsWith('own-') && !sheet.ownMaps.some((o) => o.id === map)) wrong(`the map "${map}" has no name`);
@@ -82,7 +105,7 @@ export const pieceSchema = z
       const masks = new Set(sheet.masks.map((m) => m.id));
       for (const l of sheet.layers)
         if (l.mask && !masks.has(l.mask.id)) wrong(`"${l.name}" asks for the mask "${l.mask.id}", which is not there`);
-      const cycle = stray ? null : findCycle(sheet.layers);
+      const cycle = stray ? null : findCycle(sheet.layers, sheet.masks);
       if (cycle) wrong(cycle);
     }
   });
@@ -110,7 +133,23 @@ const migrations: Record<number, (old: Raw) => Raw> = {
       layers: Array.isArray(s.layers) ? s.layers.map(offsetForAdd) : s.layers,
     })),
   }),
+  // Version 3 had painted masks only; what was painted is the one step of a recipe now.
+  3: (old) => ({
+    ...eachMask(old, (m) => ({ ...m, steps: m.steps ?? [{ id: m.id, source: { type: 'paint' } }] })),
+    version: 4,
+  }),
 };
+
+/** In every mask of a raw document. */
+function eachMask(old: Raw, change: (mask: Raw) => Raw): Raw {
+  return {
+    ...old,
+    sheets: (Array.isArray(old.sheets) ? old.sheets : []).map((s: Raw) => ({
+      ...s,
+      masks: Array.isArray(s.masks) ? s.masks.map((m: Raw) => (typeof m === 'object' && m ? change(m) : m)) : s.masks,
+    })),
+  };
+}
 
 function offsetForAdd(layer: Raw): Raw {
   const cells = Object.entries((layer?.cells as Record<string, Raw>) ?? {}).map(([map, cell]) => [
@@ -169,16 +208,45 @@ export function parsePlaneKey(key: string): { layerId: string; map: PlaneMap } {
   return { layerId: key.slice(0, slash), map: key.slice(slash + 1) as PlaneMap };
 }
 
-/** Every plane that belongs to a sheet: of its layers and of its masks. */
-export function planesOfSheet(sheet: Sheet): { key: string; owner: Layer | Mask; map: PlaneMap }[] {
+export interface Plane {
+  key: string;
+  owner: { id: string; name: string };
+  map: PlaneMap;
+  width: number;
+  height: number;
+}
+
+/** Every plane that belongs to a sheet: of its layers, of its masks' painted steps, and its pictures. */
+export function planesOfSheet(sheet: Sheet): Plane[] {
+  const { width, height } = sheet;
   return [
     ...sheet.layers.flatMap((owner) =>
       (owner.kind === 'painted' || owner.kind === 'coat' ? (Object.keys(owner.cells) as MapId[]) : []).map((map) => ({
         key: planeKey(owner.id, map),
         owner,
         map,
+        width,
+        height,
       })),
     ),
-    ...sheet.masks.map((owner) => ({ key: planeKey(owner.id, 'mask'), owner, map: 'mask' as const })),
+    ...sheet.masks.flatMap(({ name, steps }) =>
+      steps
+        .filter((s) => s.source.type === 'paint')
+        .map(({ id }) => ({ key: planeKey(id, 'mask'), owner: { id, name }, map: 'mask' as const, width, height })),
+    ),
+    ...sheet.pictures.map((p) => ({
+      key: planeKey(p.id, 'picture'),
+      owner: p,
+      map: 'picture' as const,
+      width: p.width,
+      height: p.height,
+    })),
   ];
 }
+
+export const findPicture = (sheet: Pick<Sheet, 'pictures'>, pictureId: string): Picture | undefined =>
+  sheet.pictures.find((p) => p.id === pictureId);
+
+/** The mask that a painted step belongs to. */
+export const maskOfStep = (sheet: Sheet, stepId: string): Mask | undefined =>
+  sheet.masks.find((m) => m.steps.some((s) => s.id === stepId && s.source.type === 'paint'));

@@ -2,9 +2,9 @@
  * Layers as a tree, kept as one list: bottom first, the members of a group right before the group itself (post
  * order). Read from the end it is the table as the artist sees it: each group, then its members, top first.
  */
-import { LIMITS, type Layer } from './layer';
+import { LIMITS, type Layer, type Mask } from './layer';
 
-type Node = Pick<Layer, 'id' | 'parent' | 'kind' | 'name' | 'echo'>;
+type Node = Pick<Layer, 'id' | 'parent' | 'kind' | 'name' | 'echo'> & { mask?: Layer['mask'] };
 
 /** First index of the block that ends at `index`: a group with all in it, or a single layer. */
 export function blockStart(layers: readonly Node[], index: number): number {
@@ -51,18 +51,47 @@ export function strayLayer(layers: readonly Node[]): string | null {
   return null;
 }
 
-/** An echo that would show itself, as a sentence's end; null if there is none. An original that is gone is no cycle. */
-export function findCycle(layers: readonly Node[]): string | null {
-  if (!layers.some((l) => l.kind === 'echo')) return null;
+/** What would be made from itself (an echo, a mask), as a sentence's end; null if nothing. What is gone is no cycle. */
+export function findCycle(layers: readonly Node[], masks: readonly Mask[] = []): string | null {
+  const asking = masks.filter((m) => m.steps.some((s) => ['layer', 'below', 'contact', 'mask'].includes(s.source.type)));
+  if (asking.length === 0 && !layers.some((l) => l.kind === 'echo')) return null;
   const byId = new Map(layers.map((l) => [l.id, l]));
+  const maskById = new Map(asking.map((m) => [m.id, m]));
   const members = new Map<string, Node[]>();
   for (const l of layers) if (l.parent) members.set(l.parent, [...(members.get(l.parent) ?? []), l]);
+
+  /** Layers that a mask on `node` looks at. Masks among themselves: a mask that is met again ends the walk with its name. */
+  const seenBy = (node: Node, mask: Mask, path: readonly string[]): Node[] | string => {
+    if (path.includes(mask.id)) return mask.name;
+    const out: Node[] = [];
+    for (const { source } of mask.steps) {
+      if (source.type === 'layer') out.push(...[byId.get(source.of)].filter((n) => n !== undefined));
+      if (source.type === 'below' || source.type === 'contact') {
+        const at = layers.indexOf(node);
+        if (at >= 0) out.push(...layers.slice(0, blockStart(layers, at)));
+      }
+      const linked = source.type === 'mask' ? maskById.get(source.of) : undefined;
+      if (linked) {
+        const more = seenBy(node, linked, [...path, mask.id]);
+        if (typeof more === 'string') return more;
+        out.push(...more);
+      }
+    }
+    return out;
+  };
+  for (const m of asking) {
+    const fault = seenBy(layers[0] ?? { id: '', parent: null, kind: 'coat', name: '', echo: null }, m, []);
+    if (typeof fault === 'string') return `"${fault}" would be made from itself`;
+  }
+
   const state = new Map<string, 'open' | 'done'>();
   const visit = (node: Node): string | null => {
     if (state.get(node.id) === 'done') return null;
     if (state.get(node.id) === 'open') return node.name;
     state.set(node.id, 'open');
-    const next = node.kind === 'echo' ? [byId.get(node.echo!.of)] : (members.get(node.id) ?? []);
+    const next: (Node | undefined)[] = node.kind === 'echo' ? [byId.get(node.echo!.of)] : [...(members.get(node.id) ?? [])];
+    const mask = node.mask ? maskById.get(node.mask.id) : undefined;
+    if (mask) next.push(...(seenBy(node, mask, []) as Node[]));
     for (const n of next) {
       const found = n && visit(n);
       if (found) return found;
@@ -72,7 +101,7 @@ export function findCycle(layers: readonly Node[]): string | null {
   };
   for (const l of layers) {
     const found = visit(l);
-    if (found) return `"${found}" would echo itself`;
+    if (found) return asking.length ? `"${found}" would be made from itself` : `"${found}" would echo itself`;
   }
   return null;
 }

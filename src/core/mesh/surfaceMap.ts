@@ -3,7 +3,7 @@
  * mesh and size. Texels in the gutter get the place that lies where the nearest triangle's plane goes on, so
  * a dab runs over the edge of an island without knowing that there is one.
  */
-import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../raster/tiles';
+import { sharedBytes, TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../raster/tiles';
 import type { Model } from './model';
 import type { Islands } from './topology';
 
@@ -149,9 +149,9 @@ class Grid {
       tile = {
         x: tx,
         y: ty,
-        position: new Float32Array(TILE_TEXELS * 3).fill(NaN),
-        normal: new Int8Array(TILE_TEXELS * 3),
-        face: new Int32Array(TILE_TEXELS).fill(-1),
+        position: new Float32Array(sharedBytes(TILE_TEXELS * 12)).fill(NaN),
+        normal: new Int8Array(sharedBytes(TILE_TEXELS * 3)),
+        face: new Int32Array(sharedBytes(TILE_TEXELS * 4)).fill(-1),
         blockBounds: new Float32Array(BLOCKS_PER_TILE * 6),
         bounds: new Float32Array(6),
       };

@@ -3,6 +3,8 @@ import { findSheet, type Piece, type Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
 import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
 import { SurfaceQuery } from '../mesh/surfaceQuery';
+import type { TileStore } from '../raster/tiles';
+import { surfaceData, type Surface } from '../strata/surface';
 import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
 
 export interface SheetSurface {
@@ -41,7 +43,26 @@ export class PieceSurfaces {
     return { map, query: this.query, islands: this.islands };
   }
 
+  private known = new WeakMap<SurfaceMap, Surface>();
+
+  /** What the strata know of the model under a sheet. */
+  dataFor(sheet: Sheet): Surface | null {
+    const map = this.forSheet(sheet)?.map;
+    if (!map) return null;
+    let data = this.known.get(map);
+    if (!data) this.known.set(map, (data = surfaceData(map, this.model, this.islands)));
+    return data;
+  }
+
   mapsBySheet(piece: Piece): Map<string, SurfaceMap> {
     return new Map([...this.maps].filter(([id]) => findSheet(piece, id)));
   }
+}
+
+/** Lets the strata in a store see the model. Does nothing where that is so already. */
+export function attachSurfaces(store: TileStore, model: Model, uvSet: number, ready?: PieceSurfaces): void {
+  if (store.surfaceOf) return;
+  // Made when something asks: most documents never do.
+  let surfaces = ready ?? null;
+  store.surfaceOf = (sheet) => (surfaces ??= new PieceSurfaces(model, uvSet)).dataFor(sheet);
 }

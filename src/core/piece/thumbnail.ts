@@ -12,7 +12,7 @@ import { valueAt } from '../strata/evaluate';
 import { Evaluator } from '../strata/evaluator';
 import { TileCache } from '../strata/tileCache';
 import { normalRegion } from '../strata/displayPlanes';
-import { PieceSurfaces } from './surfaces';
+import { attachSurfaces, PieceSurfaces } from './surfaces';
 
 export const THUMBNAIL = { width: 320, height: 240 } as const;
 /** Plaster grey of the interface, linear. */
@@ -103,6 +103,7 @@ export function canvasThumbnail(piece: Piece, store: TileStore): Uint8Array {
 export function modelThumbnail(piece: Piece, store: TileStore, model: Model): Uint8Array {
   const { width, height } = THUMBNAIL;
   const surfaces = new PieceSurfaces(model, piece.model!.uvSet);
+  attachSurfaces(store, model, piece.model!.uvSet, surfaces);
   const uv = model.uvs[piece.model!.uvSet];
   const { min, max, diagonal } = boundsOf(model.positions);
   const centre = min.map((v, k) => (v + max[k]) / 2) as Vec;

@@ -7,7 +7,8 @@
  * Tiles at the right and bottom border of a sheet are whole; the texels beyond the border stay zero.
  */
 import { storedChannels } from '../document/maps';
-import { parsePlaneKey } from '../document/schema';
+import { parsePlaneKey, type Sheet } from '../document/schema';
+import type { Surface } from '../strata/surface';
 
 export const TILE = 128;
 export const TILE_TEXELS = TILE * TILE;
@@ -50,6 +51,11 @@ export function newTexels(length: number): Uint16Array<ArrayBuffer> {
   return new Uint16Array(length);
 }
 
+/** Memory for what several threads read: shared where that is possible. */
+export function sharedBytes(length: number): ArrayBuffer {
+  return (shared ? new SharedArrayBuffer(length) : new ArrayBuffer(length)) as ArrayBuffer;
+}
+
 let lastStamp = 0;
 /** A number that is this state's alone within this thread: what caches go by. */
 export function stampOf(version: TileVersion): number {
@@ -71,6 +77,8 @@ export interface TileChange {
 
 /** The painted planes of a piece. Keys are `planeKey(layerId, map)`. */
 export class TileStore {
+  /** The model under a sheet, for what hangs on places in space; null on canvases and where no model is at hand. */
+  surfaceOf: ((sheet: Sheet) => Surface | null) | null = null;
   private planes = new Map<string, Map<TileIndex, TileVersion>>();
 
   get(plane: string, tile: TileIndex): TileVersion | null {
@@ -117,6 +125,7 @@ export class TileStore {
 
   clone(): TileStore {
     const copy = new TileStore();
+    copy.surfaceOf = this.surfaceOf;
     for (const [key, tiles] of this.planes) copy.planes.set(key, new Map(tiles));
     return copy;
   }

@@ -2,7 +2,7 @@
 import { planeKey, type Sheet } from '../document/schema';
 import { tileIndex, tilesAcross, tileX, tileY, type TileIndex } from '../raster/tiles';
 import type { Look, PlaneId } from './displayPlanes';
-import { PLANES } from './displayPlanes';
+import { maskOf, PLANES } from './displayPlanes';
 import type { Evaluator } from './evaluator';
 import { programOf, reachOf, type Scope } from './program';
 import { mixSignature, textSignature, type Signature } from './signature';
@@ -21,20 +21,25 @@ export function dependenceOf(scope: Scope): Dependence {
   const planes = new Set<string>();
   let reach = 0;
   let inner = 0;
+  const take = (other: Scope, around = 0) => {
+    const below = dependenceOf(other);
+    below.planes.forEach((p) => planes.add(p));
+    inner = Math.max(inner, below.reach + around);
+  };
   for (const op of scope.ops) {
-    if (op.mask) planes.add(op.mask.plane);
+    if (op.mask?.painted) planes.add(op.mask.painted.plane);
+    else if (op.mask) take(op.mask.scope);
     if (op.type === 'adjust' && op.passes) {
-      const { rx, ry } = reachOf(op.passes);
-      reach += Math.max(rx, ry);
+      const { rx, ry, dx, dy } = reachOf(op.passes);
+      reach += Math.max(rx + Math.abs(dx), ry + Math.abs(dy));
+      if (op.aux) take(op.aux);
     }
     if (op.type !== 'blend') continue;
     const { source } = op;
     if (source.type === 'paint') planes.add(source.plane);
-    else if (source.type !== 'value') {
-      const below = dependenceOf(source.scope);
-      below.planes.forEach((p) => planes.add(p));
-      inner = Math.max(inner, below.reach);
-    }
+    else if (source.type === 'picture') planes.add(planeKey(source.picture.id, 'picture'));
+    else if (source.type === 'relief') take(source.scope, (source.kernel - 1) / 2);
+    else if ('scope' in source) take(source.scope);
   }
   known.set(scope, (found = { planes, reach: reach + inner }));
   return found;
@@ -53,18 +58,15 @@ export function planeSignature(
     return evaluator.signature(scope, scope.ops.length, t);
   };
   if (plane === 'normal') {
-    let out = mixSignature(of('normal', tile), textSignature(String(sheet.heightSpan)));
+    let out = mixSignature(of('normal', tile), textSignature(`${sheet.heightSpan} ${sheet.normalKernel}`));
     for (const near of neighbours(sheet, tile)) out = mixSignature(out, of('height', near));
     return out;
   }
   if (plane !== 'view') return PLANES[plane].maps.reduce((s, map) => mixSignature(s, of(map, tile)), 1);
   if (!look) return 0;
   if (look.kind === 'map') return mixSignature(of(look.map, tile), 2);
-  const mask = sheet.masks.find((m) => m.id === look.maskId);
-  return mixSignature(
-    textSignature(mask ? `${mask.id} ${mask.ground} ${mask.invert}` : 'none'),
-    evaluator.stamp(planeKey(look.maskId, 'mask'), tile),
-  );
+  const use = maskOf(sheet, look.maskId, look.layerId);
+  return use ? evaluator.maskSignature(use, tile) : 3;
 }
 
 /** The tile and the eight around it; beyond the border only where the sheet wraps. */

@@ -14,7 +14,7 @@ import type { MipLevel, Rect } from '../raster/mips';
 import { normalsFromField } from '../raster/normal';
 import { TILE, tileX, tileY, type TileIndex } from '../raster/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
-import { maskUse, programOf } from './program';
+import { programOf, programOfMask, type MaskUse } from './program';
 import type { TileValue } from './tileCache';
 import { gather } from './window';
 
@@ -24,13 +24,13 @@ export type PlaneId = (typeof PLANE_IDS)[number];
 export const PLANES: Record<PlaneId, { encoding: 'srgb' | 'linear'; maps: readonly MapId[]; halo: number }> = {
   colour: { encoding: 'srgb', maps: ['base-colour', 'opacity'], halo: 0 },
   surface: { encoding: 'linear', maps: ['occlusion', 'roughness', 'metallic', 'height'], halo: 0 },
-  normal: { encoding: 'linear', maps: ['height', 'normal'], halo: 1 },
+  normal: { encoding: 'linear', maps: ['height', 'normal'], halo: 4 },
   emissive: { encoding: 'srgb', maps: ['emissive'], halo: 0 },
   view: { encoding: 'linear', maps: [], halo: 0 },
 };
 
 /** Something looked at by itself. */
-export type Look = { kind: 'map'; map: MapId } | { kind: 'mask'; maskId: string };
+export type Look = { kind: 'map'; map: MapId } | { kind: 'mask'; maskId: string; layerId: string | null };
 
 /** The planes that a sheet needs. */
 export function planesFor(sheet: Sheet, look: Look | null): PlaneId[] {
@@ -69,7 +69,17 @@ export function renderPlane(
   else if (look?.kind === 'map') {
     put(look.map, 0);
     fillChannel(level, tile, rect, 3, 255);
-  } else if (look) putMask(evaluator, sheet, look.maskId, tile, rect, level);
+  } else if (look) putMask(evaluator, sheet, look, tile, rect, level);
+}
+
+const looked = new WeakMap<Sheet, Map<string, MaskUse | null>>();
+
+/** A mask as the layer uses it, compiled once for each state of a sheet. */
+export function maskOf(sheet: Sheet, maskId: string, layerId: string | null): MaskUse | null {
+  const known = looked.get(sheet) ?? looked.set(sheet, new Map()).get(sheet)!;
+  const key = `${maskId} ${layerId}`;
+  if (!known.has(key)) known.set(key, programOfMask(sheet, maskId, layerId));
+  return known.get(key)!;
 }
 
 /** Calls with the offset of each row in the level and its length; what lies beyond the sheet is left out. */
@@ -121,9 +131,15 @@ function putMap(
   });
 }
 
-function putMask(evaluator: Evaluator, sheet: Sheet, maskId: string, tile: TileIndex, rect: Rect, level: MipLevel): void {
-  const mask = sheet.masks.find((m) => m.id === maskId);
-  evaluator.maskRect(mask ? maskUse(mask) : null, tile, rect, (value) => {
+function putMask(
+  evaluator: Evaluator,
+  sheet: Sheet,
+  { maskId, layerId }: Extract<Look, { kind: 'mask' }>,
+  tile: TileIndex,
+  rect: Rect,
+  level: MipLevel,
+): void {
+  evaluator.maskRect(maskOf(sheet, maskId, layerId), tile, rect, (value) => {
     for (let c = 0; c < 3; c++)
       if (typeof value === 'number') fillChannel(level, tile, rect, c, value * 255 + 0.5);
       else
@@ -162,8 +178,12 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
     return value;
   };
   const mark = kernels.mark();
-  const field = kernels.floats((rect.width + 2) * (rect.height + 2));
-  gather(sheet, { x: rect.x - 1, y: rect.y - 1, width: rect.width + 2, height: rect.height + 2 }, 1, tileAt, field);
+  const r = (sheet.normalKernel - 1) / 2;
+  // The kernel takes four texels at a time.
+  const wide = (rect.width + 3) & ~3;
+  const [width, height] = [wide + 2 * r, rect.height + 2 * r];
+  const field = kernels.floats(width * height);
+  gather(sheet, { x: rect.x - r, y: rect.y - r, width, height }, 1, tileAt, field);
   const values = [...seen.values()];
   const first = values[0];
   if (first.uniform && values.every((v) => v.uniform && v.uniform[0] === first.uniform[0]))
@@ -174,7 +194,15 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
   else {
     const scale = heightScaleTexels(sheet);
     for (let i = 0; i < field.length; i++) field[i] *= scale;
-    normalsFromField(field, rect.width, rect.height, out);
+    const n = wide * rect.height;
+    const planes = kernels.floats(n * 3);
+    normalsFromField(field, wide, rect.height, sheet.normalKernel, planes);
+    for (let y = 0, o = 0; y < rect.height; y++)
+      for (let i = y * wide; i < y * wide + rect.width; i++, o += 3) {
+        out[o] = planes[i];
+        out[o + 1] = planes[n + i];
+        out[o + 2] = planes[2 * n + i];
+      }
   }
   kernels.release(mark);
   if (sheet.maps.includes('normal')) layNormalMap(evaluator, sheet, rect, out);

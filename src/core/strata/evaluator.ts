@@ -11,6 +11,7 @@ import { composite, SEPARABLE_BLENDS, type BlendId, type WholeBlend } from '../c
 import { maskGround, type Sheet } from '../document/schema';
 import { kernels } from '../../kernels';
 import type { Rect } from '../raster/mips';
+import { normalsFromField, type NormalKernel } from '../raster/normal';
 import {
   stampOf,
   TILE,
@@ -23,9 +24,13 @@ import {
   type TileStore,
 } from '../raster/tiles';
 import { FILTERS } from './filters';
+import { rampAt } from './filters/ramp';
+import { madeTile } from './made';
+import { pictureData, pictureStamp, pictureTile } from './picture';
 import { blendWhole, convert, lerpStraight, storedRect, toPlanes, type State } from './planes';
-import { reachOf, type MaskUse, type Op, type Scope } from './program';
-import { mixSignature, type Signature } from './signature';
+import { reachOf, type MaskUse, type Op, type Reach, type Scope, type Source } from './program';
+import { mixSignature, textSignature, type Signature } from './signature';
+import type { Surface } from './surface';
 import { TileCache, type TileValue } from './tileCache';
 import { gather, tilesBetween } from './window';
 
@@ -54,6 +59,10 @@ export class Evaluator {
   private signatures = new Map<Scope, Map<TileIndex, Signature[]>>();
   private readonly across: number;
   private readonly down: number;
+  /** Size and wrapping of the sheet, for what hangs on the place. */
+  private readonly extent: Signature;
+  private model: Surface | null | undefined;
+  private pictures = new Map<string, Signature>();
 
   constructor(source: StrataSource) {
     this.sheet = source.sheet;
@@ -62,6 +71,14 @@ export class Evaluator {
     this.hot = source.hot ?? null;
     this.across = tilesAcross(this.sheet.width);
     this.down = tilesAcross(this.sheet.height);
+    const { width, height, wrapU, wrapV } = this.sheet;
+    this.extent = textSignature(`${width} ${height} ${wrapU} ${wrapV}`);
+  }
+
+  /** The model under the sheet; null on a canvas. */
+  private get surface(): Surface | null {
+    if (this.model === undefined) this.model = this.store.surfaceOf?.(this.sheet) ?? null;
+    return this.model;
   }
 
   /** A whole tile of a scope, through the cache. */
@@ -99,6 +116,11 @@ export class Evaluator {
     kernels.release(mark);
   }
 
+  /** What a mask looks like on a tile. */
+  maskSignature(use: MaskUse, tile: TileIndex): Signature {
+    return mixSignature(this.maskPart(use, tile), textSignature(JSON.stringify(use.painted)));
+  }
+
   // ── Signatures ───────────────────────────────────────────────────────────────────────────────────────
 
   signature(scope: Scope, n: number, tile: TileIndex): Signature {
@@ -116,29 +138,75 @@ export class Evaluator {
   /** What an operation takes from the tile beside its parameters; NOTHING: it changes nothing here. */
   private part(scope: Scope, i: number, tile: TileIndex): Signature {
     const op = scope.ops[i];
-    const painted = op.mask ? this.stamp(op.mask.plane, tile) : 1;
-    if (op.mask && painted === NOTHING && maskGround(op.mask) === 0 && op.type !== 'restore') return NOTHING;
-    const mask = painted === NOTHING ? UNPAINTED : painted;
+    const mask = op.mask ? this.maskPart(op.mask, tile) : 1;
+    if (mask === NOTHING && op.type !== 'restore') return NOTHING;
     switch (op.type) {
       case 'blend': {
-        const { source } = op;
-        if (source.type === 'value') return mask;
-        const below =
-          source.type === 'paint' ? this.stamp(source.plane, tile) : this.signature(source.scope, source.scope.ops.length, tile);
-        // A scope in which nothing lies here has its own key only.
-        if (below === NOTHING || (source.type !== 'paint' && below === source.scope.key)) return NOTHING;
-        return mixSignature(below, mask);
+        if (op.source.type === 'value') return mask;
+        const below = this.sourcePart(op.source, tile);
+        return below === NOTHING ? NOTHING : mixSignature(below, mask);
       }
       case 'adjust': {
         if (!op.passes) return mask;
         // With the tile itself: two tiles of a narrow sheet can have the same neighbours, but on other sides.
         let all = mixSignature(mask, tile);
-        for (const near of this.around(tile, reachOf(op.passes))) all = mixSignature(all, this.signature(scope, i, near));
+        for (const near of this.around(tile, reachOf(op.passes))) {
+          all = mixSignature(all, this.signature(scope, i, near));
+          if (op.aux) all = mixSignature(all, this.signature(op.aux, op.aux.ops.length, near));
+        }
         return all;
       }
       default:
         return mask;
     }
+  }
+
+  /** NOTHING: it hides all of the tile. */
+  private maskPart({ painted, scope }: MaskUse, tile: TileIndex): Signature {
+    if (!painted) return this.signature(scope, scope.ops.length, tile);
+    const stamp = this.stamp(painted.plane, tile);
+    if (stamp !== NOTHING) return stamp;
+    return maskGround(painted) === 0 ? NOTHING : UNPAINTED;
+  }
+
+  private sourcePart(source: Source, tile: TileIndex): Signature {
+    switch (source.type) {
+      case 'paint':
+        return this.stamp(source.plane, tile);
+      case 'value':
+        return 1;
+      case 'scope':
+      case 'converted': {
+        const { scope } = source;
+        const below = this.signature(scope, scope.ops.length, tile);
+        // A scope over nothing in which nothing lies here has its own key only.
+        return scope.ground === null && below === scope.key ? NOTHING : below;
+      }
+      case 'alpha':
+        return this.signature(source.scope, source.scope.ops.length, tile);
+      case 'relief':
+        return this.around(tile, reliefReach(source.kernel)).reduce<Signature>(
+          (all, near) => mixSignature(all, this.signature(source.scope, source.scope.ops.length, near)),
+          mixSignature(tile, textSignature(String(this.sheet.heightSpan * this.sheet.width))),
+        );
+      case 'made':
+        return mixSignature(this.placePart(tile), 1);
+      case 'picture':
+        return mixSignature(this.placePart(tile), this.pictureStamp(source.picture.id));
+      case 'region':
+        return this.surface ? this.placePart(tile) : NOTHING;
+    }
+  }
+
+  /** What hangs on the place: which tile of which sheet over which model. */
+  private placePart(tile: TileIndex): Signature {
+    return mixSignature(mixSignature(this.extent, tile), this.surface?.stamp ?? 2);
+  }
+
+  private pictureStamp(id: string): Signature {
+    let stamp = this.pictures.get(id);
+    if (stamp === undefined) this.pictures.set(id, (stamp = pictureStamp(this.store, id)));
+    return stamp;
   }
 
   stamp(plane: string, tile: TileIndex): Signature {
@@ -148,11 +216,16 @@ export class Evaluator {
   }
 
   /** The tiles that a reach in texels touches, in a fixed order; beyond the border only where the sheet wraps. */
-  private around(tile: TileIndex, { rx, ry }: { rx: number; ry: number }): TileIndex[] {
+  private around(
+    tile: TileIndex,
+    { rx, ry, dx = 0, dy = 0, round = false }: Partial<Reach> & { rx: number; ry: number },
+  ): TileIndex[] {
     const { sheet } = this;
-    const xs = tilesBetween(tileX(tile) * TILE - rx, (tileX(tile) + 1) * TILE + rx, sheet.width, sheet.wrapU, this.across);
-    const ys = tilesBetween(tileY(tile) * TILE - ry, (tileY(tile) + 1) * TILE + ry, sheet.height, sheet.wrapV, this.down);
-    return ys.flatMap((y) => xs.map((x) => tileIndex(x, y)));
+    const x = tileX(tile) * TILE + dx;
+    const y = tileY(tile) * TILE + dy;
+    const xs = tilesBetween(x - rx, x + TILE + rx, sheet.width, sheet.wrapU || round, this.across);
+    const ys = tilesBetween(y - ry, y + TILE + ry, sheet.height, sheet.wrapV || round, this.down);
+    return ys.flatMap((v) => xs.map((u) => tileIndex(u, v)));
   }
 
   // ── Carrying out ─────────────────────────────────────────────────────────────────────────────────────
@@ -204,8 +277,11 @@ export class Evaluator {
   }
 
   private cut(scope: Scope, value: TileValue, rect: Rect): State {
+    return this.cutPlanes(scope.channels + 1, value, rect);
+  }
+
+  private cutPlanes(planes: number, value: TileValue, rect: Rect): State {
     if (!value.data) return { even: [...value.uniform], acc: null };
-    const planes = scope.channels + 1;
     const acc = kernels.floats(rect.width * rect.height * planes);
     if (rect.width === TILE && rect.height === TILE) acc.set(value.data);
     else
@@ -238,10 +314,16 @@ export class Evaluator {
   /** A mask as one number, or a plane. */
   private mask(use: MaskUse | null, tile: TileIndex, rect: Rect): number | Float32Array {
     if (!use) return 1;
-    const data = this.store.get(use.plane, tile)?.data;
-    if (!data) return maskGround(use);
+    const { painted, scope } = use;
+    if (!painted) {
+      // A whole tile at a time: all maps, and all that is painted above, ask for the same again.
+      const value = this.cut(scope, this.tile(scope, tile), rect);
+      return value.even ? value.even[0] : value.acc!.subarray(0, rect.width * rect.height);
+    }
+    const data = this.store.get(painted.plane, tile)?.data;
+    if (!data) return maskGround(painted);
     const out = kernels.floats(rect.width * rect.height);
-    kernels.maskValues(out, storedRect(data, rect), use.ground, use.invert);
+    kernels.maskValues(out, storedRect(data, rect), painted.ground, painted.invert);
     return out;
   }
 
@@ -249,6 +331,7 @@ export class Evaluator {
     const { source } = op;
     const paint = source.type === 'paint' ? this.store.get(source.plane, tile)?.data : null;
     if (source.type === 'paint' && !paint) return;
+    if (source.type === 'region' && !this.surface) return;
     const texels = rect.width * rect.height;
     const mask = this.mask(op.mask, tile, rect);
     if (mask === 0) return;
@@ -288,10 +371,126 @@ export class Evaluator {
     tile: TileIndex,
     rect: Rect,
   ): State {
-    if (source.type === 'value') return { even: [...source.value, 1], acc: null };
-    if (source.type === 'paint') return { even: null, acc: toPlanes(storedRect(paint!, rect), scope.channels) };
-    const inner = this.run(source.scope, source.scope.ops.length, tile, rect);
-    return source.type === 'scope' ? inner : convert(inner, source.scope.channels, rect.width * rect.height);
+    switch (source.type) {
+      case 'value':
+        return { even: [...source.value, 1], acc: null };
+      case 'paint':
+        return { even: null, acc: toPlanes(storedRect(paint!, rect), scope.channels) };
+      case 'scope':
+        return this.run(source.scope, source.scope.ops.length, tile, rect);
+      case 'converted': {
+        const inner = this.run(source.scope, source.scope.ops.length, tile, rect);
+        return convert(inner, source.scope.channels, rect.width * rect.height, source.by);
+      }
+      case 'alpha': {
+        const inner = this.run(source.scope, source.scope.ops.length, tile, rect);
+        if (inner.even) return { even: [inner.even.at(-1)!, 1], acc: null };
+        const n = rect.width * rect.height;
+        const acc = kernels.floats(n * 2);
+        acc.set(inner.acc!.subarray(source.scope.channels * n, (source.scope.channels + 1) * n));
+        acc.fill(1, n);
+        return { even: null, acc };
+      }
+      case 'made':
+        return this.spread(source, tile, rect, scope.channels);
+      default:
+        return this.cutPlanes(scope.channels + 1, this.whole(scope, source, tile), rect);
+    }
+  }
+
+  /** Tiles of sources that hang on the place: made whole, and kept. */
+  private whole(scope: Scope, source: Extract<Source, { type: 'picture' | 'relief' | 'region' }>, tile: TileIndex): TileValue {
+    const part = this.sourcePart(source, tile);
+    const what =
+      source.type === 'picture'
+        ? { ...source, picture: source.picture.id }
+        : source.type === 'relief'
+          ? { ...source, scope: 0 }
+          : source;
+    const signature = mixSignature(textSignature(`${JSON.stringify(what)} ${scope.kind}`), part);
+    const known = this.cache.get(signature);
+    if (known) return known;
+    const value =
+      source.type === 'picture'
+        ? this.picture(source, scope.kind, tile)
+        : source.type === 'relief'
+          ? this.relief(source, tile)
+          : this.region(source, tile);
+    this.cache.set(signature, value);
+    return value;
+  }
+
+  private picture(source: Extract<Source, { type: 'picture' }>, kind: Scope['kind'], tile: TileIndex): TileValue {
+    const data = pictureData(this.store, source.picture, this.pictureStamp(source.picture.id));
+    const place = { sheet: this.sheet, surface: this.surface, tile };
+    return { uniform: null, data: pictureTile(data, source.use, source.placement, kind, place) };
+  }
+
+  private region({ by, names, ids }: Extract<Source, { type: 'region' }>, tile: TileIndex): TileValue {
+    const { surface } = this;
+    const faces = surface?.tiles.get(tile)?.face;
+    if (!surface || !faces) return { uniform: [0, 1], data: null };
+    const chosen = new Set(by === 'parts' ? names.map((n) => surface.parts.indexOf(n)) : ids);
+    const of = { parts: surface.facePart, islands: surface.faceIsland, faces: null }[by];
+    const data = new Float32Array(TILE_TEXELS * 2).fill(1, TILE_TEXELS);
+    for (let i = 0; i < TILE_TEXELS; i++) if (faces[i] >= 0 && chosen.has(of ? of[faces[i]] : faces[i])) data[i] = 1;
+    return { uniform: null, data };
+  }
+
+  private relief({ scope, strength, kernel }: Extract<Source, { type: 'relief' }>, tile: TileIndex): TileValue {
+    const { rx } = reliefReach(kernel);
+    const near = new Map(this.around(tile, reliefReach(kernel)).map((t) => [t, this.tile(scope, t)]));
+    const side = TILE + 2 * rx;
+    const mark = kernels.mark();
+    const field = kernels.floats(side * side);
+    const rect = { x: tileX(tile) * TILE - rx, y: tileY(tile) * TILE - rx, width: side, height: side };
+    gather(this.sheet, rect, 1, (t) => near.get(t)!, field);
+    const steep = strength * this.sheet.heightSpan * this.sheet.width;
+    for (let i = 0; i < field.length; i++) field[i] *= steep;
+    const data = new Float32Array(TILE_TEXELS * 4).fill(1, TILE_TEXELS * 3);
+    const out = kernels.floats(TILE_TEXELS * 3);
+    normalsFromField(field, TILE, TILE, kernel, out);
+    for (let i = 0; i < out.length; i++) data[i] = out[i] * 0.5 + 0.5;
+    kernels.release(mark);
+    return { uniform: null, data };
+  }
+
+  /** A rule's values by themselves, made whole and kept: all maps of a coat ask for the same. */
+  private rule(source: Extract<Source, { type: 'made' }>, tile: TileIndex): TileValue {
+    const signature = mixSignature(source.ruleKey, this.placePart(tile));
+    const known = this.cache.get(signature);
+    if (known) return known;
+    const data = madeTile(source.made, source.placement, this.sheet, this.surface, tile);
+    const even = data.every((v) => v === data[0]);
+    const value: TileValue = even ? { uniform: [data[0]], data: null } : { uniform: null, data };
+    this.cache.set(signature, value);
+    return value;
+  }
+
+  private spread(source: Extract<Source, { type: 'made' }>, tile: TileIndex, rect: Rect, channels: 1 | 3): State {
+    const { low, high, ramp } = source.spread;
+    const values = this.cutPlanes(1, this.rule(source, tile), rect);
+    const colour = [0, 0, 0];
+    if (values.even) {
+      const t = values.even[0];
+      if (ramp) rampAt(ramp, t, colour);
+      return { even: [...(ramp ? colour : low.map((v, c) => v + (high[c] - v) * t)), 1], acc: null };
+    }
+    const n = rect.width * rect.height;
+    const acc = kernels.floats(n * (channels + 1));
+    const t = values.acc!;
+    if (ramp)
+      for (let i = 0; i < n; i++) {
+        rampAt(ramp, t[i], colour);
+        for (let c = 0; c < 3; c++) acc[c * n + i] = colour[c];
+      }
+    else
+      for (let c = 0; c < channels; c++) {
+        const [base, span] = [low[c], high[c] - low[c]];
+        for (let i = 0, o = c * n; i < n; i++, o++) acc[o] = base + span * t[i];
+      }
+    acc.fill(1, channels * n);
+    return { even: null, acc };
   }
 
   private adjust(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, tile: TileIndex, rect: Rect, state: State): void {
@@ -350,14 +549,17 @@ export class Evaluator {
     if (pass.skip?.(scope.kind, scope.ground !== null)) return this.passTile(scope, op, i, p - 1, tile);
     const reach = reachOf(op.passes!.slice(0, p + 1));
     let signature = mixSignature(mixSignature(mixSignature(scope.key, op.key), p + 1), tile);
-    for (const near of this.around(tile, reach)) signature = mixSignature(signature, this.signature(scope, i, near));
+    for (const near of this.around(tile, reach)) {
+      signature = mixSignature(signature, this.signature(scope, i, near));
+      if (op.aux) signature = mixSignature(signature, this.signature(op.aux, op.aux.ops.length, near));
+    }
     const known = this.cache.get(signature);
     if (known) return known;
     const near = new Map(this.around(tile, pass).map((t) => [t, this.passTile(scope, op, i, p - 1, t)]));
     let value: TileValue;
     const [first, ...others] = near.values();
-    if (first.uniform && others.every((v) => v.uniform && v.uniform.every((x, c) => x === first.uniform[c])))
-      value = { uniform: pass.even?.(first.uniform, scope.kind) ?? first.uniform, data: null };
+    const even = first.uniform && others.every((v) => v.uniform && v.uniform.every((x, c) => x === first.uniform[c]));
+    if (even && first.uniform) value = { uniform: pass.even?.(first.uniform, scope.kind) ?? first.uniform, data: null };
     else {
       const planes = scope.channels + 1;
       const width = TILE + 2 * pass.rx;
@@ -365,16 +567,20 @@ export class Evaluator {
       const mark = kernels.mark();
       const window = kernels.floats(width * height * planes);
       const opaque = scope.ground !== null;
-      gather(
-        this.sheet,
-        { x: tileX(tile) * TILE - pass.rx, y: tileY(tile) * TILE - pass.ry, width, height },
-        // Alpha is not asked for where it is known.
-        opaque && p > 0 ? scope.channels : planes,
-        (t) => near.get(t)!,
-        window,
-      );
+      const x = tileX(tile) * TILE;
+      const y = tileY(tile) * TILE;
+      const rect = { x: x - pass.rx + (pass.dx ?? 0), y: y - pass.ry + (pass.dy ?? 0), width, height };
+      const extent = pass.round ? { ...this.sheet, wrapU: true, wrapV: true } : this.sheet;
+      // Alpha is not asked for where it is known.
+      gather(extent, rect, opaque && p > 0 ? scope.channels : planes, (t) => near.get(t)!, window);
+      let aux: Float32Array | null = null;
+      if (pass.aux && op.aux) {
+        const other = op.aux;
+        aux = kernels.floats(width * height);
+        gather(extent, rect, 1, (t) => this.tile(other, t), aux);
+      }
       const out = kernels.floats(TILE_TEXELS * planes);
-      pass.run(window, TILE, TILE, scope.kind, out, opaque);
+      pass.run(window, TILE, TILE, scope.kind, out, opaque, { x, y, sheet: this.sheet, aux });
       value = { uniform: null, data: out.slice() };
       kernels.release(mark);
     }
@@ -395,6 +601,8 @@ export class Evaluator {
     lerp(acc, this.planes(after, texels), texels, scope.channels, amount, typeof mask === 'number' ? null : mask);
   }
 }
+
+const reliefReach = (kernel: NormalKernel) => ({ rx: (kernel - 1) / 2, ry: (kernel - 1) / 2 });
 
 function kept({ even, acc }: State): TileValue {
   return even ? { uniform: even, data: null } : { uniform: null, data: acc!.slice() };

@@ -50,7 +50,11 @@ export type Placement = z.infer<typeof placementSchema>;
 export const PLAIN: Placement = placementSchema.parse({ by: 'uv' });
 
 /** What a new placement on a model begins with: around its middle, as large as it is. */
-export function placementFor(by: PlacementKind, surface: Pick<Surface, 'min' | 'max'> | null, over: Partial<Placement> = {}): Placement {
+export function placementFor(
+  by: PlacementKind,
+  surface: Pick<Surface, 'min' | 'max'> | null,
+  over: Partial<Placement> = {},
+): Placement {
   const centre = surface ? surface.min.map((v, k) => (v + surface.max[k]) / 2) : [0, 0, 0];
   const size = surface ? Math.max(...surface.min.map((v, k) => surface.max[k] - v)) || 1 : 1;
   const axis = by === 'cylinder' || by === 'sphere' ? [0, 1, 0] : [0, 0, 1];
@@ -221,7 +225,14 @@ const SIDES = [
   { x: 0, y: 1, across: 1 },
 ] as const;
 
-function boxProjections(p: Placement, surface: Surface, tile: TileIndex, space: Field, texel: number, turned: number): Projection[] {
+function boxProjections(
+  p: Placement,
+  surface: Surface,
+  tile: TileIndex,
+  space: Field,
+  texel: number,
+  turned: number,
+): Projection[] {
   const s = surface.tiles.get(tile);
   const axes = [space.x, space.y, space.z];
   // At soft 1 the sides blend as the normal's own squares, at 0 the side that is faced most takes all.
@@ -271,7 +282,11 @@ function roundField(p: Placement, surface: Surface, space: Field, texel: number,
     const py = a * up[0] + b * up[1] + c * up[2];
     const pz = a * out[0] + b * out[1] + c * out[2];
     x[i] = (Math.atan2(px, -py) / (2 * Math.PI)) * around;
-    y[i] = by === 'cylinder' ? -pz : (Math.acos(Math.max(-1, Math.min(1, pz / Math.max(1e-9, Math.hypot(px, py, pz))))) / Math.PI) * Math.max(1, Math.round(around / 2));
+    y[i] =
+      by === 'cylinder'
+        ? -pz
+        : (Math.acos(Math.max(-1, Math.min(1, pz / Math.max(1e-9, Math.hypot(px, py, pz))))) / Math.PI) *
+          Math.max(1, Math.round(around / 2));
   }
   // Turning would break what comes round; it shifts around the axis instead.
   const [mx, my] = [p.mirrorX ? -1 : 1, p.mirrorY ? -1 : 1];

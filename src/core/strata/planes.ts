@@ -1,8 +1,9 @@
 /** Texels as planes of float32, and what is done to them outside the kernels. */
-import { lum, WHOLE, type WholeBlend } from '../colour/blend';
+import { WHOLE, type WholeBlend } from '../colour/blend';
 import { kernels, type StoredSource } from '../../kernels';
 import type { Rect } from '../raster/mips';
 import { TILE } from '../raster/tiles';
+import { greyOf, type Grey } from './grey';
 
 /** What is evaluated so far: even all over (values, then alpha), or planes in the kernels' arena. */
 export interface State {
@@ -26,18 +27,23 @@ export function toPlanes(source: StoredSource, channels: number): Float32Array {
   return out;
 }
 
-/** Colour to value by W3C luminosity of the encoded colour; value to grey. */
-export function convert(state: State, fromChannels: number, texels: number): State {
+/** Colour to value by one number of the encoded colour; value to grey. */
+export function convert(state: State, fromChannels: number, texels: number, by: Grey): State {
   if (state.even) {
     const [a, ...rest] = state.even.toReversed();
     const values = rest.toReversed();
-    return { even: fromChannels === 3 ? [lum(values), a] : [values[0], values[0], values[0], a], acc: null };
+    return { even: fromChannels === 3 ? [greyOf(by, [...values, a]), a] : [values[0], values[0], values[0], a], acc: null };
   }
   const from = state.acc!;
   const to = fromChannels === 3 ? 1 : 3;
   const out = kernels.floats(texels * (to + 1));
-  if (to === 1) for (let i = 0; i < texels; i++) out[i] = 0.3 * from[i] + 0.59 * from[texels + i] + 0.11 * from[2 * texels + i];
-  else for (let c = 0; c < 3; c++) out.set(from.subarray(0, texels), c * texels);
+  if (to === 1) {
+    const c = [0, 0, 0, 0];
+    for (let i = 0; i < texels; i++) {
+      for (let k = 0; k < 4; k++) c[k] = from[k * texels + i];
+      out[i] = greyOf(by, c);
+    }
+  } else for (let c = 0; c < 3; c++) out.set(from.subarray(0, texels), c * texels);
   out.set(from.subarray(fromChannels * texels), to * texels);
   return { even: null, acc: out };
 }

@@ -6,30 +6,58 @@
 import type { BlendId } from '../colour/blend';
 import { WHOLE_BLENDS } from '../colour/blend';
 import { mapGround, mapKind, type MapId } from '../document/maps';
-import { planeKey, type Layer, type Mask, type Sheet } from '../document/schema';
-import { ancestors } from '../document/tree';
+import {
+  findPicture,
+  planeKey,
+  type Layer,
+  type Mask,
+  type Picture,
+  type PictureUse,
+  type Sheet,
+  type Step,
+} from '../document/schema';
+import { ancestors, blockStart } from '../document/tree';
 import type { MapKind, Pass } from './filters/filter';
 import { FILTERS, type Filter } from './filters';
+import type { Grey } from './grey';
+import { PLAIN, type Placement } from './placement';
 import { textSignature, type Signature } from './signature';
+import type { Made } from './sources';
+import type { NormalKernel } from '../raster/normal';
 
+/** A mask as it is used: only painted, which is quick, or a scope of values. */
 export interface MaskUse {
-  plane: string;
-  ground: number;
-  invert: boolean;
+  painted: { plane: string; ground: number; invert: boolean } | null;
+  scope: Scope;
 }
 
-export const maskUse = ({ id, ground, invert }: Mask): MaskUse => ({ plane: planeKey(id, 'mask'), ground, invert });
+/** What a source of values becomes: a value or colour from `low` to `high`, or a colour along a ramp. */
+export interface Spread {
+  low: readonly number[];
+  high: readonly number[];
+  ramp: readonly { at: number; colour: readonly number[] }[] | null;
+}
 
 export type Source =
   | { type: 'paint'; plane: string }
   | { type: 'value'; value: readonly number[] }
   | { type: 'scope'; scope: Scope }
-  /** A scope of another kind of map: colour to value by luminosity, value to grey. */
-  | { type: 'converted'; scope: Scope };
+  /** A scope of another kind of map: colour to value by one number of it, value to grey. */
+  | { type: 'converted'; scope: Scope; by: Grey }
+  /** The alpha of a scope, as a value. */
+  | { type: 'alpha'; scope: Scope }
+  /** Directions from a scope of values seen as height. */
+  | { type: 'relief'; scope: Scope; strength: number; kernel: NormalKernel }
+  /** A rule; values by themselves go by `ruleKey`, whatever they become. */
+  | { type: 'made'; made: Made; placement: Placement; spread: Spread; ruleKey: Signature }
+  | { type: 'picture'; picture: Picture; use: PictureUse; placement: Placement }
+  /** 1 on some parts, islands or faces of the model. */
+  | { type: 'region'; by: 'parts' | 'islands' | 'faces'; names: readonly string[]; ids: readonly number[] };
 
 export type Op = { layerId: string; opacity: number; mask: MaskUse | null; key: Signature } & (
   | { type: 'blend'; source: Source; blend: BlendId }
-  | { type: 'adjust'; filter: Filter; passes: Pass[] | null; blend: BlendId }
+  /** `aux`: values of another map that the passes ask for. */
+  | { type: 'adjust'; filter: Filter; passes: Pass[] | null; blend: BlendId; aux: Scope | null }
   /** A group that passes through, with opacity or a mask: what was before is kept … */
   | { type: 'save' }
   /** … and mixed with what its members made of it. */
@@ -55,22 +83,30 @@ export function effectiveBlend(layer: Layer, map: MapId): BlendId {
   return layer.blend;
 }
 
-/** How far below and above it reaches, in texels: filters that look around. */
-export function reachOf(passes: readonly Pass[]): { rx: number; ry: number } {
-  return { rx: passes.reduce((n, p) => n + p.rx, 0), ry: passes.reduce((n, p) => n + p.ry, 0) };
+export interface Reach {
+  /** Texels beside each texel … */
+  rx: number;
+  ry: number;
+  /** … around one that lies so much further right and down, counted around the border if `round`. */
+  dx: number;
+  dy: number;
+  round: boolean;
 }
 
-/** Adds an adjustment, if it does anything to such a map. */
-function adjust(
-  ops: Op[],
-  base: Pick<Extract<Op, { type: 'adjust' }>, 'layerId' | 'opacity' | 'mask' | 'blend' | 'key'>,
-  filter: Filter,
-  kind: MapKind,
-): void {
-  const def = FILTERS[filter.type];
-  const passes = def.passes?.(filter) ?? null;
-  if (def.fits(kind) && passes?.length !== 0) ops.push({ ...base, type: 'adjust', filter, passes });
+/** How far filters that look around reach. */
+export function reachOf(passes: readonly Pass[]): Reach {
+  const sum = (of: (p: Pass) => number) => passes.reduce((n, p) => n + of(p), 0);
+  return {
+    rx: sum((p) => p.rx),
+    ry: sum((p) => p.ry),
+    dx: sum((p) => p.dx ?? 0),
+    dy: sum((p) => p.dy ?? 0),
+    round: passes.some((p) => p.round),
+  };
 }
+
+/** What steps of masks and some filters look at beside the stack itself: the layer that they belong to. */
+type Context = Layer | null;
 
 class Compiler {
   private members = new Map<string | null, Layer[]>();
@@ -117,22 +153,187 @@ class Compiler {
 
   private maskOf(layer: Layer): MaskUse | null {
     const mask = layer.mask?.on ? this.masks.get(layer.mask.id) : undefined;
-    return mask ? maskUse(mask) : null;
+    if (!mask) return null;
+    // The same for all maps, so that what is known of it counts for all.
+    if (this.opening.size > 0) return this.mask(mask, layer);
+    const known = maskUses.get(this.sheet) ?? maskUses.set(this.sheet, new Map()).get(this.sheet)!;
+    const key = `${mask.id} ${layer.id}`;
+    let use = known.get(key);
+    if (!use) known.set(key, (use = this.mask(mask, layer)));
+    return use;
+  }
+
+  mask(mask: Mask, context: Context): MaskUse {
+    const active = mask.steps.filter((s) => s.on && s.amount > 0);
+    const [only] = active;
+    const plain =
+      active.length === 1 &&
+      only.source.type === 'paint' &&
+      only.blend === 'normal' &&
+      only.amount === 1 &&
+      !only.invert &&
+      only.filters.length === 0;
+    const painted = plain ? { plane: planeKey(only.id, 'mask'), ground: mask.ground, invert: mask.invert } : null;
+    const ops: Op[] = [];
+    // A mask that would be made from itself ends here.
+    if (!this.opening.has(mask.id)) {
+      this.opening.add(mask.id);
+      for (const step of active) this.step(ops, step, context);
+      this.opening.delete(mask.id);
+    }
+    if (mask.invert) this.adjust(ops, plainOp('invert'), { type: 'invert' }, 'value', context);
+    return { painted, scope: this.finish('value', [mask.ground], ops) };
+  }
+
+  private step(ops: Op[], step: Step, context: Context): void {
+    const source = this.stepSource(step, context);
+    if (!source) return;
+    const what = `step ${step.blend} ${step.amount}`;
+    const base = { layerId: step.id, opacity: step.amount, mask: null };
+    const key = (s: Source) => textSignature(`${what} ${sourceText(s)}`);
+    if (step.filters.length === 0 && !step.invert) {
+      ops.push({ ...base, type: 'blend', source, blend: step.blend, key: key(source) });
+      return;
+    }
+    const inner: Op[] = [{ ...plainOp(sourceText(source)), layerId: step.id, type: 'blend', source, blend: 'normal' }];
+    for (const filter of step.filters) this.adjust(inner, plainOp(JSON.stringify(filter)), filter, 'value', context);
+    if (step.invert) this.adjust(inner, plainOp('invert'), { type: 'invert' }, 'value', context);
+    const scope: Source = { type: 'scope', scope: this.finish('value', null, inner) };
+    ops.push({ ...base, type: 'blend', source: scope, blend: step.blend, key: key(scope) });
+  }
+
+  private stepSource(step: Step, context: Context): Source | null {
+    const { source } = step;
+    switch (source.type) {
+      case 'constant':
+        return { type: 'value', value: [source.value] };
+      case 'paint':
+        return { type: 'paint', plane: planeKey(step.id, 'mask') };
+      case 'made':
+        return madeSource(source.made, source.placement, { low: [0], high: [1], ramp: null });
+      case 'picture': {
+        const picture = findPicture(this.sheet, source.use.picture);
+        return picture ? { type: 'picture', picture, use: source.use, placement: source.placement ?? PLAIN } : null;
+      }
+      case 'parts':
+        return { type: 'region', by: 'parts', names: source.names, ids: [] };
+      case 'islands':
+      case 'faces':
+        return { type: 'region', by: source.type, names: [], ids: source.ids };
+      case 'layer': {
+        const scope = this.alone(source.of, source.map, {});
+        if (!scope) return null;
+        return source.take === 'alpha' ? { type: 'alpha', scope } : this.asValue(scope, source.by);
+      }
+      case 'below': {
+        const scope = context && this.below(source.map, context);
+        return scope && this.asValue(scope, source.by);
+      }
+      case 'contact':
+        return context && this.contact(source, context);
+      case 'mask': {
+        const other = this.masks.get(source.of);
+        return other ? { type: 'scope', scope: this.mask(other, context).scope } : null;
+      }
+    }
+  }
+
+  private asValue(scope: Scope, by: Grey): Source | null {
+    if (scope.kind === 'normal') return null;
+    return scope.kind === 'value' ? { type: 'scope', scope } : { type: 'converted', scope, by };
+  }
+
+  /** A layer by itself, without its opacity and whether it is shown; null if it says nothing on the map or would be made from itself. */
+  private alone(
+    layerId: string,
+    map: MapId,
+    weights: Record<string, number>,
+    ground: readonly number[] | null = null,
+  ): Scope | null {
+    const original = this.byId.get(layerId);
+    const cell = original?.cells[map];
+    if (!original || !cell || this.opening.has(layerId)) return null;
+    this.opening.add(layerId);
+    const alone: Layer = { ...original, visible: true, opacity: 1, blend: 'normal' };
+    alone.cells = { ...alone.cells, [map]: { ...cell, on: true, opacity: 1, blend: ground ? cell.blend : 'normal' } };
+    const scope = this.scope(map, [alone], ground, weights);
+    this.opening.delete(layerId);
+    return scope.ops.length ? scope : null;
+  }
+
+  /** What a map shows under a layer: all that comes before it in the stack. Groups around it are open, without masks. */
+  private below(map: MapId, layer: Layer): Scope | null {
+    const { layers } = this.sheet;
+    const at = layers.findIndex((l) => l.id === layer.id);
+    if (at < 0 || !this.sheet.maps.includes(map)) return null;
+    const open = ancestors(layers, layer.id).map((g) => ({ ...g, opacity: 1, visible: true, mask: null }));
+    const compiler = new Compiler({ ...this.sheet, layers: [...layers.slice(0, blockStart(layers, at)), ...open] });
+    for (const id of this.opening) compiler.opening.add(id);
+    return compiler.scope(map, compiler.outermost(), mapGround(map));
+  }
+
+  /** Half of own height less that below, around 0.5; then what rises above is cut out of it (Step: `contact`). */
+  private contact(p: { offset: number; contrast: number; line: number }, layer: Layer): Source | null {
+    const bare = { ...layer, mask: null };
+    const own = this.scope('height', [{ ...bare, visible: true, opacity: 1 }], mapGround('height'));
+    const below = this.below('height', layer);
+    if (!below) return null;
+    const turned = this.finish('value', null, [
+      { ...plainOp('scope'), type: 'blend', source: { type: 'scope', scope: below }, blend: 'normal' },
+    ]);
+    this.adjust(turned.ops, plainOp('invert'), { type: 'invert' }, 'value', null);
+    const middle = 0.5 - p.offset / 2;
+    // At contrast 0 the contact is half of the whole range of height wide, at 1 as sharp as 1/100 of it.
+    const wide = 0.25 * (1 - p.contrast) + 0.005;
+    const filter: Filter =
+      p.line > 0
+        ? { type: 'band', centre: middle, width: p.line / 2, soften: wide }
+        : { type: 'levels', black: middle - wide / 2, white: middle + wide / 2, gamma: 1, outBlack: 0, outWhite: 1 };
+    const ops: Op[] = [
+      { ...plainOp('own'), type: 'blend', source: { type: 'scope', scope: own }, blend: 'normal' },
+      { ...plainOp('below'), opacity: 0.5, type: 'blend', source: { type: 'scope', scope: turned }, blend: 'normal' },
+    ];
+    this.adjust(ops, plainOp(JSON.stringify(filter)), filter, 'value', null);
+    return { type: 'scope', scope: this.finish('value', null, ops) };
+  }
+
+  /** Adds an adjustment, if it does anything to such a map. */
+  private adjust(
+    ops: Op[],
+    base: Pick<Op, 'layerId' | 'opacity' | 'mask' | 'key'> & { blend?: BlendId },
+    filter: Filter,
+    kind: MapKind,
+    context: Context,
+  ): void {
+    const def = FILTERS[filter.type];
+    const passes = def.passes?.(filter, this.sheet) ?? null;
+    if (!def.fits(kind) || passes?.length === 0) return;
+    const map = def.aux?.(filter);
+    const below = map && context ? this.below(map, context) : null;
+    let aux: Scope | null = below;
+    // One value a texel: a colour by its luminosity.
+    if (below && below.kind !== 'value') {
+      const source = this.asValue(below, 'luminance');
+      aux = source && this.finish('value', [0], [{ ...plainOp(sourceText(source)), type: 'blend', source, blend: 'normal' }]);
+    }
+    ops.push({ blend: 'normal', ...base, type: 'adjust', filter, passes, aux });
   }
 
   private put(ops: Op[], layer: Layer, map: MapId, opacity: number, mask: MaskUse | null, weights: Record<string, number>): void {
     const base = { layerId: layer.id, opacity, mask };
     const blend = effectiveBlend(layer, map);
-    const params = (what: string) => textSignature(`${what} ${blend} ${opacity} ${mask ? JSON.stringify(mask) : ''}`);
+    const params = (what: string) =>
+      textSignature(
+        `${what} ${blend} ${opacity} ${mask ? (mask.painted ? JSON.stringify(mask.painted) : `mask ${mask.scope.key}`) : ''}`,
+      );
     const add = (source: Source, what: string) => ops.push({ ...base, type: 'blend', source, blend, key: params(what) });
     switch (layer.kind) {
       case 'painted':
         add({ type: 'paint', plane: planeKey(layer.id, map) }, 'paint');
         return;
       case 'coat': {
-        const cell = layer.cells[map]!;
-        if (cell.picture) add({ type: 'paint', plane: planeKey(layer.id, map) }, 'paint');
-        else add({ type: 'value', value: cell.value! }, `value ${cell.value!.join()}`);
+        const source = this.coatSource(layer, map);
+        if (source) add(source, sourceText(source));
         return;
       }
       case 'group': {
@@ -153,7 +354,7 @@ class Compiler {
       }
       case 'adjust': {
         const filter = layer.filter!;
-        adjust(ops, { ...base, blend, key: params(JSON.stringify(filter)) }, filter, mapKind(map));
+        this.adjust(ops, { ...base, blend, key: params(JSON.stringify(filter)) }, filter, mapKind(map), layer);
         return;
       }
       case 'echo': {
@@ -163,25 +364,66 @@ class Compiler {
     }
   }
 
-  /** The original on its own, without its opacity and whether it is shown, converted and adjusted. */
+  private coatSource(layer: Layer, map: MapId): Source | null {
+    const cell = layer.cells[map]!;
+    if (cell.picture) return { type: 'paint', plane: planeKey(layer.id, map) };
+    if (cell.placed) {
+      const picture = findPicture(this.sheet, cell.placed.picture);
+      return picture ? { type: 'picture', picture, use: cell.placed, placement: layer.placement ?? PLAIN } : null;
+    }
+    const ramp = mapKind(map) === 'colour' && cell.ramp ? cell.ramp : null;
+    if (layer.source && (cell.low || ramp))
+      return madeSource(layer.source, layer.placement, { low: cell.low ?? cell.value!, high: cell.value!, ramp });
+    return { type: 'value', value: cell.value! };
+  }
+
+  /** The original on its own, converted and adjusted. */
   private echo(layer: Layer, map: MapId): Scope | null {
-    const { of, from, members, filters } = layer.echo!;
-    const original = this.byId.get(of);
+    const { of, from, members, filters, by, relief } = layer.echo!;
     const [kind, fromKind] = [mapKind(map), mapKind(from)];
-    if (!original || this.opening.has(layer.id) || (kind === 'normal') !== (fromKind === 'normal')) return null;
+    const steep = kind === 'normal' && fromKind === 'value';
+    if (this.opening.has(layer.id) || ((kind === 'normal') !== (fromKind === 'normal') && !steep)) return null;
     this.opening.add(layer.id);
-    const alone: Layer = { ...original, visible: true, opacity: 1, blend: 'normal' };
-    const cell = alone.cells[from];
-    if (cell) alone.cells = { ...alone.cells, [from]: { ...cell, on: true, opacity: 1, blend: 'normal' } };
-    const inner = cell ? this.scope(from, [alone], null, members) : null;
+    const inner = this.alone(of, from, members, steep ? mapGround(from) : null);
     this.opening.delete(layer.id);
-    if (!inner || inner.ops.length === 0) return null;
-    const type = kind === fromKind ? 'scope' : 'converted';
-    const base = { layerId: layer.id, opacity: 1, mask: null };
-    const ops: Op[] = [{ ...base, type: 'blend', source: { type, scope: inner }, blend: 'normal', key: textSignature(type) }];
+    if (!inner) return null;
+    const source: Source = steep
+      ? { type: 'relief', scope: inner, ...relief }
+      : kind === fromKind
+        ? { type: 'scope', scope: inner }
+        : { type: 'converted', scope: inner, by };
+    const ops: Op[] = [{ ...plainOp(sourceText(source)), layerId: layer.id, type: 'blend', source, blend: 'normal' }];
     for (const filter of filters)
-      adjust(ops, { ...base, blend: 'normal', key: textSignature(JSON.stringify(filter)) }, filter, kind);
+      this.adjust(ops, { ...plainOp(JSON.stringify(filter)), layerId: layer.id }, filter, kind, layer);
     return this.finish(kind, null, ops);
+  }
+}
+
+/** An operation at full strength that belongs to no layer. */
+const plainOp = (what: string) => ({ layerId: '', opacity: 1, mask: null, key: textSignature(what) });
+
+function madeSource(made: Made, placement: Placement | null, spread: Spread): Source {
+  const at = placement ?? PLAIN;
+  return { type: 'made', made, placement: at, spread, ruleKey: textSignature(`${JSON.stringify(made)} ${JSON.stringify(at)}`) };
+}
+
+/** What is particular to a source beside the scopes and planes in it, for signatures. */
+function sourceText(source: Source): string {
+  switch (source.type) {
+    case 'value':
+      return `value ${source.value.join()}`;
+    case 'converted':
+      return `converted ${source.by}`;
+    case 'relief':
+      return `relief ${source.strength} ${source.kernel}`;
+    case 'made':
+      return `made ${source.ruleKey} ${JSON.stringify(source.spread)}`;
+    case 'picture':
+      return `picture ${JSON.stringify(source.use)} ${JSON.stringify(source.placement)} ${source.picture.encoding}`;
+    case 'region':
+      return `region ${source.by} ${source.names.join('/')} ${source.ids.join()}`;
+    default:
+      return source.type;
   }
 }
 
@@ -214,4 +456,24 @@ export function programOfLayers(
     const roots = sheet.layers.filter((l) => chosen.has(l.id) && !ancestors(sheet.layers, l.id).some((a) => chosen.has(a.id)));
     return new Compiler(sheet).scope(map, roots, ground);
   });
+}
+
+/** Masks as layers use them, by sheet. */
+const maskUses = new WeakMap<Sheet, Map<string, MaskUse>>();
+
+/** A mask by itself as the layer that it is on uses it; null if it is not there. */
+export function programOfMask(sheet: Sheet, maskId: string, layerId: string | null): MaskUse | null {
+  const mask = sheet.masks.find((m) => m.id === maskId);
+  const layer = sheet.layers.find((l) => l.id === layerId) ?? null;
+  return mask ? new Compiler(sheet).mask(mask, layer) : null;
+}
+
+/** One step of a mask by itself: for its thumbnail. */
+export function programOfStep(sheet: Sheet, maskId: string, stepId: string, layerId: string | null): MaskUse | null {
+  const mask = sheet.masks.find((m) => m.id === maskId);
+  const step = mask?.steps.find((s) => s.id === stepId);
+  if (!mask || !step) return null;
+  const layer = sheet.layers.find((l) => l.id === layerId) ?? null;
+  const only: Mask = { ...mask, ground: 0, invert: false, steps: [{ ...step, on: true, blend: 'normal', amount: 1 }] };
+  return new Compiler(sheet).mask(only, layer);
 }

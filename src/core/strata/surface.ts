@@ -2,10 +2,13 @@
  * What the strata know of the model under a sheet, as plain data: helpers in other threads get the same. Made from
  * the surface map (mesh/surfaceMap.ts).
  */
+import type { Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { Islands } from '../mesh/topology';
 import { TILE_TEXELS, type TileIndex } from '../raster/tiles';
+import type { Placement } from './placement';
+import type { Made } from './sources';
 
 export interface Surface {
   /** Equal numbers: the same mesh at the same size. */
@@ -23,6 +26,23 @@ export interface Surface {
   /** Places along the sharp and open edges of the whole model, 3 × float32 each, and how far apart they are. */
   edges: Float32Array;
   edgeStep: number;
+}
+
+/** Whether anything on the sheet hangs on places in space, parts or islands. */
+export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'materialIndex'>): boolean {
+  if (sheet.materialIndex === null) return false;
+  const rules = ({ made, placement }: { made: Made | null; placement: Placement | null }) =>
+    (placement !== null && placement.by !== 'uv') || (made?.type === 'gradient' && made.space === 'model');
+  return (
+    sheet.layers.some((l) => rules({ made: l.source, placement: l.placement })) ||
+    sheet.masks.some((m) =>
+      m.steps.some(({ source }) => {
+        if (source.type === 'made') return rules(source);
+        if (source.type === 'picture') return rules({ made: null, placement: source.placement });
+        return source.type === 'parts' || source.type === 'islands' || source.type === 'faces';
+      }),
+    )
+  );
 }
 
 let lastStamp = 0;
@@ -75,7 +95,8 @@ export function sharpEdges(model: Model, spacing: number): Float32Array {
   const sample = (a: number, b: number) => {
     const length = Math.hypot(...[0, 1, 2].map((k) => p[b * 3 + k] - p[a * 3 + k]));
     const steps = Math.max(1, Math.ceil(length / spacing));
-    for (let n = 0; n < steps; n++) for (let k = 0; k < 3; k++) out.push(p[a * 3 + k] + ((p[b * 3 + k] - p[a * 3 + k]) * (n + 0.5)) / steps);
+    for (let n = 0; n < steps; n++)
+      for (let k = 0; k < 3; k++) out.push(p[a * 3 + k] + ((p[b * 3 + k] - p[a * 3 + k]) * (n + 0.5)) / steps);
   };
   for (let f = 0; f < faces; f++) {
     const [a, b, c] = [0, 1, 2].map((k) => indices[f * 3 + k] * 3);

@@ -1,7 +1,7 @@
 /** Random stacks of every kind of layer with random paint, by seed: for tests and measurements. */
 import { SEPARABLE_BLENDS, WHOLE_BLENDS, type BlendId } from '../colour/blend';
 import { storedChannels, valueChannels, type MapId } from '../document/maps';
-import { newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer, newSheet } from '../document/factory';
+import { newAdjustLayer, newMask, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer, newSheet } from '../document/factory';
 import { planeKey, type Layer, type Sheet } from '../document/schema';
 import { FILTERS, FILTER_TYPES, type Filter } from '../strata/filters';
 import { tilesFromPicture, TileStore } from '../raster/tiles';
@@ -69,7 +69,7 @@ export function randomStack(seed: number, options: StackOptions = {}): { sheet: 
   const { width, height } = sheet;
   if (!options.plain)
     for (let m = 0; m < 3; m++) {
-      sheet.masks.push({ id: `m${m}`, name: `Mask ${m}`, ground: m % 2, invert: random() < 0.3 });
+      sheet.masks.push(newMask(`m${m}`, `Mask ${m}`, m % 2, { invert: random() < 0.3 }));
       scribble(random, store, planeKey(`m${m}`, 'mask'), 2, width, height);
     }
   const open: string[] = [];

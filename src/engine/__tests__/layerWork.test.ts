@@ -1,6 +1,7 @@
 import { applyEdit } from '../../core/document/edits';
 import {
   newAdjustLayer,
+  newMask,
   newCoatLayer,
   newEchoLayer,
   newGroup,
@@ -34,7 +35,7 @@ function bench(...layers: Layer[]) {
   const sheet: Sheet = {
     ...newSheet('s', 'Sheet', 64, 48),
     layers,
-    masks: [{ id: 'm', name: 'Mask', ground: 0, invert: false }],
+    masks: [newMask('m', 'Mask', 0)],
   };
   const store = new TileStore();
   const random = seededRandom(5);

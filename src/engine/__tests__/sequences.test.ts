@@ -3,6 +3,7 @@ import { brushSchema } from '../../core/brush/brush';
 import { arrangeEdit, batch, setLayerEdit, setMaskEdit, type Edit } from '../../core/document/edits';
 import {
   newAdjustLayer,
+  newMask,
   newCoatLayer,
   newEchoLayer,
   newGroup,
@@ -26,7 +27,7 @@ const BUNDLE = 50;
 function piece(): Piece {
   const sheet = newSheet('s', 'Sheet', 160, 40, { wrapU: true, wrapV: false });
   sheet.layers = [newCoatLayer('g', 'Ground', { 'base-colour': [0.2, 0.3, 0.4] }), newPaintedLayer('l', 'Hand')];
-  sheet.masks = [{ id: 'm', name: 'Mask', ground: 1, invert: false }];
+  sheet.masks = [newMask('m', 'Mask', 1)];
   return newPiece('p', 'Piece', 'canvas', [sheet]);
 }
 
@@ -89,7 +90,7 @@ async function randomStep({ engine, send }: Bench, random: () => number, serial:
         ? send({ type: 'redo', serial })
         : edit(
             batch([
-              { type: 'add-mask', sheetId: 's', index: 0, mask: { id, name: 'M', ground: 0.5, invert: false } },
+              { type: 'add-mask', sheetId: 's', index: 0, mask: newMask(id, 'M', 0.5) },
               setLayerEdit(sheet, layer, { mask: { id, on: true } }),
             ]),
           );

@@ -13,6 +13,8 @@ import { watchHeldKeys } from './heldKeys';
 import { JobBar } from './JobBar';
 import { ConflictDialog } from './KeptBadge';
 import { Panes } from './Panes';
+import { offerSet } from './pictureSet';
+import { PictureSetDialog } from './PictureSetDialog';
 import { openBench, useBench } from './store';
 import { Strata } from './Strata';
 import { TopBar } from './TopBar';
@@ -61,7 +63,17 @@ export function Bench({ pieceId }: { pieceId: string }) {
   }, [phase]);
   if (phase !== 'open') return <Waiting pieceId={pieceId} />;
   return (
-    <div className="flex h-dvh flex-col overflow-hidden" data-testid="bench">
+    <div
+      className="flex h-dvh flex-col overflow-hidden"
+      data-testid="bench"
+      onDragOver={(e) => e.dataTransfer.types.includes('Files') && e.preventDefault()}
+      onDrop={(e) => {
+        const files = [...e.dataTransfer.files];
+        if (files.length === 0) return;
+        e.preventDefault();
+        offerSet(files, null);
+      }}
+    >
       <TopBar onSearch={() => setSearching(true)} />
       <div className="flex min-h-0 flex-1">
         <Strata />
@@ -72,6 +84,7 @@ export function Bench({ pieceId }: { pieceId: string }) {
       </div>
       <JobBar />
       <Thumbnails pieceId={pieceId} />
+      <PictureSetDialog />
       <CommandSearch open={searching} onOpenChange={setSearching} />
     </div>
   );

@@ -1,13 +1,15 @@
 'use client';
 /** What an echo repeats, from which map, with which members, and what is done to it on the way. */
-import { Plus, X } from 'lucide-react';
 import { setLayerEdit } from '@/core/document/edits';
 import { mapInfo, mapKind, type MapId } from '@/core/document/maps';
-import { LIMITS, type Echo, type Layer, type Sheet } from '@/core/document/schema';
+import type { Echo, Layer, Sheet } from '@/core/document/schema';
 import { block, findCycle } from '@/core/document/tree';
-import { FILTERS, FILTER_TYPES, type Filter, type FilterType } from '@/core/strata/filters';
-import { IconButton, Tip } from '../common/controls';
-import { FilterEditor } from './filters';
+import { NORMAL_KERNELS, type NormalKernel } from '@/core/raster/normal';
+import { GREYS } from '@/core/strata/grey';
+import { Choice } from '../common/Choice';
+import { NumberField } from '../common/NumberField';
+import { FilterSteps } from './filters/FilterSteps';
+import { GREY_LABELS } from './PictureSetDialog';
 import { edit, preview, say } from './store';
 
 const WEIGHTS = [
@@ -23,11 +25,14 @@ export function EchoEditor({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
   const change = (next: Partial<Echo>) => setLayerEdit(sheet, layer, { echo: { ...echo, ...next } });
   const set = (next: Partial<Echo>, label: string) => edit(change(next), `${layer.name}: ${label}`);
   const choose = (of: string) => {
-    const cycle = findCycle(sheet.layers.map((l) => (l.id === layer.id ? { ...l, echo: { ...echo, of } } : l)));
+    const cycle = findCycle(
+      sheet.layers.map((l) => (l.id === layer.id ? { ...l, echo: { ...echo, of } } : l)),
+      sheet.masks,
+    );
     if (cycle) return say(`That cannot be: ${cycle}.`);
     set({ of, members: {} }, 'another original');
   };
-  const withFilter = (n: number, filter: Filter) => echo.filters.with(n, filter);
+  const targets = sheet.maps.filter((m) => layer.cells[m]?.on);
   return (
     <div className="space-y-1">
       <label className="flex items-center gap-2">
@@ -83,44 +88,44 @@ export function EchoEditor({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
           })}
         </div>
       ))}
-      {echo.filters.map((filter, n) => (
-        <div key={n} className="rounded border border-line p-1">
-          <div className="flex items-center">
-            <span className="flex-1 pl-1.5 text-ink-soft">then {FILTERS[filter.type].label.toLowerCase()}</span>
-            <IconButton
-              label="Take this step out"
-              onClick={() => set({ filters: echo.filters.toSpliced(n, 1) }, 'one step less')}
-            >
-              <X size={13} />
-            </IconButton>
-          </div>
-          <FilterEditor
-            filter={filter}
-            onPreview={(f) => preview(change({ filters: withFilter(n, f) }))}
-            onCommit={(f) => set({ filters: withFilter(n, f) }, FILTERS[f.type].label.toLowerCase())}
-          />
-        </div>
-      ))}
-      {echo.filters.length < LIMITS.maxFilters && (
-        <Tip label="Something to do to it on the way">
-          <label className="flex items-center gap-1 text-ink-soft">
-            <Plus size={12} />
-            <select
-              aria-label="Add a step"
-              value=""
-              onChange={(e) => set({ filters: [...echo.filters, FILTERS[e.target.value as FilterType].start] }, 'one step more')}
-              className="h-6 rounded border border-line bg-raised px-1"
-            >
-              <option value="">then …</option>
-              {FILTER_TYPES.map((t) => (
-                <option key={t} value={t}>
-                  {FILTERS[t].label}
-                </option>
-              ))}
-            </select>
-          </label>
-        </Tip>
+      {mapKind(echo.from) === 'colour' && targets.some((m) => mapKind(m) === 'value') && (
+        <Choice
+          label="Takes"
+          labelWidth="56px"
+          value={echo.by}
+          options={GREYS.map((value) => ({ value, label: GREY_LABELS[value] }))}
+          onChange={(by) => set({ by }, GREY_LABELS[by].toLowerCase())}
+        />
       )}
+      {mapKind(echo.from) === 'value' && targets.some((m) => mapKind(m) === 'normal') && (
+        <>
+          <NumberField
+            label="Strength"
+            labelWidth="56px"
+            unit="×"
+            min={-8}
+            max={8}
+            digits={2}
+            reset={1}
+            value={echo.relief.strength}
+            onPreview={(strength) => preview(change({ relief: { ...echo.relief, strength } }))}
+            onCommit={(strength) => set({ relief: { ...echo.relief, strength } }, 'strength')}
+          />
+          <Choice
+            label="Kernel"
+            labelWidth="56px"
+            value={String(echo.relief.kernel)}
+            options={NORMAL_KERNELS.map((k) => ({ value: String(k), label: `${k} × ${k} texels` }))}
+            onChange={(k) => set({ relief: { ...echo.relief, kernel: Number(k) as NormalKernel } }, `kernel ${k}`)}
+          />
+        </>
+      )}
+      <FilterSteps
+        filters={echo.filters}
+        kinds={targets.length ? targets : ['roughness']}
+        onPreview={(filters) => preview(change({ filters }))}
+        onCommit={(filters, label) => set({ filters }, label)}
+      />
     </div>
   );
 }

@@ -8,8 +8,23 @@ import type { Layer, Mask, Sheet } from '@/core/document/schema';
 import { Button, IconButton, Segments, Tip, MENU, MENU_ITEM } from '../common/controls';
 import { NameInput } from '../common/NameInput';
 import { keysFor } from './commands';
-import { addMask, deleteMask, fillMask, invertMask, linkMask, usersOf } from './layerCommands';
+import {
+  addMask,
+  applyRecipe,
+  deleteMask,
+  deleteRecipe,
+  fillMask,
+  invertMask,
+  linkMask,
+  mixByHeight,
+  paintTarget,
+  savedRecipes,
+  saveRecipe,
+  usersOf,
+} from './maskCommands';
 import { MaskPicture } from './MaskPicture';
+import { RecipeSentence } from './recipe/RecipeSentence';
+import { StepEditor } from './recipe/StepEditor';
 import { edit, say, useBench } from './store';
 
 const MENU_BOX = `${MENU} min-w-48`;
@@ -30,6 +45,13 @@ export function MaskSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
           Hide all
         </button>
       </Tip>
+      {layer.cells.height?.on && (
+        <Tip label="It lies in the gaps of what is below: by height, with a contact line">
+          <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={() => mixByHeight(layer)}>
+            By height
+          </button>
+        </Tip>
+      )}
       {sheet.masks.length > 0 && <LinkMenu sheet={sheet} layer={layer} />}
     </div>
   );
@@ -64,7 +86,10 @@ function MaskRow({ sheet, layer, mask }: { sheet: Sheet; layer: Layer; mask: Mas
   const [naming, setNaming] = useState(false);
   const [asking, setAsking] = useState(false);
   const users = usersOf(sheet, mask.id);
+  const openStep = useBench((s) => s.openStep);
+  const open = mask.steps.find((s) => s.id === openStep);
   const painting = target === 'mask';
+  const recipes = savedRecipes();
   return (
     <div className="space-y-1">
       <div className="flex items-center gap-1.5">
@@ -77,10 +102,14 @@ function MaskRow({ sheet, layer, mask }: { sheet: Sheet; layer: Layer; mask: Mas
             type="button"
             aria-pressed={painting}
             aria-label={`Paint ${mask.name}`}
-            onClick={() => useBench.setState({ target: painting ? 'layer' : 'mask' })}
+            onClick={() => {
+              if (!painting && !paintTarget(mask, openStep))
+                return say(`"${mask.name}" has no painted step: add one to its steps to paint on it.`);
+              useBench.setState({ target: painting ? 'layer' : 'mask' });
+            }}
             className={`relative h-6 w-6 shrink-0 overflow-hidden rounded border-2 ${painting ? 'border-accent' : 'border-line'}`}
           >
-            <MaskPicture mask={mask} />
+            <MaskPicture mask={mask} layerId={layer.id} />
           </button>
         </Tip>
         {naming ? (
@@ -147,6 +176,31 @@ function MaskRow({ sheet, layer, mask }: { sheet: Sheet; layer: Layer; mask: Mas
               <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setNaming(true))}>
                 Rename
               </DropdownMenu.Item>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => saveRecipe(mask, mask.name)}>
+                Save its steps as a recipe
+              </DropdownMenu.Item>
+              {recipes.length > 0 && (
+                <DropdownMenu.Sub>
+                  <DropdownMenu.SubTrigger className={MENU_ITEM}>
+                    Use a saved recipe <span className="text-ink-soft">▸</span>
+                  </DropdownMenu.SubTrigger>
+                  <DropdownMenu.Portal>
+                    <DropdownMenu.SubContent className={`${MENU_BOX} max-h-72 overflow-y-auto`}>
+                      {recipes.map((r) => (
+                        <DropdownMenu.Item
+                          key={r.name}
+                          className={MENU_ITEM}
+                          title="Delete forgets the recipe"
+                          onKeyDown={(e) => e.key === 'Delete' && deleteRecipe(r.name)}
+                          onSelect={() => applyRecipe(mask, r)}
+                        >
+                          {r.name}
+                        </DropdownMenu.Item>
+                      ))}
+                    </DropdownMenu.SubContent>
+                  </DropdownMenu.Portal>
+                </DropdownMenu.Sub>
+              )}
               <DropdownMenu.Separator className="my-1 h-px bg-line" />
               {sheet.masks
                 .filter((m) => m.id !== mask.id)
@@ -168,6 +222,10 @@ function MaskRow({ sheet, layer, mask }: { sheet: Sheet; layer: Layer; mask: Mas
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
       </div>
+      <div className="pl-[62px]">
+        <RecipeSentence sheet={sheet} mask={mask} layerId={layer.id} />
+      </div>
+      {open && <StepEditor sheet={sheet} mask={mask} step={open} />}
       <div className="flex items-center gap-1.5 pl-[62px]">
         <Segments
           label="Look at the mask"

@@ -1,10 +1,11 @@
 'use client';
 /** The small tools in the corner of each pane: framing, sides, parts; fit, 1:1, wire. */
-import { Box, Eye, EyeOff, Focus, Grid3x3, Scan } from 'lucide-react';
+import { Box, Contrast, Eye, EyeOff, Focus, Grid3x3, Scan, TriangleAlert } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { IconButton } from '../common/controls';
 import { NumberField } from '../common/NumberField';
-import { fitFlat, frameModel, lookFrom, oneToOne } from './commands';
+import { fitFlat, frameModel, keysFor, lookFrom, oneToOne } from './commands';
+import { GuidesMenu } from './GuideLines';
 import { edit, currentSheet, useBench } from './store';
 
 const CARD = 'z-30 rounded-md border border-line bg-panel p-2 shadow-xl';
@@ -27,6 +28,7 @@ export function ModelTools() {
         </button>
       ))}
       {isModel ? <Parts /> : <Repeats />}
+      <Checks />
     </div>
   );
 }
@@ -97,6 +99,32 @@ function Parts() {
   );
 }
 
+/** Ways to check values without changing anything. */
+function Checks() {
+  const squint = useBench((s) => s.squint);
+  const marks = useBench((s) => s.albedoMarks);
+  return (
+    <>
+      <IconButton
+        label="Squint: light and dark only"
+        keys={keysFor('squint')}
+        active={squint}
+        onClick={() => useBench.setState({ squint: !squint })}
+      >
+        <Contrast size={14} />
+      </IconButton>
+      <IconButton
+        label="Mark colours that no real surface has: blue too dark, red too light"
+        keys={keysFor('albedo-marks')}
+        active={marks}
+        onClick={() => useBench.setState({ albedoMarks: !marks })}
+      >
+        <TriangleAlert size={14} />
+      </IconButton>
+    </>
+  );
+}
+
 function Repeats() {
   const repeats = useBench((s) => s.document!.planeRepeats);
   return (
@@ -158,6 +186,7 @@ export function FlatTools() {
           </Popover.Portal>
         </Popover.Root>
       )}
+      <GuidesMenu />
       {sheet && (
         <span className="figures px-1.5 text-ink-soft">
           {sheet.width} × {sheet.height}

@@ -5,7 +5,10 @@ import { useEffect, useRef, type RefObject } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { BenchViewport, type PaneRect } from '@/viewport/benchViewport';
 import { IconButton, Tip } from '../common/controls';
+import { GuideLines } from './GuideLines';
+import { Handles } from './Handles';
 import { FlatTools, ModelTools } from './PaneTools';
+import { Squint } from './Squint';
 import { pixelListeners, sendViewing, useBench } from './store';
 import type { PaneName } from './samples';
 import { usePanePointer } from './usePanePointer';
@@ -39,6 +42,7 @@ export function Panes() {
           </Panel>
         )}
       </Group>
+      <Squint canvas={canvas} />
     </div>
   );
 }
@@ -68,6 +72,8 @@ function Pane({ name, box }: { name: PaneName; box: RefObject<HTMLDivElement | n
           <path stroke="white" strokeWidth="1" />
         </g>
       </svg>
+      {name === 'flat' && <GuideLines />}
+      <Handles pane={name} />
       <div className="pointer-events-none absolute inset-x-0 top-0 flex items-start justify-between p-1.5">
         <div className="pointer-events-auto">{name === 'model' ? <ModelTools /> : <FlatTools />}</div>
         <Tip label={isFull ? 'Show both panes' : `Fill the bench with the ${name === 'model' ? 'model' : 'flat sheet'}`}>
@@ -130,6 +136,7 @@ function useViewport(
       if (now.sheetId !== before.sheetId) v.setSheet(now.sheetId);
       if (now.wireOpacity !== before.wireOpacity) v.setWireOpacity(now.wireOpacity);
       if (now.light !== before.light) v.setLight(now.light);
+      if (now.albedoMarks !== before.albedoMarks) v.setAlbedoMarks(now.albedoMarks);
     });
     // The grey around the work belongs to the scheme.
     const scheme = new MutationObserver(() => v.invalidate());

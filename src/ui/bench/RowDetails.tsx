@@ -13,6 +13,7 @@ import { EchoEditor } from './EchoEditor';
 import { FilterEditor } from './filters';
 import { tagChosen } from './layerCommands';
 import { MaskSection } from './MaskSection';
+import { CoatSection } from './sources/CoatSection';
 import { edit, preview, useBench } from './store';
 
 /** Neutral enough to sit beside the work: six hues at one lightness. */
@@ -60,6 +61,7 @@ export function RowDetails({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
           onChange={(v) => set({ passThrough: v }, `${layer.name}: ${v ? 'passes through' : 'isolated'}`)}
         />
       )}
+      {layer.kind === 'coat' && <CoatSection sheet={sheet} layer={layer} />}
       <MaskSection sheet={sheet} layer={layer} />
       {layer.filter && (
         <FilterEditor

@@ -7,8 +7,10 @@ import { setSheetEdit } from '@/core/document/edits';
 import { MAP_IDS, mapInfo, type MapId, type OwnMap } from '@/core/document/maps';
 import { LIMITS, nameSchema, type Sheet } from '@/core/document/schema';
 import { extentFault, reshapedExtent, type Reshape } from '@/core/raster/reshape';
+import { NORMAL_KERNELS, type NormalKernel } from '@/core/raster/normal';
 import { Button, IconButton, Segments } from '../common/controls';
-import { bench, edit, work } from './store';
+import { NumberField } from '../common/NumberField';
+import { bench, edit, preview, work } from './store';
 
 type Tab = 'size' | 'frame' | 'turn' | 'maps';
 
@@ -337,6 +339,30 @@ function Maps({ sheet, fail }: { sheet: Sheet; fail: (message: string) => void }
           onChange={(v) => set({ depth: Number(v) as 8 | 16 }, `${sheet.name}: ${v} bit`)}
         />
         <span className="text-ink-soft">Paint is always kept at 16.</span>
+      </div>
+      <div className="flex items-center gap-3">
+        <span className="text-ink-soft">Normal from height</span>
+        <Segments
+          label="Kernel of the normal from height"
+          value={String(sheet.normalKernel)}
+          options={NORMAL_KERNELS.map((k) => ({ value: String(k), label: `${k} × ${k}` }))}
+          onChange={(k) => set({ normalKernel: Number(k) as NormalKernel }, `${sheet.name}: normals ${k} × ${k}`)}
+        />
+        <div className="min-w-0 flex-1">
+          <NumberField
+            label="Relief"
+            unit="tx"
+            min={0}
+            max={Math.round(0.1 * sheet.width)}
+            digits={1}
+            curve="fine"
+            reset={16}
+            hint="How high the whole range of height is, in texels: how strong the normal comes out"
+            value={sheet.heightSpan * sheet.width}
+            onPreview={(v) => preview(setSheetEdit(sheet, { heightSpan: v / sheet.width }))}
+            onCommit={(v) => set({ heightSpan: v / sheet.width }, `${sheet.name}: relief ${Math.round(v)} texels`)}
+          />
+        </div>
       </div>
     </div>
   );

@@ -1,20 +1,19 @@
 'use client';
 /** One cell: what a layer does to a map. Click opens it, Space or Alt click switches it. */
 import { Popover } from 'radix-ui';
-import { useRef, type MouseEvent } from 'react';
-import { HexColorPicker } from 'react-colorful';
+import type { MouseEvent } from 'react';
 import { BLEND_LABELS } from '@/core/colour/blend';
-import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
+import { srgbToHex } from '@/core/colour/transfer';
 import { setLayerEdit, type Edit } from '@/core/document/edits';
 import { mapInfo, type MapId } from '@/core/document/maps';
 import { planeKey, type Cell, type Layer, type Sheet } from '@/core/document/schema';
 import { effectiveBlend } from '@/core/strata/program';
-import { Button, Switch } from '../common/controls';
+import { Switch } from '../common/controls';
 import { NumberField } from '../common/NumberField';
 import { BlendSelect } from './BlendSelect';
-import { askForPicture } from './pictureFile';
+import { CoatValue } from './CoatValue';
 import { edit, preview, useBench } from './store';
-import { useThumbnail } from './thumbnails';
+import { useSmallPicture, useThumbnail } from './thumbnails';
 
 export const CELL_WIDTH = 30;
 
@@ -116,6 +115,7 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
 
 function CellFace({ layer, map, cell, kind }: { layer: Layer; map: MapId; cell: Cell; kind: 'colour' | 'value' | 'normal' }) {
   if (layer.kind === 'painted' || cell.picture) return <PaintFace ownerId={layer.id} map={map} />;
+  if (cell.placed || (layer.source && (cell.low || cell.ramp))) return <MadeFace layerId={layer.id} map={map} />;
   if (layer.kind === 'coat')
     return kind === 'value' ? (
       <span className="absolute inset-0 rounded border border-line bg-raised">
@@ -132,6 +132,16 @@ function CellFace({ layer, map, cell, kind }: { layer: Layer; map: MapId; cell: 
   );
 }
 
+/** What a source or a placed picture lays down, seen from afar. */
+function MadeFace({ layerId, map }: { layerId: string; map: MapId }) {
+  const picture = useSmallPicture({ of: 'layer', layerId, map });
+  return (
+    <span className="absolute inset-0 rounded border border-line bg-field" data-made={picture ? 'yes' : 'no'}>
+      {picture && <img src={picture} alt="" className="h-full w-full rounded-[3px]" />}
+    </span>
+  );
+}
+
 /** What is painted, seen from afar; a faint frame while nothing is. */
 function PaintFace({ ownerId, map }: { ownerId: string; map: MapId }) {
   const picture = useThumbnail(ownerId, map);
@@ -143,86 +153,5 @@ function PaintFace({ ownerId, map }: { ownerId: string; map: MapId }) {
     >
       {picture && <img src={picture} alt="" className="h-full w-full rounded-[3px]" />}
     </span>
-  );
-}
-
-interface CoatValueProps {
-  sheet: Sheet;
-  layer: Layer;
-  map: MapId;
-  cell: Cell | undefined;
-  change: (next: Partial<Cell>) => Edit;
-  what: string;
-}
-
-function CoatValue({ sheet, layer, map, cell, change, what }: CoatValueProps) {
-  const info = mapInfo(map, sheet.ownMaps);
-  const value = cell?.value ?? info.start;
-  const latest = useRef<string | null>(null);
-  if (cell?.picture)
-    return (
-      <div className="space-y-1.5">
-        <p className="truncate text-ink-soft">{cell.picture}</p>
-        <div className="flex gap-1">
-          <Button className="h-7" onClick={() => askForPicture(sheet, layer, map)}>
-            Another picture …
-          </Button>
-          <Button className="h-7" onClick={() => edit(change({ picture: undefined }), `${what}: no picture`)}>
-            Even value
-          </Button>
-        </div>
-      </div>
-    );
-  const colour = srgbToHex(value);
-  const offset = info.display === 'offset';
-  const commitColour = () => {
-    if (latest.current && latest.current !== colour)
-      edit(change({ on: true, value: hexToSrgb(latest.current) }), `${what} ${latest.current}`);
-    latest.current = null;
-  };
-  return (
-    <div className="space-y-1.5">
-      {info.kind === 'value' ? (
-        <NumberField
-          label="Value"
-          labelWidth="52px"
-          unit="%"
-          value={offset ? (value[0] - 0.5) * 100 : value[0] * 100}
-          min={offset ? -50 : 0}
-          max={offset ? 50 : 100}
-          reset={offset ? 0 : info.start[0] * 100}
-          onPreview={(v) => preview(change({ on: true, value: [offset ? v / 100 + 0.5 : v / 100] }))}
-          onCommit={(v) => edit(change({ on: true, value: [offset ? v / 100 + 0.5 : v / 100] }), `${what} ${Math.round(v)} %`)}
-        />
-      ) : info.kind === 'colour' ? (
-        <div onPointerUp={commitColour} onKeyUp={commitColour}>
-          <HexColorPicker
-            color={colour}
-            style={{ width: '100%', height: 150 }}
-            onChange={(c) => {
-              latest.current = c;
-              preview(change({ on: true, value: hexToSrgb(c) }));
-            }}
-          />
-          <input
-            aria-label={`${what}, hex`}
-            key={colour}
-            defaultValue={colour}
-            onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-            onBlur={(e) => {
-              const hex = e.target.value.trim().replace(/^#?/, '#').toLowerCase();
-              if (/^#[0-9a-f]{6}$/.test(hex) && hex !== colour)
-                edit(change({ on: true, value: hexToSrgb(hex) }), `${what} ${hex}`);
-            }}
-            className="figures mt-1.5 w-24 rounded border border-line bg-raised px-2 py-1"
-          />
-        </div>
-      ) : (
-        <p className="text-ink-soft">Flat. A picture gives it directions.</p>
-      )}
-      <Button className="h-7" onClick={() => askForPicture(sheet, layer, map)}>
-        Picture …
-      </Button>
-    </div>
   );
 }

@@ -150,7 +150,7 @@ function MaskChip({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
       title={mask.name}
       className={`relative h-4 w-4 shrink-0 overflow-hidden rounded-sm border border-ink-soft ${layer.mask!.on ? '' : 'opacity-35'}`}
     >
-      <MaskPicture mask={mask} />
+      <MaskPicture mask={mask} layerId={layer.id} />
     </span>
   );
 }

@@ -8,23 +8,22 @@ import {
   addAdjust,
   addEcho,
   addLayer,
-  addMask,
   copyChosen,
   cutChosen,
   cycleLock,
-  cycleMaskMode,
   deleteLayers,
   duplicateChosen,
   groupChosen,
-  invertMask,
   merge,
   moveChosen,
   pasteLayers,
-  switchTarget,
   toggleLayers,
   toggleSolo,
   ungroup,
 } from './layerCommands';
+import { nextGuide } from './guides';
+import { addMask, cycleMaskMode, invertMask, mixByHeight, shadeEdges, switchTarget } from './maskCommands';
+import { askForSet } from './pictureSet';
 import { currentSheet, redo, setBrush, swapWells, undo, useBench, type Tool } from './store';
 import { holder } from './viewportHolder';
 
@@ -140,6 +139,7 @@ export const COMMANDS: Command[] = [
   { id: 'flatten', label: 'Flatten the sheet', group: 'Layers', keys: [], run: () => merge('flatten') },
   { id: 'mask-show', label: 'Add a mask that shows all', group: 'Masks', keys: ['q'], run: () => addMask(1) },
   { id: 'mask-hide', label: 'Add a mask that hides all', group: 'Masks', keys: ['shift+q'], run: () => addMask(0) },
+  { id: 'mix-height', label: 'Mix the layer into what is below by height', group: 'Masks', keys: [], run: () => mixByHeight() },
   { id: 'mask-target', label: 'Paint the mask, or the layer', group: 'Masks', keys: ['t'], run: switchTarget },
   {
     id: 'mask-look',
@@ -149,6 +149,37 @@ export const COMMANDS: Command[] = [
     run: cycleMaskMode,
   },
   { id: 'mask-invert', label: 'Invert the mask', group: 'Masks', keys: [], run: () => invertMask() },
+  { id: 'shade-edges', label: 'Shade inside the layer’s edges', group: 'Masks', keys: [], run: () => shadeEdges('shadow') },
+  { id: 'outline-edges', label: 'Outline the layer', group: 'Masks', keys: [], run: () => shadeEdges('outline') },
+  { id: 'bevel-edges', label: 'Bevel the layer’s edges', group: 'Masks', keys: [], run: () => shadeEdges('bevel') },
+  {
+    id: 'pictures',
+    label: 'Lay down pictures: one, or the maps of a material',
+    group: 'Layers',
+    keys: [],
+    run: () => askForSet(null),
+  },
+  {
+    id: 'squint',
+    label: 'Squint: light and dark only',
+    group: 'View',
+    keys: ['c'],
+    run: () => useBench.setState((s) => ({ squint: !s.squint })),
+  },
+  {
+    id: 'albedo-marks',
+    label: 'Mark colours that no real surface has',
+    group: 'View',
+    keys: ['shift+c'],
+    run: () => useBench.setState((s) => ({ albedoMarks: !s.albedoMarks })),
+  },
+  {
+    id: 'guides',
+    label: 'Next kind of guides',
+    group: 'View',
+    keys: ['g'],
+    run: () => useBench.setState((s) => ({ guides: { ...s.guides, kind: nextGuide(s.guides) } })),
+  },
   { id: 'next-view', label: 'Next view', group: 'View', keys: ['v'], run: () => cycleView(1) },
   { id: 'last-view', label: 'Previous view', group: 'View', keys: ['shift+v'], run: () => cycleView(-1) },
   { id: 'frame', label: 'Frame the model', group: 'View', keys: ['f'], run: frameModel },

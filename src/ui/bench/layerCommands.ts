@@ -1,15 +1,15 @@
 /** What can be done to layers and masks, as functions: the keys, menus and buttons all call these. */
 import { hexToSrgb } from '@/core/colour/transfer';
-import { arrangeEdit, batch, setLayerEdit, setMaskEdit } from '@/core/document/edits';
+import { arrangeEdit, batch, setLayerEdit } from '@/core/document/edits';
 import { freeName, newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer } from '@/core/document/factory';
 import { mapKind, type MapId } from '@/core/document/maps';
-import { LIMITS, type Layer, type Mask, type Sheet } from '@/core/document/schema';
+import { LIMITS, type Layer, type Sheet } from '@/core/document/schema';
 import { blocksOf, findCycle, indexOfPlace, membersOf, moved, outermost, type Place } from '@/core/document/tree';
 import { FILTERS, type FilterType } from '@/core/strata/filters';
 import { groupLayers, removeAll, ungroupLayers, type Clip, type MergeHow } from '@/engine/layerWork';
-import { bench, chooseLayers, currentLayer, currentMask, currentSheet, edit, say, selectLayer, useBench, work } from './store';
+import { bench, chooseLayers, currentLayer, currentSheet, edit, say, selectLayer, useBench, work } from './store';
 
-const newId = () => crypto.randomUUID().slice(0, 13);
+export const newId = () => crypto.randomUUID().slice(0, 13);
 const names = (sheet: Sheet) => sheet.layers.map((l) => l.name);
 
 export function chosenLayers(): Layer[] {
@@ -18,14 +18,14 @@ export function chosenLayers(): Layer[] {
 }
 
 /** Refuses in one sentence when something chosen is locked altogether. */
-function free(layers: readonly Layer[], what: string): boolean {
+export function free(layers: readonly Layer[], what: string): boolean {
   const locked = layers.find((l) => l.lock === 'all');
   if (locked) say(`"${locked.name}" is locked, so it cannot be ${what}: unlock it first.`);
   return !locked;
 }
 
 /** Above the selected layer, in its group. */
-function placeForNew(): Place {
+export function placeForNew(): Place {
   const selected = currentLayer();
   const sheet = currentSheet();
   if (!selected) return { parent: null, above: membersOf(sheet.layers, null).at(-1)?.id ?? null };
@@ -77,12 +77,12 @@ export function addEcho(): void {
   const from: MapId = sheet.maps.includes('base-colour') ? 'base-colour' : sheet.maps[0];
   const to: MapId = sheet.maps.includes('height') && from !== 'height' ? 'height' : 'roughness';
   const layer = newEchoLayer(newId(), freeName(`Echo of ${original.name}`.slice(0, 110), names(sheet)), original.id, from, []);
-  layer.cells = Object.fromEntries(sheet.maps.filter((m) => mapKind(m) !== 'normal').map((m) => [m, { on: m === to }]));
+  layer.cells = Object.fromEntries(sheet.maps.map((m) => [m, { on: m === to }]));
   if (to === 'height')
     // Colour detail around the middle becomes gentle relief.
     layer.echo!.filters = [{ type: 'levels', black: 0, white: 1, gamma: 1, outBlack: 0.4, outWhite: 0.6 }];
   const around = [...sheet.layers, { ...layer, parent: original.parent }];
-  const cycle = findCycle(around);
+  const cycle = findCycle(around, sheet.masks);
   if (cycle) return say(`That cannot be: ${cycle}.`);
   add(layer);
 }
@@ -162,7 +162,7 @@ export function moveTo(ids: string[], place: Place): void {
   const sheet = currentSheet();
   const after = moved(sheet.layers, ids, place);
   if (!after) return say('A group cannot go into itself.');
-  const cycle = findCycle(after);
+  const cycle = findCycle(after, sheet.masks);
   if (cycle) return say(`That cannot be: ${cycle}. Take the echo out of its original first.`);
   if (after.every((l, n) => l === sheet.layers[n])) return;
   const first = sheet.layers.find((l) => l.id === ids[0])!;
@@ -232,69 +232,4 @@ export function pasteLayers(): void {
   const text = localStorage.getItem(CLIP_KEY);
   if (!text) return say('There is nothing to paste: copy layers first.');
   work({ do: 'paste', sheetId: currentSheet().id, clip: JSON.parse(text) as Clip, place: placeForNew() });
-}
-
-// ── Masks ──────────────────────────────────────────────────────────────────────────────────────────────────
-
-/** A new mask on the layer: white all over (shows), or black (hides). */
-export function addMask(ground: 0 | 1, layer = currentLayer()): void {
-  if (!layer) return;
-  const sheet = currentSheet();
-  if (sheet.masks.length >= LIMITS.maxMasks) return say(`A sheet holds up to ${LIMITS.maxMasks} masks.`);
-  const name = freeName(
-    `Mask of ${layer.name}`.slice(0, 110),
-    sheet.masks.map((m) => m.name),
-  );
-  const mask: Mask = { id: newId(), name, ground, invert: false };
-  edit(
-    batch([
-      { type: 'add-mask', sheetId: sheet.id, index: sheet.masks.length, mask },
-      setLayerEdit(sheet, layer, { mask: { id: mask.id, on: true } }),
-    ]),
-    `Add ${name}`,
-  );
-  useBench.setState({ target: 'mask', maskValue: ground === 1 ? 0 : 1 });
-}
-
-export function linkMask(layer: Layer, maskId: string | null): void {
-  const sheet = currentSheet();
-  const name = sheet.masks.find((m) => m.id === maskId)?.name;
-  edit(
-    setLayerEdit(sheet, layer, { mask: maskId ? { id: maskId, on: true } : null }),
-    name ? `${layer.name}: ${name}` : `${layer.name}: no mask`,
-  );
-}
-
-export const usersOf = (sheet: Sheet, maskId: string): Layer[] => sheet.layers.filter((l) => l.mask?.id === maskId);
-
-export function deleteMask(mask: Mask): void {
-  const sheet = currentSheet();
-  const users = usersOf(sheet, mask.id);
-  const index = sheet.masks.findIndex((m) => m.id === mask.id);
-  edit(
-    batch([...users.map((l) => setLayerEdit(sheet, l, { mask: null })), { type: 'remove-mask', sheetId: sheet.id, index, mask }]),
-    `Delete ${mask.name}`,
-  );
-}
-
-export function invertMask(mask = currentMask()): void {
-  if (mask) edit(setMaskEdit(currentSheet(), mask, { invert: !mask.invert }), `Invert ${mask.name}`);
-  else say('The selected layer has no mask to invert.');
-}
-
-export function fillMask(value: 0 | 1, mask = currentMask()): void {
-  if (mask) work({ do: 'fill-mask', sheetId: currentSheet().id, maskId: mask.id, value });
-}
-
-export function switchTarget(): void {
-  const { target } = useBench.getState();
-  if (target === 'layer' && !currentMask()) return say('The selected layer has no mask: add one in its row.');
-  useBench.setState({ target: target === 'layer' ? 'mask' : 'layer' });
-}
-
-export function cycleMaskMode(): void {
-  const { maskMode } = useBench.getState();
-  if (!currentMask()) return say('The selected layer has no mask to look at.');
-  const next = { none: 'over', over: 'alone', alone: 'black', black: null } as const;
-  useBench.setState({ maskMode: next[maskMode ?? 'none'] });
 }

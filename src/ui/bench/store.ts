@@ -10,6 +10,9 @@ import type { Look } from '@/core/strata/displayPlanes';
 import { EngineClient } from '@/engine/client';
 import type { Event, Geometry, KeptState, LayersRequest, PixelPatch, TrailState } from '@/engine/protocol';
 import { viewSource, type MaskMode, type View } from '@/viewport/materials';
+import { NO_GUIDES, type Guides } from './guides';
+import type { HandleOwner } from './handles';
+import type { PictureSet } from './pictureSet';
 import { holder } from './viewportHolder';
 
 export interface Job {
@@ -48,6 +51,20 @@ export interface BenchState {
   /** What a stroke paints into a mask: 0 hides, 1 shows. */
   maskValue: number;
   maskMode: MaskMode | null;
+  /** The step of the mask that is open. */
+  openStep: string | null;
+  /** What the handles in the view belong to. */
+  handles: HandleOwner | null;
+  /** A click in a pane gives a face to this step instead of painting. */
+  picking: string | null;
+  /** Counts what passes by: small pictures follow. */
+  previews: number;
+  /** Pictures that wait for the artist's yes. */
+  pictureSet: PictureSet | null;
+  squint: boolean;
+  guides: Guides;
+  /** Marks where base colour is no plausible albedo. */
+  albedoMarks: boolean;
   solo: string[];
   collapsed: string[];
   hiddenColumns: MapId[];
@@ -104,6 +121,14 @@ const fresh = (): BenchState => ({
   target: 'layer',
   maskValue: 0,
   maskMode: null,
+  openStep: null,
+  handles: null,
+  picking: null,
+  previews: 0,
+  pictureSet: null,
+  squint: false,
+  guides: NO_GUIDES,
+  albedoMarks: false,
   solo: [],
   collapsed: [],
   hiddenColumns: [],
@@ -127,7 +152,18 @@ const get = useBench.getState;
 
 /** Brush, wells and the like are the artist's, not the piece's: they stay in the browser. */
 const HAND_KEY = 'brindle-hand';
-const HAND_FIELDS = ['brush', 'writes', 'wells', 'recent', 'wireOpacity', 'light', 'collapsed', 'hiddenColumns'] as const;
+const HAND_FIELDS = [
+  'squint',
+  'guides',
+  'brush',
+  'writes',
+  'wells',
+  'recent',
+  'wireOpacity',
+  'light',
+  'collapsed',
+  'hiddenColumns',
+] as const;
 
 function loadHand(): Partial<BenchState> {
   try {
@@ -170,7 +206,7 @@ let lastViewing = '';
 /** What is looked at by itself: a mask, or a map that no other plane shows. */
 function lookNow(state: BenchState): Look | null {
   const mask = state.maskMode && currentMask(state);
-  if (mask) return { kind: 'mask', maskId: mask.id };
+  if (mask) return { kind: 'mask', maskId: mask.id, layerId: state.selected[state.sheetId] ?? null };
   const { view } = state;
   return view !== 'lit' && viewSource(view).plane === 'view' ? { kind: 'map', map: view } : null;
 }
@@ -294,6 +330,7 @@ export function edit(change: Edit, label: string): void {
 }
 
 export function preview(change: Edit | null): void {
+  set((s) => ({ previews: s.previews + 1 }));
   engine!.send({ type: 'preview', edit: change });
 }
 
@@ -311,7 +348,15 @@ export function work(what: LayersRequest): void {
 }
 
 export function selectSheet(sheetId: string): void {
-  set((s) => ({ sheetId, chosen: [s.selected[sheetId]].filter(Boolean), target: 'layer', maskMode: null }));
+  set((s) => ({
+    sheetId,
+    chosen: [s.selected[sheetId]].filter(Boolean),
+    target: 'layer',
+    maskMode: null,
+    openStep: null,
+    handles: null,
+    picking: null,
+  }));
   engine!.send({ type: 'focus', sheetId });
 }
 
@@ -325,7 +370,7 @@ export function chooseLayers(ids: string[]): void {
     chosen: there,
     selected: { ...s.selected, [s.sheetId]: selected },
     collapsed: s.collapsed.filter((id) => !around.includes(id)),
-    ...(s.selected[s.sheetId] === selected ? {} : { target: 'layer' as const }),
+    ...(s.selected[s.sheetId] === selected ? {} : { target: 'layer' as const, openStep: null, handles: null, picking: null }),
   }));
   mendTarget();
 }

@@ -1,55 +1,55 @@
 'use client';
-/** Small pictures of what is painted where, drawn by the engine; asked for in one go once the piece rests. */
+/** Small pictures of what is painted or made where, drawn by the engine; asked for in one go, also while a slider moves. */
 import { useEffect, useSyncExternalStore } from 'react';
 import type { PlaneMap } from '@/core/document/maps';
-import { THUMBNAIL_SIDE } from '@/engine/pictures';
+import type { SmallPicture, Want } from '@/engine/pictures';
 import { bench, currentSheet, useBench } from './store';
 
-const REST_MS = 220;
+const REST_MS = 200;
 const pictures = new Map<string, string>();
-const wanted = new Map<string, { ownerId: string; map: PlaneMap; users: number }>();
+const wanted = new Map<string, { want: Want; users: number }>();
 const listeners = new Set<() => void>();
 let timer: ReturnType<typeof setTimeout> | null = null;
 
 function ask(): void {
-  if (timer) clearTimeout(timer);
-  timer = setTimeout(async () => {
+  // Not put off anew by each call: what is dragged is seen on its way.
+  timer ??= setTimeout(async () => {
     timer = null;
     if (useBench.getState().phase !== 'open') return;
-    const wants = [...wanted.values()].map(({ ownerId, map }) => ({ ownerId, map }));
+    const wants = [...wanted.values()].map((w) => w.want);
     if (wants.length === 0) return;
-    const sheetId = currentSheet().id;
     const answer = await bench()
-      .ask({ ask: 'thumbnails', sheetId, wants })
+      .ask({ ask: 'thumbnails', sheetId: currentSheet().id, wants })
       .catch(() => null);
-    answer?.forEach((rgba, n) => pictures.set(`${wants[n].ownerId}/${wants[n].map}`, toUrl(rgba)));
+    answer?.forEach((picture, n) => pictures.set(JSON.stringify(wants[n]), toUrl(picture)));
     listeners.forEach((l) => l());
   }, REST_MS);
 }
 
 /** Empty where nothing is painted. */
-function toUrl(rgba: Uint8ClampedArray<ArrayBuffer>): string {
-  if (rgba.every((v, i) => i % 4 !== 3 || v === 0)) return '';
+function toUrl({ side, data }: SmallPicture): string {
+  if (data.every((v, i) => i % 4 !== 3 || v === 0)) return '';
   const canvas = document.createElement('canvas');
-  canvas.width = canvas.height = THUMBNAIL_SIDE;
-  canvas.getContext('2d')!.putImageData(new ImageData(rgba, THUMBNAIL_SIDE, THUMBNAIL_SIDE), 0, 0);
+  canvas.width = canvas.height = side;
+  canvas.getContext('2d')!.putImageData(new ImageData(data, side, side), 0, 0);
   return canvas.toDataURL();
 }
 
-/** A data address; empty: nothing painted; null: not known yet. */
-export function useThumbnail(ownerId: string, map: PlaneMap): string | null {
-  const key = `${ownerId}/${map}`;
+/** A data address; empty: nothing there; null: not known yet. */
+export function useSmallPicture(want: Want): string | null {
+  const key = JSON.stringify(want);
   const trail = useBench((s) => s.trail);
+  const previews = useBench((s) => s.previews);
   useEffect(() => {
-    const want = wanted.get(key) ?? { ownerId, map, users: 0 };
-    want.users++;
-    wanted.set(key, want);
+    const entry = wanted.get(key) ?? { want: JSON.parse(key) as Want, users: 0 };
+    entry.users++;
+    wanted.set(key, entry);
     return () => {
-      want.users--;
-      if (want.users === 0) wanted.delete(key);
+      entry.users--;
+      if (entry.users === 0) wanted.delete(key);
     };
-  }, [key, ownerId, map]);
-  useEffect(ask, [key, trail]);
+  }, [key]);
+  useEffect(ask, [key, trail, previews]);
   return useSyncExternalStore(
     (listen) => {
       listeners.add(listen);
@@ -59,3 +59,5 @@ export function useThumbnail(ownerId: string, map: PlaneMap): string | null {
     () => null,
   );
 }
+
+export const useThumbnail = (ownerId: string, map: PlaneMap): string | null => useSmallPicture({ of: 'paint', ownerId, map });

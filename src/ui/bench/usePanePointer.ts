@@ -7,6 +7,8 @@ import { srgbToHex } from '@/core/colour/transfer';
 import { mapKind } from '@/core/document/maps';
 import { held } from './heldKeys';
 import { ringAt } from './ring';
+import type { PickPlace } from '@/engine/protocol';
+import { paintTarget, pickInto } from './maskCommands';
 import { panePoint, sampleOf, samplesOf, type PaneName } from './samples';
 import {
   bench,
@@ -58,15 +60,19 @@ export function usePanePointer(
       if (hover.texels !== rounded || hover.sheetId !== sheetId) setHover(rounded, sheetId);
     };
 
-    const pick = async (e: PointerEvent) => {
+    const placeOf = (e: PointerEvent): PickPlace | null => {
       const { viewport } = holder;
       const sample = viewport && sampleOf(e, pane, box, viewport, isCanvas());
-      if (!sample) return;
+      if (!sample) return null;
+      return sample.pane === 'flat'
+        ? { pane: 'flat', x: sample.x, y: sample.y }
+        : { pane: 'model', origin: sample.origin, direction: sample.direction };
+    };
+
+    const pick = async (e: PointerEvent) => {
+      const place = placeOf(e);
+      if (!place) return;
       const { sheetId, view } = useBench.getState();
-      const place =
-        sample.pane === 'flat'
-          ? { pane: 'flat' as const, x: sample.x, y: sample.y }
-          : { pane: 'model' as const, origin: sample.origin, direction: sample.direction };
       const picked = await bench().ask({ ask: 'pick', sheetId, place });
       if (!picked) return say('There is nothing painted under the pointer: point at the model or the sheet.');
       const map = view === 'lit' ? 'base-colour' : view;
@@ -99,13 +105,15 @@ export function usePanePointer(
       const onMask = useBench.getState().target === 'mask';
       const why = !layer
         ? 'There is no layer to paint on: add a painted layer.'
-        : layer.lock !== 'none'
-          ? `"${layer.name}" is locked: unlock it to paint on it.`
-          : !onMask && layer.kind !== 'painted'
-            ? `"${layer.name}" is ${aKind(layer.kind)}, which is not painted by hand: choose a painted layer, or paint its mask.`
-            : !layer.visible
-              ? `"${layer.name}" is hidden: show it to paint on it.`
-              : null;
+        : onMask && !paintTarget(currentMask()!, useBench.getState().openStep)
+          ? `"${currentMask()!.name}" has no painted step: add one to its steps to paint on it.`
+          : layer.lock !== 'none'
+            ? `"${layer.name}" is locked: unlock it to paint on it.`
+            : !onMask && layer.kind !== 'painted'
+              ? `"${layer.name}" is ${aKind(layer.kind)}, which is not painted by hand: choose a painted layer, or paint its mask.`
+              : !layer.visible
+                ? `"${layer.name}" is hidden: show it to paint on it.`
+                : null;
       if (why) say(why);
       return why === null;
     };
@@ -118,7 +126,7 @@ export function usePanePointer(
       const erase = state.tool === 'erase' || (e.pointerType === 'pen' && (e.buttons & 32) !== 0);
       const brush = brushInHand(erase);
       const onMask = state.target === 'mask' && currentMask();
-      const targetId = onMask ? onMask.id : layer.id;
+      const targetId = onMask ? paintTarget(onMask, useBench.getState().openStep)!.id : layer.id;
       const maps = currentSheet().maps.filter((m) => brush.writes[m]?.on);
       if (!onMask && maps.length === 0) return say('The brush writes no map: switch one on under Writes.');
       const off = maps.filter((m) => !layer.cells[m]?.on);
@@ -152,7 +160,10 @@ export function usePanePointer(
         drag.current = { kind: pane === 'model' && !e.shiftKey ? 'orbit' : 'pan', x: e.clientX, y: e.clientY };
       else if (e.button === 1) drag.current = { kind: 'pan', x: e.clientX, y: e.clientY };
       else if (e.button === 0 && held.has('l')) drag.current = { kind: 'light', x: e.clientX, y: e.clientY };
-      else if (e.button === 0 && (state.tool === 'pick' || e.altKey)) {
+      else if (e.button === 0 && state.picking) {
+        const place = placeOf(e);
+        if (place) void pickInto(place);
+      } else if (e.button === 0 && (state.tool === 'pick' || e.altKey)) {
         drag.current = { kind: 'pick' };
         void pick(e);
       } else if (e.button === 0 || eraserEnd) begin(e);

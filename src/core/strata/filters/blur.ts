@@ -32,7 +32,7 @@ function weigh(from: Float32Array, texels: number, kind: MapKind, to: Float32Arr
 }
 
 /** And back, in place. Where alpha is 1 all over there is nothing to divide by. */
-function unweigh(data: Float32Array, texels: number, kind: MapKind, opaque = false): void {
+export function unweigh(data: Float32Array, texels: number, kind: MapKind, opaque = false): void {
   const alpha = (kind === 'value' ? 1 : 3) * texels;
   if (opaque) {
     if (kind === 'colour') for (let i = 0; i < alpha; i++) data[i] = fastSrgb(data[i]);
@@ -47,7 +47,7 @@ function unweigh(data: Float32Array, texels: number, kind: MapKind, opaque = fal
   for (let i = alpha; i < alpha + texels; i++) data[i] = Math.min(1, data[i]);
 }
 
-const evenly =
+export const evenly =
   (change: (data: Float32Array) => void) =>
   (values: readonly number[]): number[] => {
     const one = Float32Array.from(values);
@@ -55,14 +55,17 @@ const evenly =
     return [...one];
   };
 
-/** Once a texel, not once for every window that it is in. */
-const first: Pass = {
+/** Into linear light, weighted by alpha: once a texel, not once for every window that it is in. */
+export const weighed: Pass = {
   rx: 0,
   ry: 0,
   skip: (kind, opaque) => opaque && kind !== 'colour',
   run: (window, width, height, kind, out) => weigh(window, width * height, kind, out),
   even: (values, kind) => evenly((one) => weigh(one.slice(), 1, kind, one))(values),
 };
+
+/** What becomes of an even area on the way back. */
+export const backAgain = (values: readonly number[], kind: MapKind): number[] => evenly((one) => unweigh(one, 1, kind))(values);
 
 function pass(side: Float32Array, axis: 'x' | 'y'): Pass {
   const radius = side.length - 1;
@@ -81,7 +84,7 @@ function pass(side: Float32Array, axis: 'x' | 'y'): Pass {
       if (opaque) out.fill(1, alpha * to);
       if (last) unweigh(out, to, kind, opaque);
     },
-    even: last ? (values, kind) => evenly((one) => unweigh(one, 1, kind))(values) : undefined,
+    even: last ? backAgain : undefined,
   };
 }
 
@@ -100,7 +103,7 @@ export const blur: FilterDef<z.infer<typeof schema>> = {
     if (!found) {
       if (passes.size >= 32) passes.clear();
       const side = gaussianSide(sigma);
-      passes.set(sigma, (found = [first, pass(side, 'x'), pass(side, 'y')]));
+      passes.set(sigma, (found = [weighed, pass(side, 'x'), pass(side, 'y')]));
     }
     return found;
   },

@@ -6,19 +6,44 @@
  * normal's axes) and alpha, or one of values and coverage. Point filters leave alpha and coverage alone.
  */
 import type { z } from 'zod';
-import type { MapInfo } from '../../document/maps';
+import type { MapId, MapInfo } from '../../document/maps';
 
 export type MapKind = MapInfo['kind'];
+
+/** Where a pass is carried out: what hangs on the place in the sheet, not only on the window. */
+export interface Where {
+  /** Texel of the sheet at the top left of `out`. */
+  x: number;
+  y: number;
+  sheet: { width: number; height: number; wrapU: boolean; wrapV: boolean };
+  /** One plane of another map's values, as large as the window; null where it is not asked for or not there. */
+  aux: Float32Array | null;
+}
 
 /** One step of a filter that looks around: from a window with `rx` and `ry` more texels on each side. */
 export interface Pass {
   rx: number;
   ry: number;
+  /** The window lies this much further right and down. */
+  dx?: number;
+  dy?: number;
+  /** Beyond the border the other side goes on, whether the sheet wraps or not. */
+  round?: boolean;
+  /** Asks for `where.aux`. */
+  aux?: boolean;
   /**
    * `window`: planes of (width + 2·rx) × (height + 2·ry) texels; `out`: planes of width × height. `opaque`: alpha
    * is 1 all over and need not be looked at, but has to be 1 in `out`.
    */
-  run: (window: Float32Array, width: number, height: number, kind: MapKind, out: Float32Array, opaque: boolean) => void;
+  run: (
+    window: Float32Array,
+    width: number,
+    height: number,
+    kind: MapKind,
+    out: Float32Array,
+    opaque: boolean,
+    where: Where,
+  ) => void;
   /** Says that there is nothing to do for a kind of map. */
   skip?: (kind: MapKind, opaque: boolean) => boolean;
   /** What becomes of values (then alpha) that are the same all around; unchanged if left out. */
@@ -36,7 +61,9 @@ export interface FilterDef<P extends { type: string } = { type: string }> {
   /** A point filter changes texels in place … */
   apply?: (data: Float32Array, texels: number, kind: MapKind, p: P) => void;
   /** … others say the passes they need, in order. None: they change nothing. */
-  passes?: (p: P) => Pass[];
+  passes?: (p: P, extent: { width: number; height: number }) => Pass[];
+  /** The map whose values the passes ask for beside their own. */
+  aux?: (p: P) => MapId | null;
 }
 
 /** Changes all values, each by itself; not alpha or coverage. */

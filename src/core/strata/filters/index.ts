@@ -1,14 +1,40 @@
 /** The registry of adjustments: one line each. */
 import { z } from 'zod';
+import { median, sharpen, shift, slopeWarp, smear, warp } from './around';
 import { blur } from './blur';
 import { curves } from './curves';
+import { grow, rim } from './edges';
 import type { FilterDef } from './filter';
 import { colourise, hue } from './hue';
 import { levels } from './levels';
+import { albedo, band, grey, posterise, threshold } from './more';
 import { ramp } from './ramp';
 import { contrast, desaturate, invert } from './tone';
 
-const registry = { levels, curve: curves, contrast, hue, colourise, desaturate, ramp, invert, blur };
+const registry = {
+  levels,
+  curve: curves,
+  contrast,
+  hue,
+  colourise,
+  desaturate,
+  grey,
+  ramp,
+  invert,
+  posterise,
+  threshold,
+  band,
+  albedo,
+  blur,
+  smear,
+  sharpen,
+  median,
+  warp,
+  slope: slopeWarp,
+  grow,
+  rim,
+  shift,
+};
 
 type Defs = typeof registry;
 export type FilterType = keyof Defs;

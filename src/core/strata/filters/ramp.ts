@@ -15,7 +15,11 @@ const schema = z.object({
 type Ramp = z.infer<typeof schema>;
 
 /** Colour at a place: straight between stops, even beyond the first and the last. */
-export function rampAt(stops: Ramp['stops'], t: number, out: { [index: number]: number }): void {
+export function rampAt(
+  stops: readonly { at: number; colour: readonly number[] }[],
+  t: number,
+  out: { [index: number]: number },
+): void {
   let i = 0;
   while (i < stops.length && stops[i].at < t) i++;
   const b = stops[Math.min(i, stops.length - 1)];

@@ -29,7 +29,13 @@ const fractalFields = {
   warp: z.number().min(0).max(4),
 };
 
-const number = (key: string, label: string, min: number, max: number, more: Partial<Extract<Control, { kind: 'number' }>> = {}): Control => ({
+const number = (
+  key: string,
+  label: string,
+  min: number,
+  max: number,
+  more: Partial<Extract<Control, { kind: 'number' }>> = {},
+): Control => ({
   kind: 'number',
   key,
   label,
@@ -86,7 +92,15 @@ const SIGMA = 0.27;
 const SPREAD = 0.18 / SIGMA;
 
 /** Noise around 0.5 with a standard deviation of 0.18, not clamped. */
-export function fractal(field: Field, fx: number, fy: number, p: Fractal, out: Float32Array, mode: FractalMode = 'plain', fz = fx): void {
+export function fractal(
+  field: Field,
+  fx: number,
+  fy: number,
+  p: Fractal,
+  out: Float32Array,
+  mode: FractalMode = 'plain',
+  fz = fx,
+): void {
   kernels.noiseFractal(out, field.x, field.y, field.z, octavesIn(field, fx, fy, p, fz), mode);
   if (mode === 'plain') for (let i = 0; i < out.length; i++) out[i] = 0.5 + SPREAD * out[i];
 }
@@ -257,7 +271,15 @@ export const spots: SourceDef<z.infer<typeof spotsSchema>> = {
   group: 'noise',
   schema: spotsSchema,
   start: { type: 'spots', seed: 1, scale: 16, density: 0.5, size: 0.35, vary: 0.6, soften: 0.3, warp: 0.1 },
-  controls: [SCALE, percent('density', 'Density'), percent('size', 'Size', 0.02, 0.7), percent('vary', 'Vary'), percent('soften', 'Soften'), WARP, SEED],
+  controls: [
+    SCALE,
+    percent('density', 'Density'),
+    percent('size', 'Size', 0.02, 0.7),
+    percent('vary', 'Vary'),
+    percent('soften', 'Soften'),
+    WARP,
+    SEED,
+  ],
   where: () => 'placed',
   fill: (p, field, out) => {
     const { near, id } = cellular(field, p.scale, p.seed, 0.9, p.warp, false);
@@ -346,7 +368,15 @@ export const smudges: SourceDef<z.infer<typeof smudgesSchema>> = {
     const wiped = kernels.floats(field.n);
     const at = warped(field, p.scale, p.scale, p.warp, p.seed);
     fractal(at, p.scale, p.scale, { seed: p.seed, octaves: 6, lacunarity: 2, gain: 0.55 }, out);
-    fractal(at, p.scale * 9, p.scale * 2, { seed: p.seed + 17, octaves: 3, lacunarity: 2, gain: 0.5 }, wiped, 'plain', p.scale * 9);
+    fractal(
+      at,
+      p.scale * 9,
+      p.scale * 2,
+      { seed: p.seed + 17, octaves: 3, lacunarity: 2, gain: 0.5 },
+      wiped,
+      'plain',
+      p.scale * 9,
+    );
     // The median is 0.5: the threshold takes about `amount` of the area.
     const threshold = 0.5 + (0.5 - p.amount) * 0.9;
     const soft = 0.02 + 0.3 * p.soften;
@@ -407,7 +437,14 @@ export const leaks: SourceDef<z.infer<typeof leaksSchema>> = {
   group: 'noise',
   schema: leaksSchema,
   start: { type: 'leaks', seed: 1, scale: 24, length: 0.25, density: 0.5, soften: 0.4, warp: 0.15 },
-  controls: [SCALE, percent('length', 'Length', 0.005, 4), percent('density', 'Density'), percent('soften', 'Soften'), WARP, SEED],
+  controls: [
+    SCALE,
+    percent('length', 'Length', 0.005, 4),
+    percent('density', 'Density'),
+    percent('soften', 'Soften'),
+    WARP,
+    SEED,
+  ],
   where: () => 'placed',
   fill: (p, field, out) => {
     // What differs from leak to leak hangs on the place across, not on the height.

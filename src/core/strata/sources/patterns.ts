@@ -77,7 +77,14 @@ function cellsIn(countPerRepeat: number, period: number, multiple = 1): { per: n
 }
 
 /** Walks over the field and turns spots into values. */
-function drawn(p: Look, field: Field, perX: number, perY: number, out: Float32Array, at: (x: number, y: number, spot: Spot) => void): void {
+function drawn(
+  p: Look,
+  field: Field,
+  perX: number,
+  perY: number,
+  out: Float32Array,
+  at: (x: number, y: number, spot: Spot) => void,
+): void {
   const spot: Spot = { inside: 0, a: 0, b: 0, u: 0, v: 0, lift: 1 };
   let wx: Float32Array | null = null;
   let wy: Float32Array | null = null;
@@ -165,8 +172,9 @@ export const bricks: SourceDef<z.infer<typeof bricksSchema>> = {
   ],
   where: () => 'placed',
   fill: (p, field, out) => {
-    if (p.bond === 'basket') return fillBasket(p, field, out);
-    const y = cellsIn(p.rows, field.period[1], { half: 2, third: 3, stack: 1, drifting: 1 }[p.bond]);
+    const { bond } = p;
+    if (bond === 'basket') return fillBasket(p, field, out);
+    const y = cellsIn(p.rows, field.period[1], { half: 2, third: 3, stack: 1, drifting: 1 }[bond]);
     const x = cellsIn(p.rows / p.aspect, field.period[0]);
     // Heights are the unit: a cell is `long` of them.
     const long = y.per / x.per;
@@ -174,7 +182,7 @@ export const bricks: SourceDef<z.infer<typeof bricksSchema>> = {
       column + (p.uneven > 0 ? (hash01(wrapTo(column, x.around), row, p.seed + 7) - 0.5) * p.uneven : 0);
     drawn(p, field, x.per, y.per, out, (cx, cy, spot) => {
       const row = wrapTo(Math.floor(cy), y.around);
-      const shift = { half: (row % 2) * 0.5, third: (((row % 3) + 3) % 3) / 3, stack: 0, drifting: hash01(row, 3, p.seed) }[p.bond];
+      const shift = { half: (row % 2) * 0.5, third: (((row % 3) + 3) % 3) / 3, stack: 0, drifting: hash01(row, 3, p.seed) }[bond];
       const at = cx + shift;
       let column = Math.floor(at);
       if (at < edge(column, row)) column--;
@@ -341,7 +349,12 @@ export const scales: SourceDef<z.infer<typeof scalesSchema>> = {
   },
 };
 
-const weaveSchema = z.object({ type: z.literal('weave'), ...lookFields, count, /** Width of a strand in its lane. */ strand: z.number().min(0.2).max(1) });
+const weaveSchema = z.object({
+  type: z.literal('weave'),
+  ...lookFields,
+  count,
+  /** Width of a strand in its lane. */ strand: z.number().min(0.2).max(1),
+});
 export const weave: SourceDef<z.infer<typeof weaveSchema>> = {
   type: 'weave',
   label: 'Weave',
@@ -374,7 +387,13 @@ export const weave: SourceDef<z.infer<typeof weaveSchema>> = {
   },
 };
 
-const dotsSchema = z.object({ type: z.literal('dots'), ...lookFields, count, /** Radius in cells. */ size: z.number().min(0.02).max(0.5), bond: z.enum(['square', 'offset']) });
+const dotsSchema = z.object({
+  type: z.literal('dots'),
+  ...lookFields,
+  count,
+  /** Radius in cells. */ size: z.number().min(0.02).max(0.5),
+  bond: z.enum(['square', 'offset']),
+});
 export const dots: SourceDef<z.infer<typeof dotsSchema>> = {
   type: 'dots',
   label: 'Dots',

@@ -26,7 +26,17 @@ export interface Field {
 }
 
 export type Control =
-  | { kind: 'number'; key: string; label: string; min: number; max: number; unit?: string; scale?: number; digits?: number; fine?: boolean }
+  | {
+      kind: 'number';
+      key: string;
+      label: string;
+      min: number;
+      max: number;
+      unit?: string;
+      scale?: number;
+      digits?: number;
+      fine?: boolean;
+    }
   | { kind: 'choice'; key: string; label: string; options: readonly { value: string; label: string }[] };
 
 export interface SourceDef<P extends { type: string } = { type: string }> {

@@ -5,7 +5,8 @@ import type { MapId } from '@/core/document/maps';
 import type { Filter, FilterType } from '@/core/strata/filters';
 import { CurveEditor } from './CurveEditor';
 import { LevelsEditor } from './LevelsEditor';
-import { BlurEditor, ColouriseEditor, ContrastEditor, DesaturateEditor, HueEditor } from './numbers';
+import { GreyEditor, RimEditor, SlopeEditor } from './choices';
+import { BlurEditor, ColouriseEditor, ContrastEditor, DesaturateEditor, HueEditor, NumberEditor } from './numbers';
 import { RampEditor } from './RampEditor';
 
 export interface EditorProps<F extends Filter = Filter> {
@@ -26,6 +27,19 @@ const EDITORS: { [K in FilterType]: ComponentType<EditorProps<never>> | null } =
   ramp: RampEditor,
   invert: null,
   blur: BlurEditor,
+  grey: GreyEditor,
+  rim: RimEditor,
+  slope: SlopeEditor,
+  posterise: NumberEditor,
+  threshold: NumberEditor,
+  band: NumberEditor,
+  albedo: NumberEditor,
+  smear: NumberEditor,
+  sharpen: NumberEditor,
+  median: NumberEditor,
+  warp: NumberEditor,
+  grow: NumberEditor,
+  shift: NumberEditor,
 };
 
 export function FilterEditor(props: EditorProps) {

@@ -1,0 +1,107 @@
+/**
+ * A sheet seen from afar: the same layers and masks over at most 128 × 128 texels, so that a thumbnail of anything in
+ * the strata costs one tile. Paint is averaged over a few samples a texel; filters that count in texels are scaled.
+ */
+import { storedChannels, type PlaneMap } from '../document/maps';
+import { planesOfSheet, type Sheet } from '../document/schema';
+import { stampOf, TILE, tileIndex, tilesFromPicture, TileStore } from '../raster/tiles';
+import type { Filter } from '../strata/filters';
+import type { StrataSource } from '../strata/evaluator';
+
+/** Samples along each side of a texel of the miniature. */
+const SAMPLES = 3;
+/** Fields of filters that are lengths in texels, by type. */
+const LENGTHS: Partial<Record<Filter['type'], readonly string[]>> = {
+  blur: ['sigma'],
+  sharpen: ['sigma'],
+  smear: ['length'],
+  warp: ['amount', 'scale'],
+  slope: ['amount'],
+  grow: ['by', 'soften'],
+  rim: ['width'],
+};
+
+export function scaledFilter(filter: Filter, scale: number): Filter {
+  const lengths = LENGTHS[filter.type] ?? [];
+  const out = { ...filter } as unknown as Record<string, number>;
+  for (const key of lengths) out[key] *= scale;
+  if (filter.type === 'smear') out.length = Math.max(1, out.length);
+  return out as unknown as Filter;
+}
+
+interface Known {
+  stamps: Map<string, number>;
+  store: TileStore;
+}
+const known = new WeakMap<TileStore, Map<string, Known>>();
+
+/** The miniature of a sheet as it is now; what has not changed since the last time is used again. */
+export function miniatureOf(sheet: Sheet, store: TileStore): StrataSource {
+  const scale = Math.min(1, TILE / Math.max(sheet.width, sheet.height));
+  const width = Math.max(1, Math.round(sheet.width * scale));
+  const height = Math.max(1, Math.round(sheet.height * scale));
+  const filters = (list: Filter[]) => list.map((f) => scaledFilter(f, scale));
+  const small: Sheet = {
+    ...sheet,
+    id: `${sheet.id}~`.slice(0, 41),
+    width,
+    height,
+    layers: sheet.layers.map((l) => ({
+      ...l,
+      filter: l.filter && scaledFilter(l.filter, scale),
+      echo: l.echo && { ...l.echo, filters: filters(l.echo.filters) },
+    })),
+    masks: sheet.masks.map((m) => ({ ...m, steps: m.steps.map((s) => ({ ...s, filters: filters(s.filters) })) })),
+  };
+  const bySheet = known.get(store) ?? known.set(store, new Map()).get(store)!;
+  const key = `${sheet.id} ${sheet.width} ${sheet.height}`;
+  let mine = bySheet.get(key);
+  if (!mine) bySheet.set(key, (mine = { stamps: new Map(), store: new TileStore() }));
+  mine.store.surfaceOf = store.surfaceOf;
+  const wanted = new Set<string>();
+  for (const plane of planesOfSheet(sheet)) {
+    wanted.add(plane.key);
+    let stamp = 1;
+    for (const [tile, version] of store.tilesOf(plane.key))
+      stamp = (Math.imul(stamp, 31) + (version.data ? stampOf(version) : 0) + tile) | 0;
+    if (mine.stamps.get(plane.key) === stamp) continue;
+    mine.stamps.set(plane.key, stamp);
+    for (const tile of [...mine.store.tilesOf(plane.key).keys()]) mine.store.set(plane.key, tile, null);
+    if (plane.map === 'picture') for (const [tile, v] of store.tilesOf(plane.key)) mine.store.set(plane.key, tile, v);
+    else if (store.tilesOf(plane.key).size > 0) {
+      const pixels = shrunk(store, plane.key, plane.map, sheet, width, height);
+      for (const [tile, data] of tilesFromPicture(pixels, width, height, storedChannels(plane.map)))
+        mine.store.set(plane.key, tile, { data, hash: null });
+    }
+  }
+  for (const plane of mine.store.planeKeys())
+    if (!wanted.has(plane)) for (const tile of [...mine.store.tilesOf(plane).keys()]) mine.store.set(plane, tile, null);
+  return { sheet: small, store: mine.store };
+}
+
+/** Painted texels averaged over a few samples, weighted by their coverage. */
+function shrunk(store: TileStore, key: string, map: PlaneMap, sheet: Sheet, width: number, height: number): Uint16Array {
+  const channels = storedChannels(map);
+  const out = new Uint16Array(width * height * channels);
+  const sum = [0, 0, 0];
+  for (let py = 0; py < height; py++)
+    for (let px = 0; px < width; px++) {
+      sum.fill(0);
+      let cover = 0;
+      for (let n = 0; n < SAMPLES * SAMPLES; n++) {
+        const x = Math.floor(((px + ((n % SAMPLES) + 0.5) / SAMPLES) / width) * sheet.width);
+        const y = Math.floor(((py + (Math.floor(n / SAMPLES) + 0.5) / SAMPLES) / height) * sheet.height);
+        const data = store.get(key, tileIndex((x / TILE) | 0, (y / TILE) | 0))?.data;
+        if (!data) continue;
+        const o = ((y % TILE) * TILE + (x % TILE)) * channels;
+        const a = data[o + channels - 1];
+        for (let c = 0; c < channels - 1; c++) sum[c] += data[o + c] * a;
+        cover += a;
+      }
+      if (cover === 0) continue;
+      const o = (py * width + px) * channels;
+      for (let c = 0; c < channels - 1; c++) out[o + c] = sum[c] / cover + 0.5;
+      out[o + channels - 1] = cover / (SAMPLES * SAMPLES) + 0.5;
+    }
+  return out;
+}

@@ -1,0 +1,239 @@
+/**
+ * Repeats that do not show: the picture is cut into patches on a triangle grid, each turned and shifted at random, and
+ * three of them are blended at every texel so that the histogram stays. E. Heitz and F. Neyret, "High-Performance
+ * By-Example Noise using a Histogram-Preserving Blending Operator", Proc. ACM Comput. Graph. Interact. Tech. 1 (2),
+ * 2018: values are made Gaussian, blended with weights divided by the root of the sum of their squares, and brought
+ * back. Colours go through their principal axes first (section 4.2 there), so that channels do not part.
+ *
+ * The patches hang on the place only, not on the map: all maps of a material move together.
+ */
+import type { MapKind } from './filters/filter';
+import { greyOf, type Grey } from './grey';
+import { sample, type PictureLevel } from './picture';
+import { hash01, wrapTo, type Field } from './sources/source';
+
+/** Steps of the tables; between them values are interpolated. */
+const BINS = 2048;
+/** ± standard deviations that the tables span: beyond lies 1 value in 16,000. */
+const SPAN = 4;
+/** Patches a repeat: each shows about half of the picture. */
+const PATCHES = 2;
+/** Pixels looked at for the histogram. */
+const SAMPLES = 65536;
+
+/** A value axis: to Gaussian and back, by tables. */
+interface Axis {
+  low: number;
+  high: number;
+  toGauss: Float32Array;
+  fromGauss: Float32Array;
+}
+
+export interface HiddenRecipe {
+  kind: MapKind;
+  take: Grey;
+  mean: number[];
+  /** Principal axes of colour, rows of a 3 × 3 matrix; values use the first row only. */
+  axes: number[][];
+  tables: Axis[];
+}
+
+/** Inverse of the normal distribution function: P. Acklam's rational approximation, relative error below 1.2e-9. */
+export function inverseNormal(p: number): number {
+  const a = [
+    -3.969683028665376e1, 2.209460984245205e2, -2.759285104469687e2, 1.38357751867269e2, -3.066479806614716e1, 2.506628277459239,
+  ];
+  const b = [-5.447609879822406e1, 1.615858368580409e2, -1.556989798598866e2, 6.680131188771972e1, -1.328068155288572e1];
+  const c = [
+    -7.784894002430293e-3, -3.223964580411365e-1, -2.400758277161838, -2.549732539343734, 4.374664141464968, 2.938163982698783,
+  ];
+  const d = [7.784695709041462e-3, 3.224671290700398e-1, 2.445134137142996, 3.754408661907416];
+  const tail = (q: number) =>
+    (((((c[0] * q + c[1]) * q + c[2]) * q + c[3]) * q + c[4]) * q + c[5]) / ((((d[0] * q + d[1]) * q + d[2]) * q + d[3]) * q + 1);
+  if (p < 0.02425) return tail(Math.sqrt(-2 * Math.log(p)));
+  if (p > 1 - 0.02425) return -tail(Math.sqrt(-2 * Math.log(1 - p)));
+  const q = p - 0.5;
+  const r = q * q;
+  return (
+    ((((((a[0] * r + a[1]) * r + a[2]) * r + a[3]) * r + a[4]) * r + a[5]) * q) /
+    (((((b[0] * r + b[1]) * r + b[2]) * r + b[3]) * r + b[4]) * r + 1)
+  );
+}
+
+export function hiddenRecipe(level: PictureLevel, kind: MapKind, take: Grey): HiddenRecipe {
+  const { data } = level;
+  const pixels = level.width * level.height;
+  const stride = Math.max(1, Math.floor(pixels / SAMPLES)) | 1;
+  const colours: number[][] = [];
+  for (let i = 0; i < pixels; i += stride) {
+    const c = [0, 1, 2, 3].map((k) => data[i * 4 + k] / 65535);
+    colours.push(kind === 'value' ? [greyOf(take, c)] : c.slice(0, 3));
+  }
+  const size = colours[0].length;
+  const mean = Array.from({ length: size }, (_, k) => colours.reduce((s, c) => s + c[k], 0) / colours.length);
+  const axes = kind === 'colour' ? principalAxes(colours, mean) : identity(size);
+  const tables =
+    kind === 'normal'
+      ? []
+      : axes.map((axis) =>
+          axisOf(colours.map((c) => axis.reduce((s, w, k) => s + w * (c[k] - mean[k]), 0)).sort((p, q) => p - q)),
+        );
+  return { kind, take, mean, axes, tables };
+}
+
+const identity = (n: number): number[][] =>
+  Array.from({ length: n }, (_, i) => Array.from({ length: n }, (_, j) => (i === j ? 1 : 0)));
+
+/** Tables from sorted values: rank to Gaussian and back. */
+function axisOf(sorted: number[]): Axis {
+  const count = sorted.length;
+  const [low, high] = [sorted[0], Math.max(sorted[count - 1], sorted[0] + 1e-6)];
+  const toGauss = new Float32Array(BINS + 1);
+  for (let b = 0, r = 0; b <= BINS; b++) {
+    const v = low + ((high - low) * b) / BINS;
+    while (r < count && sorted[r] < v) r++;
+    // Where many are equal, the middle of them.
+    let q = r;
+    while (q < count && sorted[q] <= v) q++;
+    toGauss[b] = Math.max(-SPAN, Math.min(SPAN, inverseNormal(Math.min(count - 0.5, Math.max(0.5, (r + q) / 2)) / count)));
+  }
+  const fromGauss = Float32Array.from({ length: BINS + 1 }, (_, b) => {
+    const at = normalShare(-SPAN + (2 * SPAN * b) / BINS) * count - 0.5;
+    const i = Math.max(0, Math.min(count - 1, Math.floor(at)));
+    const next = Math.min(count - 1, i + 1);
+    return sorted[i] + (sorted[next] - sorted[i]) * Math.max(0, Math.min(1, at - i));
+  });
+  return { low, high, toGauss, fromGauss };
+}
+
+/** The normal distribution function: W. J. Cody's idea in the short form of Abramowitz and Stegun 26.2.17, error below 7.5e-8. */
+function normalShare(x: number): number {
+  const t = 1 / (1 + 0.2316419 * Math.abs(x));
+  const tail =
+    0.3989422804014327 *
+    Math.exp((-x * x) / 2) *
+    t *
+    (0.31938153 + t * (-0.356563782 + t * (1.781477937 + t * (-1.821255978 + t * 1.330274429))));
+  return x >= 0 ? 1 - tail : tail;
+}
+
+/** Eigenvectors of the covariance of colours, by Jacobi rotations, as rows. */
+function principalAxes(colours: number[][], mean: number[]): number[][] {
+  const m = identity(3).map((row, i) =>
+    row.map((_, j) => colours.reduce((s, c) => s + (c[i] - mean[i]) * (c[j] - mean[j]), 0) / colours.length),
+  );
+  const v = identity(3);
+  for (let sweep = 0; sweep < 12; sweep++)
+    for (const [p, q] of [
+      [0, 1],
+      [0, 2],
+      [1, 2],
+    ]) {
+      if (Math.abs(m[p][q]) < 1e-15) continue;
+      const angle = 0.5 * Math.atan2(2 * m[p][q], m[q][q] - m[p][p]);
+      const [c, s] = [Math.cos(angle), Math.sin(angle)];
+      for (let k = 0; k < 3; k++) [m[k][p], m[k][q]] = [c * m[k][p] - s * m[k][q], s * m[k][p] + c * m[k][q]];
+      for (let k = 0; k < 3; k++) [m[p][k], m[q][k]] = [c * m[p][k] - s * m[q][k], s * m[p][k] + c * m[q][k]];
+      for (let k = 0; k < 3; k++) [v[k][p], v[k][q]] = [c * v[k][p] - s * v[k][q], s * v[k][p] + c * v[k][q]];
+    }
+  return [0, 1, 2].map((j) => v.map((row) => row[j]));
+}
+
+function through(table: Float32Array, at: number): number {
+  const t = at <= 0 ? 0 : at >= BINS ? BINS : at;
+  const i = Math.min(BINS - 1, Math.floor(t));
+  return table[i] + (table[i + 1] - table[i]) * (t - i);
+}
+
+/** A function that writes RGBA of texel `i` of the field. Values come as grey in all three. */
+export function patchesOf(
+  recipe: HiddenRecipe,
+  level: PictureLevel,
+  field: Field,
+  strength: number,
+): (i: number, out: Float32Array) => void {
+  const { kind, take, mean, axes, tables } = recipe;
+  const size = axes.length;
+  const cells = field.period.map((p) => (p === 0 ? 0 : Math.max(2, Math.round(p * PATCHES))));
+  const perX = cells[0] ? cells[0] / field.period[0] : PATCHES;
+  const perY = cells[1] ? cells[1] / field.period[1] : PATCHES;
+  const texel = new Float32Array(4);
+  const sum = new Float64Array(3);
+  const plain = new Float64Array(3);
+  /** Values of a sample on the axes, made Gaussian; directions stay what they are, turned back by `cos` and `sin`. */
+  const gauss = (into: Float64Array, weight: number, cos: number, sin: number) => {
+    if (kind === 'normal') {
+      const x = texel[0] * 2 - 1;
+      const y = texel[1] * 2 - 1;
+      into[0] += weight * (cos * x + sin * y);
+      into[1] += weight * (-sin * x + cos * y);
+      return;
+    }
+    const c = kind === 'value' ? null : texel;
+    const grey = c ? 0 : greyOf(take, texel) - mean[0];
+    for (let a = 0; a < size; a++) {
+      const axis = axes[a];
+      const v = c ? axis[0] * (c[0] - mean[0]) + axis[1] * (c[1] - mean[1]) + axis[2] * (c[2] - mean[2]) : grey;
+      const { low, high, toGauss } = tables[a];
+      into[a] += weight * through(toGauss, ((v - low) / (high - low)) * BINS);
+    }
+  };
+  return (i, out) => {
+    const x = field.x[i];
+    const y = field.y[i];
+    const gx = x * perX;
+    const gy = y * perY;
+    const cx = Math.floor(gx);
+    const cy = Math.floor(gy);
+    const fx = gx - cx;
+    const fy = gy - cy;
+    const upper = fx + fy > 1;
+    sum.fill(0);
+    let alpha = 0;
+    let squares = 0;
+    for (let k = 0; k < 3; k++) {
+      // Corners of the triangle: (0,0) (1,0) (0,1) or (1,1) (0,1) (1,0).
+      const dx = k === 1 ? (upper ? 0 : 1) : upper && k === 0 ? 1 : k === 2 && upper ? 1 : 0;
+      const dy = k === 2 ? (upper ? 0 : 1) : upper ? 1 : 0;
+      const w = k === 0 ? (upper ? fx + fy - 1 : 1 - fx - fy) : k === 1 ? (upper ? 1 - fx : fx) : upper ? 1 - fy : fy;
+      if (w <= 0) continue;
+      const vx = wrapTo(cx + dx, cells[0]);
+      const vy = wrapTo(cy + dy, cells[1]);
+      const angle = hash01(vx, vy, 11) * 2 * Math.PI;
+      const cos = Math.cos(angle);
+      const sin = Math.sin(angle);
+      const px = x - (cx + dx) / perX;
+      const py = y - (cy + dy) / perY;
+      sample(level, cos * px - sin * py + hash01(vx, vy, 23), sin * px + cos * py + hash01(vx, vy, 37), texel);
+      gauss(sum, w, cos, -sin);
+      alpha += w * texel[3];
+      squares += w * w;
+    }
+    const norm = 1 / Math.sqrt(squares);
+    for (let a = 0; a < 3; a++) sum[a] *= norm;
+    if (strength < 1) {
+      plain.fill(0);
+      sample(level, x, y, texel);
+      gauss(plain, 1, 1, 0);
+      alpha = alpha * strength + texel[3] * (1 - strength);
+      const share = 1 / Math.hypot(strength, 1 - strength);
+      for (let a = 0; a < 3; a++) sum[a] = (strength * sum[a] + (1 - strength) * plain[a]) * share;
+    }
+    out[3] = alpha;
+    if (kind === 'normal') {
+      const l = Math.hypot(sum[0], sum[1]);
+      const k = l > 0.98 ? 0.98 / l : 1;
+      out[0] = sum[0] * k * 0.5 + 0.5;
+      out[1] = sum[1] * k * 0.5 + 0.5;
+      out[2] = Math.sqrt(1 - (l * k) ** 2) * 0.5 + 0.5;
+      return;
+    }
+    for (let a = 0; a < size; a++) sum[a] = through(tables[a].fromGauss, ((sum[a] + SPAN) / (2 * SPAN)) * BINS);
+    if (kind === 'value') {
+      // Alpha is asked for by its own place, the rest by any of the colours.
+      const v = sum[0] + mean[0];
+      out[0] = out[1] = out[2] = v;
+      if (take === 'alpha') out[3] = v;
+    } else for (let c = 0; c < 3; c++) out[c] = mean[c] + axes[0][c] * sum[0] + axes[1][c] * sum[1] + axes[2][c] * sum[2];
+  };
+}

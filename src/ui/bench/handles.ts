@@ -1,0 +1,102 @@
+/** Handles in the view: which record they belong to, the points they have, and what moving one of them means. */
+import { setLayerEdit, setMaskEdit, type Edit } from '@/core/document/edits';
+import type { Layer, Mask, Sheet } from '@/core/document/schema';
+import { planeFrame, type Placement } from '@/core/strata/placement';
+import type { Made } from '@/core/strata/sources';
+import { currentSheet } from './store';
+
+export type HandleOwner = { kind: 'layer'; layerId: string } | { kind: 'step'; maskId: string; stepId: string };
+
+type Vec = [number, number, number];
+
+export interface Handle {
+  id: 'from' | 'to' | 'centre' | 'axis' | 'size';
+  label: string;
+  pane: 'model' | 'flat';
+  /** Model units, or texels (z 0). */
+  at: Vec;
+}
+
+interface Owned {
+  made: Made | null;
+  placement: Placement | null;
+  change: (next: { made?: Made; placement?: Placement }) => Edit;
+}
+
+/** The record that the handles belong to, as it is now; null if it is gone. */
+export function owned(owner: HandleOwner, sheet: Sheet = currentSheet()): Owned | null {
+  if (owner.kind === 'layer') {
+    const layer = sheet.layers.find((l) => l.id === owner.layerId);
+    if (layer?.kind !== 'coat') return null;
+    return {
+      made: layer.source,
+      placement: layer.placement,
+      change: ({ made = layer.source ?? undefined, placement = layer.placement ?? undefined }) =>
+        setLayerEdit(sheet, layer, { source: made ?? null, placement: placement ?? null } satisfies Partial<Layer>),
+    };
+  }
+  const mask = sheet.masks.find((m) => m.id === owner.maskId);
+  const step = mask?.steps.find((s) => s.id === owner.stepId);
+  if (!mask || !step || (step.source.type !== 'made' && step.source.type !== 'picture')) return null;
+  const { source } = step;
+  const steps = (next: typeof source): Partial<Mask> => ({
+    steps: mask.steps.map((s) => (s.id === step.id ? { ...s, source: next } : s)),
+  });
+  return {
+    made: source.type === 'made' ? source.made : null,
+    placement: source.placement,
+    change: ({ made, placement = source.placement ?? undefined }) =>
+      setMaskEdit(
+        sheet,
+        mask,
+        steps(
+          source.type === 'made'
+            ? { ...source, made: made ?? source.made, placement: placement ?? null }
+            : { ...source, placement: placement ?? null },
+        ),
+      ),
+  };
+}
+
+const along = (a: readonly number[], d: readonly number[], k: number): Vec => [a[0] + d[0] * k, a[1] + d[1] * k, a[2] + d[2] * k];
+
+export function handlesOf({ made, placement }: Pick<Owned, 'made' | 'placement'>, sheet: Sheet): Handle[] {
+  if (made?.type === 'gradient') {
+    const flat = made.space === 'sheet';
+    const place = (p: Vec): Vec => (flat ? [p[0] * sheet.width, p[1] * sheet.height, 0] : p);
+    const pane = flat ? 'flat' : 'model';
+    return [
+      { id: 'from', label: 'Start', pane, at: place(made.from) },
+      { id: 'to', label: 'End', pane, at: place(made.to) },
+    ];
+  }
+  if (!placement || placement.by === 'uv') return [];
+  const { right, out } = planeFrame(placement.axis);
+  const handles: Handle[] = [{ id: 'centre', label: 'Middle', pane: 'model', at: placement.centre }];
+  if (placement.by !== 'solid' && placement.by !== 'box')
+    handles.push({ id: 'axis', label: 'Direction', pane: 'model', at: along(placement.centre, out, placement.size * 0.6) });
+  const across = placement.by === 'solid' || placement.by === 'box' ? [1, 0, 0] : right;
+  handles.push({ id: 'size', label: 'Size', pane: 'model', at: along(placement.centre, across, placement.size / 2) });
+  return handles;
+}
+
+/** What the record is once a handle lies at another point (model units, or texels). */
+export function moveHandle(
+  now: Pick<Owned, 'made' | 'placement'>,
+  sheet: Sheet,
+  id: Handle['id'],
+  to: Vec,
+): { made?: Made; placement?: Placement } {
+  const { made, placement } = now;
+  if (made?.type === 'gradient' && (id === 'from' || id === 'to')) {
+    const at: Vec = made.space === 'sheet' ? [to[0] / sheet.width, to[1] / sheet.height, 0] : to;
+    return { made: { ...made, [id]: at } };
+  }
+  if (!placement) return {};
+  if (id === 'centre') return { placement: { ...placement, centre: to } };
+  const d = to.map((v, k) => v - placement.centre[k]) as Vec;
+  const length = Math.hypot(...d);
+  if (length < 1e-6) return {};
+  if (id === 'axis') return { placement: { ...placement, axis: d.map((v) => v / length) as Vec } };
+  return { placement: { ...placement, size: Math.max(1e-4, length * 2) } };
+}

@@ -1,0 +1,185 @@
+'use client';
+/** How a source or a picture lies: over the sheet or on the model, how large, turned, shifted. */
+import { Move3d } from 'lucide-react';
+import { PLAIN, uvMatrix, type Placement, type PlacementKind } from '@/core/strata/placement';
+import { Choice } from '../../common/Choice';
+import { Switch, Tip } from '../../common/controls';
+import { NumberField } from '../../common/NumberField';
+import { currentSheet, useBench } from '../store';
+import type { HandleOwner } from '../handles';
+import { modelBox, newPlacement, repeatSize } from './presets';
+
+const KINDS: { value: PlacementKind; label: string }[] = [
+  { value: 'uv', label: 'Over the sheet' },
+  { value: 'solid', label: 'In space' },
+  { value: 'plane', label: 'Along a direction' },
+  { value: 'box', label: 'From three sides' },
+  { value: 'cylinder', label: 'Around an axis' },
+  { value: 'sphere', label: 'Around a ball' },
+];
+
+interface Props {
+  placement: Placement | null;
+  /** Noise can lie in space itself; the others cannot. */
+  solid: boolean;
+  /** Pictures can hide their repeats. */
+  picture: boolean;
+  owner: HandleOwner;
+  onPreview: (placement: Placement) => void;
+  onCommit: (placement: Placement, label: string) => void;
+}
+
+export function PlacementEditor({ placement, solid, picture, owner, onPreview, onCommit }: Props) {
+  const p = placement ?? PLAIN;
+  const onModel = modelBox() !== null;
+  const sheet = currentSheet();
+  const set = (change: Partial<Placement>, label: string) => onCommit({ ...p, ...change }, `Placement: ${label}`);
+  const number = (
+    key: 'turn' | 'soft' | 'hide' | 'repeats',
+    label: string,
+    {
+      unit,
+      min,
+      max,
+      scale = 1,
+      reset = 0,
+      digits = 0,
+      fine = false,
+    }: { unit?: string; min: number; max: number; scale?: number; reset?: number; digits?: number; fine?: boolean },
+  ) => (
+    <NumberField
+      label={label}
+      labelWidth="68px"
+      unit={unit}
+      min={min}
+      max={max}
+      digits={digits}
+      curve={fine ? 'fine' : 'even'}
+      reset={reset}
+      value={p[key] * scale}
+      onPreview={(v) => onPreview({ ...p, [key]: v / scale })}
+      onCommit={(v) => set({ [key]: v / scale }, label.toLowerCase())}
+    />
+  );
+  const offset = (axis: 0 | 1, label: string) => (
+    <NumberField
+      label={label}
+      labelWidth="68px"
+      unit="%"
+      min={-100}
+      max={100}
+      reset={0}
+      value={p.offset[axis] * 100}
+      onPreview={(v) => onPreview({ ...p, offset: p.offset.with(axis, v / 100) as [number, number] })}
+      onCommit={(v) => set({ offset: p.offset.with(axis, v / 100) as [number, number] }, label.toLowerCase())}
+    />
+  );
+  return (
+    <div className="space-y-0.5">
+      {onModel && (
+        <div className="flex items-center gap-1">
+          <div className="min-w-0 flex-1">
+            <Choice
+              label="Lies"
+              value={p.by}
+              options={KINDS.filter((k) => solid || k.value !== 'solid')}
+              onChange={(by) =>
+                onCommit(
+                  p.by === 'uv' ? newPlacement(by, { hide: p.hide }) : { ...p, by, axis: newPlacement(by).axis },
+                  'Placement: another kind',
+                )
+              }
+            />
+          </div>
+          {p.by !== 'uv' && <HandleSwitch owner={owner} />}
+        </div>
+      )}
+      {p.by === 'uv' ? (
+        <>
+          {number('repeats', 'Repeats', { min: 0.05, max: 64, reset: 1, digits: 2, fine: true })}
+          {onModel && <UnitSize p={p} onCommit={onCommit} />}
+        </>
+      ) : (
+        <NumberField
+          label="Size"
+          labelWidth="68px"
+          unit="cm"
+          min={0.1}
+          max={Math.max(100, p.size * 200)}
+          digits={1}
+          curve="fine"
+          reset={newPlacement(p.by).size * 100}
+          value={p.size * 100}
+          onPreview={(v) => onPreview({ ...p, size: v / 100 })}
+          onCommit={(v) => set({ size: v / 100 }, 'size')}
+        />
+      )}
+      {p.by !== 'solid' && (
+        <>
+          {number('turn', 'Turn', { unit: '°', min: -180, max: 180 })}
+          {offset(0, 'Across')}
+          {offset(1, 'Along')}
+        </>
+      )}
+      {p.by === 'box' && number('soft', 'Blend', { unit: '%', min: 0, max: 100, scale: 100, reset: 30 })}
+      {picture && number('hide', 'Hide repeats', { unit: '%', min: 0, max: 100, scale: 100 })}
+      {p.by !== 'solid' && (
+        <div className="flex gap-2">
+          <Switch label="Mirror across" checked={p.mirrorX} onChange={(mirrorX) => set({ mirrorX }, 'mirrored across')} />
+          <Switch label="along" checked={p.mirrorY} onChange={(mirrorY) => set({ mirrorY }, 'mirrored along')} />
+        </div>
+      )}
+      {p.by === 'uv' && (sheet.wrapU || sheet.wrapV) && <Whole p={p} />}
+    </div>
+  );
+}
+
+/** The size of a repeat in model units, for those who think in those. */
+function UnitSize({ p, onCommit }: { p: Placement; onCommit: Props['onCommit'] }) {
+  const size = repeatSize(p.repeats);
+  if (!size) return null;
+  return (
+    <NumberField
+      label="… that is"
+      labelWidth="68px"
+      unit="cm"
+      min={0.1}
+      max={Math.max(100, size * 400)}
+      digits={1}
+      curve="fine"
+      reset={repeatSize(1)! * 100}
+      value={size * 100}
+      onCommit={(v) => onCommit({ ...p, repeats: Math.min(256, Math.max(0.01, repeatSize(1)! / (v / 100))) }, 'Placement: size')}
+    />
+  );
+}
+
+/** On a wrapping canvas everything comes round: says what the numbers became. */
+function Whole({ p }: { p: Placement }) {
+  const m = uvMatrix(p, currentSheet());
+  const turn = Math.round((Math.atan2(-m.c, m.a) * 180) / Math.PI);
+  const repeats = Math.hypot(m.a, m.c);
+  if (Math.abs(repeats - p.repeats) < 0.005 && Math.abs(turn - p.turn) < 0.5) return null;
+  return (
+    <p className="text-[12px] text-ink-soft">
+      Comes round with the canvas: {repeats.toFixed(2)} repeats, {turn}°.
+    </p>
+  );
+}
+
+export function HandleSwitch({ owner }: { owner: HandleOwner }) {
+  const on = useBench((s) => JSON.stringify(s.handles) === JSON.stringify(owner));
+  return (
+    <Tip label={on ? 'Put the handles away' : 'Handles in the view: drag the middle, the direction, the size'}>
+      <button
+        type="button"
+        aria-label="Handles in the view"
+        aria-pressed={on}
+        onClick={() => useBench.setState({ handles: on ? null : owner })}
+        className={`inline-flex h-6 items-center gap-1 rounded px-1.5 ${on ? 'bg-accent-wash text-accent-ink' : 'hover:bg-field'}`}
+      >
+        <Move3d size={13} /> Handles
+      </button>
+    </Tip>
+  );
+}

@@ -1,0 +1,189 @@
+'use client';
+/** The settings of a source, from what its definition says of them; a gradient has its stops. */
+import { Plus, Shuffle, X } from 'lucide-react';
+import { SOURCES, type Made, type MadeOf } from '@/core/strata/sources';
+import type { Control } from '@/core/strata/sources/source';
+import { Choice } from '../../common/Choice';
+import { IconButton, Switch } from '../../common/controls';
+import { NumberField } from '../../common/NumberField';
+import type { HandleOwner } from '../handles';
+import { HandleSwitch } from './PlacementEditor';
+import { footToHead } from './presets';
+
+export interface SourceEditorProps<M extends Made = Made> {
+  made: M;
+  owner: HandleOwner;
+  onPreview: (made: Made) => void;
+  onCommit: (made: Made, label: string) => void;
+}
+
+export function SourceEditor(props: SourceEditorProps) {
+  const { made, onPreview, onCommit } = props;
+  if (made.type === 'gradient') return <GradientEditor {...props} made={made} />;
+  const def = SOURCES[made.type];
+  const start = def.start as unknown as Record<string, number | string>;
+  const values = made as unknown as Record<string, number | string>;
+  const set = (key: string, v: number | string): Made => ({ ...made, [key]: v }) as Made;
+  return (
+    <div className="space-y-0.5">
+      {def.controls.map((control) => (
+        <ControlRow
+          key={control.key}
+          control={control}
+          value={values[control.key]}
+          start={start[control.key]}
+          onPreview={(v) => onPreview(set(control.key, v))}
+          onCommit={(v) => onCommit(set(control.key, v), `${def.label}: ${control.label.toLowerCase()}`)}
+        />
+      ))}
+    </div>
+  );
+}
+
+function ControlRow({
+  control,
+  value,
+  start,
+  onPreview,
+  onCommit,
+}: {
+  control: Control;
+  value: number | string;
+  start: number | string;
+  onPreview: (v: number) => void;
+  onCommit: (v: number | string) => void;
+}) {
+  if (control.kind === 'choice')
+    return <Choice label={control.label} value={value as string} options={control.options} onChange={onCommit} />;
+  const { label, min, max, unit, scale = 1, digits = 0, fine } = control;
+  // Whole numbers stay whole.
+  const back = (v: number) => (digits === 0 && scale === 1 ? Math.round(v) : v / scale);
+  const field = (
+    <NumberField
+      label={label}
+      labelWidth="68px"
+      unit={unit}
+      min={min}
+      max={max}
+      digits={digits}
+      curve={fine ? 'fine' : 'even'}
+      value={(value as number) * scale}
+      reset={(start as number) * scale}
+      onPreview={(v) => onPreview(back(v))}
+      onCommit={(v) => onCommit(back(v))}
+    />
+  );
+  if (control.key !== 'seed') return field;
+  return (
+    <div className="flex items-center">
+      <div className="min-w-0 flex-1">{field}</div>
+      <IconButton label="Another seed" className="h-6 w-6" onClick={() => onCommit(Math.floor(Math.random() * 1000))}>
+        <Shuffle size={12} />
+      </IconButton>
+    </div>
+  );
+}
+
+type Gradient = MadeOf<'gradient'>;
+const SHAPES = [
+  { value: 'linear', label: 'Along a line' },
+  { value: 'radial', label: 'Around a point' },
+  { value: 'angular', label: 'Around an axis' },
+] as const;
+const BEYOND = [
+  { value: 'hold', label: 'Holds' },
+  { value: 'mirror', label: 'Turns back' },
+  { value: 'repeat', label: 'Begins anew' },
+] as const;
+
+function GradientEditor({ made, owner, onPreview, onCommit }: SourceEditorProps<Gradient>) {
+  const set = (change: Partial<Gradient>, label: string) => onCommit({ ...made, ...change }, `Gradient: ${label}`);
+  const stops = (next: Gradient['stops']): Gradient => ({ ...made, stops: next });
+  const onModel = footToHead();
+  return (
+    <div className="space-y-0.5">
+      <div className="flex flex-wrap items-center gap-1 pb-0.5">
+        {onModel && (
+          <>
+            <Quick label="Foot to head" onClick={() => onCommit(onModel, 'Gradient: foot to head')} />
+            <Quick
+              label="Head to foot"
+              onClick={() => onCommit({ ...onModel, from: onModel.to, to: onModel.from }, 'Gradient: head to foot')}
+            />
+            <Quick
+              label={made.space === 'model' ? 'On the sheet' : 'In space'}
+              onClick={() =>
+                set(
+                  made.space === 'model'
+                    ? { space: 'sheet', from: [0.5, 1, 0], to: [0.5, 0, 0] }
+                    : { space: 'model', from: onModel.from, to: onModel.to },
+                  made.space === 'model' ? 'on the sheet' : 'in space',
+                )
+              }
+            />
+          </>
+        )}
+        <HandleSwitch owner={owner} />
+      </div>
+      <Choice label="Shape" value={made.shape} options={SHAPES} onChange={(shape) => set({ shape }, 'shape')} />
+      <Choice label="Beyond" value={made.beyond} options={BEYOND} onChange={(beyond) => set({ beyond }, 'beyond')} />
+      {made.stops.map((stop, n) => (
+        <div key={n} className="flex items-center gap-1">
+          <div className="min-w-0 flex-1">
+            <NumberField
+              label={n === 0 ? 'At' : '… at'}
+              labelWidth="28px"
+              unit="%"
+              min={0}
+              max={100}
+              reset={n === 0 ? 0 : 100}
+              value={stop.at * 100}
+              onPreview={(v) => onPreview(stops(made.stops.with(n, { ...stop, at: v / 100 })))}
+              onCommit={(v) => onCommit(stops(made.stops.with(n, { ...stop, at: v / 100 })), 'Gradient: place of a stop')}
+            />
+          </div>
+          <div className="min-w-0 flex-1">
+            <NumberField
+              label="is"
+              labelWidth="14px"
+              unit="%"
+              min={0}
+              max={100}
+              reset={n === 0 ? 100 : 0}
+              value={stop.value * 100}
+              onPreview={(v) => onPreview(stops(made.stops.with(n, { ...stop, value: v / 100 })))}
+              onCommit={(v) => onCommit(stops(made.stops.with(n, { ...stop, value: v / 100 })), 'Gradient: value of a stop')}
+            />
+          </div>
+          <IconButton
+            label="Take this stop out"
+            className="h-6 w-6"
+            disabled={made.stops.length === 1}
+            onClick={() => onCommit(stops(made.stops.toSpliced(n, 1)), 'Gradient: one stop less')}
+          >
+            <X size={12} />
+          </IconButton>
+        </div>
+      ))}
+      <div className="flex items-center gap-2">
+        <Switch label="Eased" checked={made.smooth} onChange={(smooth) => set({ smooth }, smooth ? 'eased' : 'straight')} />
+        <button
+          type="button"
+          className="inline-flex h-6 items-center gap-0.5 rounded px-1 text-ink-soft hover:bg-field hover:text-ink"
+          disabled={made.stops.length >= 16}
+          onClick={() => onCommit(stops([...made.stops, { at: 0.5, value: 0.5 }]), 'Gradient: one stop more')}
+        >
+          <Plus size={12} /> Stop
+        </button>
+      </div>
+    </div>
+  );
+}
+
+export function Quick({ label, onClick }: { label: string; onClick: () => void }) {
+  return (
+    <button type="button" onClick={onClick} className="h-6 rounded border border-line bg-raised px-1.5 hover:bg-field">
+      {label}
+    </button>
+  );
+}

@@ -1,0 +1,78 @@
+'use client';
+/** All sources with what they look like; a click takes one. */
+import { Popover } from 'radix-ui';
+import { useState, type ReactNode } from 'react';
+import { PLAIN } from '@/core/strata/placement';
+import { SOURCES, SOURCE_TYPES, type Made, type SourceType } from '@/core/strata/sources';
+import { useSmallPicture } from '../thumbnails';
+
+const GROUPS = [
+  { group: 'noise', label: 'Noise' },
+  { group: 'pattern', label: 'Patterns' },
+  { group: 'gradient', label: 'Gradient' },
+] as const;
+
+/** What a rule looks like, as large as its box. */
+export function RulePicture({ made }: { made: Made }) {
+  const picture = useSmallPicture({ of: 'rule', made, placement: PLAIN });
+  return (
+    <span className="block h-full w-full bg-field">
+      {picture && <img src={picture} alt="" className="h-full w-full object-cover" />}
+    </span>
+  );
+}
+
+export function SourcePicker({ children, onPick }: { children: ReactNode; onPick: (made: Made) => void }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>{children}</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="right"
+          align="start"
+          sideOffset={8}
+          collisionPadding={8}
+          aria-label="Sources"
+          onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
+          className="z-40 max-h-[76vh] w-[348px] overflow-y-auto rounded-md border border-line bg-panel p-3 shadow-xl"
+        >
+          {GROUPS.map(({ group, label }) => (
+            <section key={group} className="mb-2 last:mb-0">
+              <h3 className="mb-1 text-ink-soft">{label}</h3>
+              <div className="grid grid-cols-5 gap-1.5">
+                {SOURCE_TYPES.filter((t) => SOURCES[t].group === group).map((type) => (
+                  <Swatch
+                    key={type}
+                    type={type}
+                    onPick={() => {
+                      setOpen(false);
+                      onPick(SOURCES[type].start);
+                    }}
+                  />
+                ))}
+              </div>
+            </section>
+          ))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Swatch({ type, onPick }: { type: SourceType; onPick: () => void }) {
+  const def = SOURCES[type];
+  return (
+    <button
+      type="button"
+      title={def.hint}
+      onClick={onPick}
+      className="rounded p-0.5 text-center text-[11.5px] leading-4 hover:bg-field focus-visible:bg-field"
+    >
+      <span className="mb-0.5 block h-14 overflow-hidden rounded-sm border border-line">
+        <RulePicture made={def.start} />
+      </span>
+      {def.label}
+    </button>
+  );
+}
