@@ -1,18 +1,9 @@
 /** The harbour lantern of Saltglass: brass frame, enamel cap, glass, rope ring. Geometry and first layers, by script. */
 import type { PieceBundle } from '../src/core/codec/pieceFile';
 import { hexToSrgb } from '../src/core/colour/transfer';
-import {
-  newAdjustLayer,
-  newMask,
-  newCoatLayer,
-  newEchoLayer,
-  newGroup,
-  newPaintedLayer,
-  newPiece,
-  newSheet,
-} from '../src/core/document/factory';
+import { newAdjustLayer, newEchoLayer, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
 import { START_MAPS, type MapId } from '../src/core/document/maps';
-import type { Layer } from '../src/core/document/schema';
+import type { Layer, Mask, StepSource } from '../src/core/document/schema';
 import type { Model } from '../src/core/mesh/model';
 import { writeGlb } from '../src/core/mesh/writeGlb';
 import { readModel } from '../src/core/mesh/readModel';
@@ -21,9 +12,12 @@ import { TileStore } from '../src/core/raster/tiles';
 import { replay } from '../src/core/brush/replay';
 import { brushSchema, type Sample } from '../src/core/brush/brush';
 import { MeshScript, type Point } from './meshScript';
-import { fractal3, noise3, smoothstep } from './noise';
+import { placementSchema, type Placement } from '../src/core/strata/placement';
+import type { Made } from '../src/core/strata/sources';
+import { fractal3, smoothstep } from './noise';
 import { seededRandom } from '../src/core/testing/models';
-import { paintMask, paintSurface, type SurfaceTexel } from './paint';
+import { paintSurface, type SurfaceTexel } from './paint';
+import { coat, levels, made, mask, masked, open, rule, step, within } from './rules';
 
 const METAL = 0;
 const GLASS = 1;
@@ -172,61 +166,16 @@ function ropePhase(t: SurfaceTexel): number {
   return Math.abs(Math.sin(1.5 * around - along * TAU * 12));
 }
 
-const ENAMEL = hexToSrgb('#9c2f2a');
-const ENAMEL_DARK = hexToSrgb('#6d1f22');
-const VERDIGRIS = hexToSrgb('#5f9683');
 const SOOT = hexToSrgb('#2b2622');
 const ROPE = hexToSrgb('#b79a6a');
 const ROPE_DARK = hexToSrgb('#6a5334');
-const SALT = hexToSrgb('#dedccd');
 const POLISH = hexToSrgb('#e9c877');
 const blend = (a: readonly number[], b: readonly number[], t: number) => a.map((v, k) => v + (b[k] - v) * t);
 
-/** Where enamel has been knocked off: along the rim and in a few chips. */
-function chipped(t: SurfaceTexel): number {
-  const rim = smoothstep(0.262, 0.249, t.y) * smoothstep(0.45, 0.62, fractal3(t.x * 60, t.y * 60, t.z * 60, 31, 4));
-  const chips = smoothstep(0.7, 0.74, fractal3(t.x * 38, t.y * 38, t.z * 38, 47, 4));
-  return Math.max(rim, chips);
-}
-
 type Rule = (t: SurfaceTexel) => ReturnType<Parameters<typeof paintSurface>[4]>;
 
+/** What is painted: what hangs on the shape of a part more than on any rule. */
 const RULES: { name: string; opacity?: number; blend?: Layer['blend']; rule: Rule }[] = [
-  {
-    name: 'Hammered tone',
-    opacity: 0.8,
-    blend: 'soft-light',
-    rule: (t) => {
-      const v = fractal3(t.x * 26, t.y * 26, t.z * 26, 3, 4);
-      return { cover: 1, 'base-colour': blend([0.2, 0.16, 0.12], [0.85, 0.8, 0.66], v) };
-    },
-  },
-  {
-    name: 'Hammer marks',
-    rule: (t) => {
-      if (!['Base', 'Crown', 'Burner'].includes(t.part)) return null;
-      const v = noise3(t.x * 130, t.y * 130, t.z * 130, 5);
-      const fine = fractal3(t.x * 420, t.y * 420, t.z * 420, 6, 2);
-      return { cover: 1, height: [0.5 + (v - 0.5) * 0.2], roughness: [0.26 + 0.2 * v + 0.14 * fine] };
-    },
-  },
-  {
-    name: 'Enamel cap',
-    rule: (t) => {
-      if (t.part !== 'Cap') return null;
-      const chip = chipped(t);
-      const tone = fractal3(t.x * 14, t.y * 60, t.z * 14, 11, 4);
-      const runs = fractal3(Math.atan2(t.x, t.z) * 9, t.y * 12, 0, 19, 3);
-      const colour = blend(ENAMEL_DARK, ENAMEL, smoothstep(0.25, 0.75, tone) * 0.8 + 0.3 * smoothstep(0.4, 0.8, runs));
-      return {
-        cover: 1 - chip,
-        'base-colour': colour,
-        roughness: [0.16 + 0.12 * tone],
-        metallic: [0],
-        height: [0.62 + 0.02 * runs],
-      };
-    },
-  },
   {
     name: 'Rope fibre',
     rule: (t) => {
@@ -244,30 +193,6 @@ const RULES: { name: string; opacity?: number; blend?: Layer['blend']; rule: Rul
     },
   },
   {
-    name: 'Verdigris',
-    opacity: 0.92,
-    rule: (t) => {
-      if (t.part === 'Cap' || t.part === 'Rope ring') return null;
-      const patches = smoothstep(0.52, 0.66, fractal3(t.x * 30, t.y * 30, t.z * 30, 61, 5));
-      // It gathers in the hollows of the profile and where water stands.
-      const hollow = Math.max(
-        smoothstep(0.012, 0.0, Math.abs(t.y - 0.042)),
-        smoothstep(0.008, 0, Math.abs(t.y - 0.335)),
-        t.part === 'Posts' ? smoothstep(0.075, 0.052, t.y) : 0,
-      );
-      if (patches + hollow < 0.01) return null;
-      const cover = Math.min(1, patches * 0.55 + hollow * (0.35 + 0.65 * fractal3(t.x * 90, t.y * 90, t.z * 90, 67, 3)));
-      const tone = fractal3(t.x * 150, t.y * 150, t.z * 150, 71, 3);
-      return {
-        cover,
-        'base-colour': blend(VERDIGRIS, hexToSrgb('#8fb9a0'), tone),
-        roughness: [0.8],
-        metallic: [0.1],
-        height: [0.5 + 0.04 * tone],
-      };
-    },
-  },
-  {
     name: 'Edge polish',
     opacity: 0.85,
     rule: (t) => {
@@ -281,16 +206,6 @@ const RULES: { name: string; opacity?: number; blend?: Layer['blend']; rule: Rul
       if (touch === 0) return null;
       const worn = smoothstep(0.35, 0.6, fractal3(t.x * 70, t.y * 70, t.z * 70, 83, 3));
       return { cover: touch * worn, 'base-colour': POLISH, roughness: [0.16], metallic: [1] };
-    },
-  },
-  {
-    name: 'Salt bloom',
-    opacity: 0.6,
-    rule: (t) => {
-      const low = smoothstep(0.05, 0.004, t.y);
-      if (low === 0) return null;
-      const bloom = smoothstep(0.5, 0.72, fractal3(t.x * 46, t.y * 46, t.z * 46, 91, 5)) * low;
-      return { cover: bloom, 'base-colour': SALT, roughness: [0.92], metallic: [0] };
     },
   },
   {
@@ -360,48 +275,173 @@ function scratches(layer: string, sheet: string) {
   });
 }
 
+/** Noise in space, in cells a metre: no seams. */
+const SPACE: Placement = placementSchema.parse({ by: 'solid', size: 1 });
+const noise = (type: 'clouds' | 'cells' | 'streaks' | 'smudges' | 'spots' | 'leaks', over: object): StepSource =>
+  rule(made(type, over), SPACE);
+/** Along the upright, from 1 at the first height to 0 at the second. */
+const upright = (from: number, to: number): Made => made('gradient', { space: 'model', from: [0, from, 0], to: [0, to, 0] });
+
+const METAL_MASKS: Mask[] = [
+  mask('lm-hammered', 'Hammered parts', [step('lm-hammered-1', { type: 'parts', names: ['Base', 'Crown', 'Burner'] })]),
+  // The enamel is on the cap, but not where it was knocked off: in chips, and most along the rim.
+  mask('lm-enamel', 'Enamel', [
+    step('lm-enamel-1', { type: 'parts', names: ['Cap'] }),
+    step('lm-enamel-2', noise('clouds', { seed: 47, scale: 40, octaves: 5 }), 'subtract', [levels(0.66, 0.69)]),
+    step('lm-enamel-3', noise('clouds', { seed: 31, scale: 64, octaves: 5 }), 'subtract', [levels(0.5, 0.54)], { on: false }),
+    step('lm-enamel-4', rule(upright(0.246, 0.264)), 'subtract', [levels(0.62, 0.72)], { amount: 0.9 }),
+    step('lm-enamel-5', { type: 'paint' }),
+  ]),
+  mask('lm-chip-line', 'Along the chips', [
+    step('lm-chip-line-1', { type: 'layer', of: 'lm-cap', map: 'base-colour', take: 'alpha', by: 'luminance' }, 'normal', [
+      { type: 'rim', shape: 'outline', width: 5, soften: 0.5 },
+    ]),
+    step('lm-chip-line-2', noise('clouds', { seed: 33, scale: 160, octaves: 3 }), 'multiply', [levels(0.3, 0.6)]),
+  ]),
+  mask('lm-green', 'Where water stands', [
+    step('lm-green-1', noise('clouds', { seed: 61, scale: 30, octaves: 6, gain: 0.58 }), 'normal', [levels(0.5, 0.68)]),
+    step('lm-green-2', { type: 'parts', names: ['Cap', 'Rope ring'] }, 'subtract'),
+    step('lm-green-3', noise('cells', { seed: 62, scale: 260, show: 'distance' }), 'multiply', [levels(0.1, 0.7)], {
+      amount: 0.5,
+    }),
+  ]),
+  mask('lm-salt', 'Salt line', [
+    step('lm-salt-1', rule(upright(0.004, 0.055))),
+    step('lm-salt-2', noise('clouds', { seed: 91, scale: 52, octaves: 6, gain: 0.6 }), 'multiply', [levels(0.48, 0.66)]),
+  ]),
+  // One mask for dust and tarnish: dirt that climbs from the foot.
+  mask('lm-foot', 'From the foot up', [
+    step('lm-foot-1', rule(upright(0.0, 0.16))),
+    step('lm-foot-2', noise('smudges', { seed: 131, scale: 22, amount: 0.62, soften: 0.6, warp: 0.4 }), 'multiply', [], {
+      amount: 0.75,
+    }),
+  ]),
+  mask('lm-runs', 'Runs from the edges', [
+    step('lm-runs-1', noise('leaks', { seed: 9, scale: 190, length: 0.055, density: 0.52, soften: 0.5, warp: 0.12 })),
+    step('lm-runs-2', { type: 'parts', names: ['Rope ring'] }, 'subtract'),
+    step('lm-runs-3', noise('clouds', { seed: 10, scale: 24, octaves: 3 }), 'multiply', [levels(0.35, 0.6)]),
+  ]),
+];
+
 /** The metalwork in groups: what it is made of, what the weather did, and the hand over all. Bottom first. */
 function metalStack(painted: ReadonlyMap<string, Layer>): Layer[] {
-  const within = (group: Layer, ...members: Layer[]): Layer[] => [...members.map((l) => ({ ...l, parent: group.id })), group];
   const named = (name: string) => painted.get(name)!;
   const maps = START_MAPS;
   const on = (layer: Layer, ...which: MapId[]): Layer => ({
     ...layer,
     cells: Object.fromEntries(maps.map((m) => [m, { on: which.includes(m) }])),
   });
-  const grain = on(newEchoLayer('lm-echo', 'Tone into roughness', 'lm-0', 'base-colour', maps), 'roughness');
-  // Where the hammered tone is dark, the brass is a little duller.
-  grain.echo!.filters = [{ type: 'invert' }, { type: 'levels', black: 0.1, white: 0.9, gamma: 1, outBlack: 0.3, outWhite: 0.55 }];
-  const crust = on(newEchoLayer('lm-crust', 'Verdigris into height', 'lm-4', 'base-colour', maps), 'height');
+  const grain = on(newEchoLayer('lm-echo', 'Tone into roughness', 'lm-ground', 'base-colour', maps), 'roughness');
+  // Where the brass is dark, it is a little duller.
+  grain.echo!.filters = [{ type: 'invert' }, { type: 'levels', black: 0.1, white: 0.9, gamma: 1, outBlack: 0.22, outWhite: 0.6 }];
+  const crust = on(newEchoLayer('lm-crust', 'Verdigris into height', 'lm-verdigris', 'base-colour', maps), 'height');
   crust.echo!.filters = [
-    { type: 'levels', black: 0.3, white: 0.8, gamma: 1, outBlack: 0.49, outWhite: 0.56 },
+    { type: 'levels', black: 0.3, white: 0.8, gamma: 1, outBlack: 0.49, outWhite: 0.58 },
     { type: 'blur', sigma: 1.2 },
   ];
   const tarnish = on(
-    newAdjustLayer('lm-tarnish', 'Tarnish from the foot', { type: 'hue', hue: -8, saturation: -0.35, lightness: -0.1 }, maps),
+    newAdjustLayer('lm-tarnish', 'Tarnish from the foot', { type: 'hue', hue: -8, saturation: -0.35, lightness: -0.12 }, maps),
     'base-colour',
   );
-  tarnish.mask = { id: 'lm-foot', on: true };
-  const dust = newCoatLayer('lm-dust', 'Quay dust', { 'base-colour': hexToSrgb('#a89a80'), roughness: [0.92], metallic: [0] });
-  dust.mask = { id: 'lm-foot', on: true };
-  dust.opacity = 0.34;
   return [
     ...within(
-      { ...newGroup('lm-brass', 'Brass'), passThrough: true },
-      newCoatLayer('lm-ground', 'Base brass', { 'base-colour': hexToSrgb('#b08040'), roughness: [0.34], metallic: [1] }),
-      named('Hammered tone'),
-      { ...grain, opacity: 0.5 },
-      named('Hammer marks'),
+      open('lm-brass', 'Brass'),
+      coat(
+        'lm-ground',
+        'Base brass',
+        {
+          'base-colour': [
+            { at: 0.15, colour: '#7d5526' },
+            { at: 0.5, colour: '#b08040' },
+            { at: 0.85, colour: '#d3a45a' },
+          ],
+          roughness: [0.4, 0.28],
+          metallic: 1,
+        },
+        made('clouds', { seed: 3, scale: 26, octaves: 6, gain: 0.58, contrast: 0.25 }),
+        SPACE,
+      ),
+      { ...grain, opacity: 0.45 },
+      masked(
+        coat(
+          'lm-hammer',
+          'Hammer marks',
+          { height: [0.4, 0.56], roughness: [0.24, 0.42] },
+          made('cells', { seed: 5, scale: 95, jitter: 0.9, show: 'distance' }),
+          SPACE,
+        ),
+        'lm-hammered',
+      ),
     ),
-    ...within({ ...newGroup('lm-parts', 'Enamel and rope'), passThrough: true }, named('Enamel cap'), named('Rope fibre')),
     ...within(
-      { ...newGroup('lm-weather', 'Weather'), passThrough: true, tag: 4 },
-      named('Verdigris'),
+      open('lm-parts', 'Enamel and rope'),
+      masked(
+        coat(
+          'lm-cap',
+          'Streaked enamel',
+          {
+            'base-colour': [
+              { at: 0.15, colour: '#541518' },
+              { at: 0.45, colour: '#8f2926' },
+              { at: 0.7, colour: '#a83a30' },
+              { at: 0.95, colour: '#c4604a' },
+            ],
+            roughness: [0.32, 0.12],
+            metallic: 0,
+            height: [0.6, 0.63],
+          },
+          made('streaks', { seed: 19, scale: 150, length: 12, contrast: 0.15, warp: 0.35 }),
+          SPACE,
+        ),
+        'lm-enamel',
+      ),
+      masked(
+        coat('lm-chipped', 'Chipped edge', { 'base-colour': '#2c1512', roughness: 0.78, metallic: 0, height: 0.47 }, null, null, {
+          opacity: 0.85,
+        }),
+        'lm-chip-line',
+      ),
+      named('Rope fibre'),
+    ),
+    ...within(
+      open('lm-weather', 'Weather', { tag: 4 }),
+      masked(
+        coat(
+          'lm-verdigris',
+          'Verdigris',
+          {
+            'base-colour': [
+              { at: 0.2, colour: '#3f6e60' },
+              { at: 0.55, colour: '#5f9683' },
+              { at: 0.9, colour: '#a3c7b0' },
+            ],
+            roughness: [0.9, 0.72],
+            metallic: 0.08,
+          },
+          made('clouds', { seed: 71, scale: 150, octaves: 4, contrast: 0.3 }),
+          SPACE,
+          { opacity: 0.92 },
+        ),
+        'lm-green',
+      ),
       crust,
       named('Edge polish'),
-      named('Salt bloom'),
-      tarnish,
-      dust,
+      masked(
+        coat('lm-bloom', 'Salt bloom', { 'base-colour': '#dedccd', roughness: 0.92, metallic: 0 }, null, null, { opacity: 0.6 }),
+        'lm-salt',
+      ),
+      masked(tarnish, 'lm-foot'),
+      masked(
+        coat('lm-dust', 'Quay dust', { 'base-colour': '#a89a80', roughness: 0.92, metallic: 0 }, null, null, { opacity: 0.42 }),
+        'lm-foot',
+      ),
+      masked(
+        coat('lm-run', 'Runs from the edges', { 'base-colour': '#3a2a20', roughness: 0.75, metallic: 0 }, null, null, {
+          opacity: 0.62,
+          blend: 'multiply',
+        }),
+        'lm-runs',
+      ),
       named('Soot near vents'),
     ),
   ];
@@ -409,8 +449,8 @@ function metalStack(painted: ReadonlyMap<string, Layer>): Layer[] {
 
 /** `size`: texels a side of the metalwork sheet; the glass has half. */
 export async function lanternBundle(size = 2048): Promise<PieceBundle> {
-  const made = lanternModel();
-  const modelGlb = await writeGlb(made);
+  const drawn = lanternModel();
+  const modelGlb = await writeGlb(drawn);
   // Read back, so that face numbers are those everyone else will see.
   const model = await readModel(new Map([['lantern.glb', modelGlb]]));
   const store = new TileStore();
@@ -429,31 +469,28 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle> {
     for (const map of metal.maps) layer.cells[map] = { on: store.tilesOf(`${layer.id}/${map}`).size > 0 };
     painted.set(name, { ...layer, opacity, blend: mode });
   }
-  metal.masks = [newMask('lm-foot', 'From the foot up', 0)];
-  paintMask(store, 'lm-foot', metalMap, model, (t) => {
-    const ragged = 0.035 * (fractal3(t.x * 30, t.y * 14, t.z * 30, 131, 4) - 0.5);
-    return 0.75 * smoothstep(0.11, 0.0, t.y + ragged) + 0.5 * smoothstep(0.05, 0.0, t.y);
-  });
+  metal.masks = METAL_MASKS;
   metal.layers = metalStack(painted);
   const hand = newPaintedLayer('lm-hand', 'Hand: scratches');
   hand.cells.metallic = { on: false };
   metal.layers.push(hand);
-  const glassMap = surfaces.forSheet(glass)!.map;
-  const grime = newPaintedLayer('lg-grime', 'Grime from below', ['base-colour', 'roughness']);
-  paintSurface(store, grime.id, glassMap, model, (t) => {
-    const foot = smoothstep(0.12, 0.056, t.y) + 0.7 * smoothstep(0.225, 0.248, t.y);
-    const cloud = fractal3(t.x * 40, t.y * 26, t.z * 40, 113, 5);
-    return { cover: Math.min(1, foot * smoothstep(0.3, 0.7, cloud)), 'base-colour': hexToSrgb('#6b614c'), roughness: [0.75] };
-  });
-  const wave = newPaintedLayer('lg-wave', 'Drawn glass', ['height']);
-  paintSurface(store, wave.id, glassMap, model, (t) => ({
-    cover: 1,
-    height: [0.5 + 0.25 * (fractal3(t.x * 22, t.y * 9, t.z * 22, 127, 3) - 0.5)],
-  }));
+  glass.masks = [
+    mask('lg-dirt', 'From below and above', [
+      step('lg-dirt-1', rule(upright(0.05, 0.13))),
+      step('lg-dirt-2', rule(upright(0.25, 0.215)), 'add', [], { amount: 0.7 }),
+      step('lg-dirt-3', noise('clouds', { seed: 113, scale: 38, octaves: 6, gain: 0.58 }), 'multiply', [levels(0.32, 0.68)]),
+    ]),
+  ];
   glass.layers = [
-    newCoatLayer('lg-ground', 'Clear glass', { 'base-colour': hexToSrgb('#cfe3d8'), roughness: [0.06], metallic: [0] }),
-    wave,
-    grime,
+    coat('lg-ground', 'Clear glass', { 'base-colour': '#cfe3d8', roughness: 0.06, metallic: 0 }),
+    coat(
+      'lg-wave',
+      'Drawn glass',
+      { height: [0.38, 0.62] },
+      made('streaks', { seed: 127, scale: 24, length: 3, contrast: -0.2, warp: 0.4 }),
+      SPACE,
+    ),
+    masked(coat('lg-grime', 'Grime from below', { 'base-colour': '#6b614c', roughness: 0.75 }), 'lg-dirt'),
     newPaintedLayer('lg-hand', 'Hand'),
   ];
   const piece = newPiece('demo-lantern', 'Harbour lantern', 'model', [metal, glass], {

@@ -1,9 +1,9 @@
 /** Painting demo layers by rule, texel by texel, straight into tiles. */
 import { MAP_IDS, storedChannels, type MapId } from '../src/core/document/maps';
-import { planeKey, type Sheet } from '../src/core/document/schema';
+import { planeKey } from '../src/core/document/schema';
 import type { SurfaceMap } from '../src/core/mesh/surfaceMap';
 import type { Model } from '../src/core/mesh/model';
-import { TILE, TILE_TEXELS, tileIndex, tilesAcross, TileStore } from '../src/core/raster/tiles';
+import { TILE, TILE_TEXELS, tileIndex, type TileStore } from '../src/core/raster/tiles';
 
 /** What a rule lays down at a texel: for each map its value(s), and one coverage 0..1. */
 export type Dabs = { cover: number } & Partial<Record<MapId, readonly number[]>>;
@@ -81,29 +81,4 @@ export function paintSurface(
       });
       if (dabs && dabs.cover > 0.002) writer.put(tx, ty, dabs);
     }
-}
-
-/** Paints a mask by rule: what it shows at a texel, 0..1. */
-export function paintMask(
-  store: TileStore,
-  maskId: string,
-  map: SurfaceMap,
-  model: Model,
-  rule: (t: SurfaceTexel) => number,
-): void {
-  const values = new TileStore();
-  // As the height of a passing layer, then moved over: a mask is stored just as a value map is.
-  paintSurface(values, maskId, map, model, (t) => ({ cover: 1, height: [rule(t)] }));
-  for (const [tile, version] of values.tilesOf(planeKey(maskId, 'height'))) store.set(planeKey(maskId, 'mask'), tile, version);
-}
-
-export function paintCanvas(store: TileStore, layerId: string, sheet: Sheet, rule: (x: number, y: number) => Dabs | null): void {
-  const writer = new Writer(store, layerId);
-  for (let ty = 0; ty < tilesAcross(sheet.height); ty++)
-    for (let tx = 0; tx < tilesAcross(sheet.width); tx++)
-      for (let y = ty * TILE; y < Math.min(sheet.height, (ty + 1) * TILE); y++)
-        for (let x = tx * TILE; x < Math.min(sheet.width, (tx + 1) * TILE); x++) {
-          const dabs = rule(x, y);
-          if (dabs && dabs.cover > 0.002) writer.put(x, y, dabs);
-        }
 }

@@ -1,149 +1,274 @@
-/** The quay setts of Saltglass: a tileable pavement, 1024 texels to the metre. Every rule is periodic. */
+/**
+ * The quay setts of Saltglass: a tileable pavement, 1024 texels to the metre, built by rule: a bond of stones, noise
+ * for what they are made of, recipes for sand, moss and wet, and a few strokes by hand at the end.
+ */
+import { brushSchema, type Sample } from '../src/core/brush/brush';
+import { replay } from '../src/core/brush/replay';
 import type { PieceBundle } from '../src/core/codec/pieceFile';
-import { hexToSrgb } from '../src/core/colour/transfer';
-import { newAdjustLayer, newCoatLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
-import type { Layer } from '../src/core/document/schema';
+import { newAdjustLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
+import type { Layer, Mask } from '../src/core/document/schema';
 import { TileStore } from '../src/core/raster/tiles';
-import { fractal3, hash3, noise3, smoothstep } from './noise';
-import { paintCanvas, type Dabs } from './paint';
+import type { MadeOf } from '../src/core/strata/sources';
+import { seededRandom } from '../src/core/testing/models';
+import { coat, levels, made, mask, masked, open, rule, step, within } from './rules';
 
-const ROWS = 10;
-const PER_ROW = 7;
+/** The one bond that everything follows: rows that drift, stones of uneven length with round corners. */
+const BOND = { seed: 12, rows: 10, aspect: 1.43, bond: 'drifting', uneven: 0.5, round: 0.75, gap: 0.045, wobble: 0.16 } as const;
+const stones = (over: Partial<MadeOf<'bricks'>>) => made('bricks', { ...BOND, ...over });
 
-interface Sett {
-  /** Signed distance inside the stone in rows, positive inside. */
-  inside: number;
-  id: number;
-  /** −1..1 across the stone. */
-  u: number;
-  v: number;
-}
+const GREYS = ['#5f646c', '#7d7a74', '#6f7178', '#8a8378', '#66625c', '#747c82', '#7a6f66'];
 
-/** Rows of rounded stones of uneven width, each row shifted; the lattice wraps on both axes. */
-function settAt(fx: number, fy: number): Sett {
-  const wobbleX = (noise3(fx * 8, fy * 8, 0, 5, 8) - 0.5) * 0.016;
-  const wobbleY = (noise3(fx * 8, fy * 8, 3, 9, 8) - 0.5) * 0.016;
-  const y = (fy + wobbleY + 1) * ROWS;
-  const row = Math.floor(y) % ROWS;
-  const v = y - Math.floor(y);
-  const x = (fx + wobbleX + 1 + ((row % 2) * 0.5) / PER_ROW + hash3(row, 0, 0, 77) * 0.05) * PER_ROW;
-  const edge = (i: number) => i + (hash3(((i % PER_ROW) + PER_ROW) % PER_ROW, row, 1, 78) - 0.5) * 0.36;
-  let i = Math.floor(x);
-  if (x < edge(i)) i--;
-  else if (x >= edge(i + 1)) i++;
-  const left = edge(i);
-  const right = edge(i + 1);
-  // In row heights: stones are ROWS / PER_ROW times as wide as high, about.
-  const aspect = ROWS / PER_ROW;
-  const halfW = ((right - left) / 2) * aspect - 0.055;
-  const halfH = 0.5 - 0.055;
-  const px = (x - (left + right) / 2) * aspect;
-  const py = v - 0.5;
-  const corner = 0.17;
-  const qx = Math.abs(px) - (halfW - corner);
-  const qy = Math.abs(py) - (halfH - corner);
-  const outside = Math.hypot(Math.max(qx, 0), Math.max(qy, 0)) + Math.min(Math.max(qx, qy), 0) - corner;
-  return { inside: -outside, id: (((i % PER_ROW) + PER_ROW) % PER_ROW) + row * 31, u: px / halfW, v: py / halfH };
-}
+const MASKS: Mask[] = [
+  mask('qm-stones', 'The stones', [
+    step('qm-stones-1', rule(stones({ show: 'relief', bevel: 0.1 })), 'normal', [levels(0.25, 0.55)]),
+    // Their outlines crumble a little.
+    step('qm-stones-2', rule(made('clouds', { seed: 3, scale: 40, octaves: 4 })), 'multiply', [levels(0.1, 0.3)], {
+      amount: 0.9,
+    }),
+  ]),
+  mask('qm-worn', 'Worn edges', [
+    step('qm-worn-1', rule(stones({ show: 'relief', bevel: 0.3 })), 'normal', [
+      { type: 'band', centre: 0.72, width: 0.16, soften: 0.22 },
+    ]),
+    step('qm-worn-2', rule(made('clouds', { seed: 8, scale: 14, octaves: 5 })), 'multiply', [levels(0.4, 0.62)]),
+  ]),
+  mask('qm-pits', 'Pits', [
+    step('qm-pits-1', rule(made('spots', { seed: 4, scale: 56, density: 0.4, size: 0.34, vary: 0.8, soften: 0.6, warp: 0.35 }))),
+    step('qm-pits-2', rule(made('clouds', { seed: 21, scale: 7, octaves: 3 })), 'multiply', [levels(0.4, 0.6)]),
+  ]),
+  mask('qm-cracks', 'Cracked stones', [
+    step('qm-cracks-1', rule(made('cracks', { seed: 5, scale: 8, width: 0.012, broken: 0.62, warp: 0.55 }))),
+    step('qm-cracks-2', rule(stones({ show: 'tones' })), 'multiply', [levels(0.55, 0.62)]),
+  ]),
+  // Silt lies where the setts are lower than it: mixing by height.
+  mask('qm-silt', 'In the gaps', [step('qm-silt-1', { type: 'contact', offset: -0.02, contrast: 0.86, line: 0 }, 'normal')]),
+  mask('qm-moss', 'Damp joints', [
+    step('qm-moss-1', rule(stones({ show: 'relief', bevel: 0.16 })), 'normal', [{ type: 'invert' }, levels(0.35, 0.9)]),
+    step('qm-moss-2', rule(made('clouds', { seed: 41, scale: 4, octaves: 4 })), 'multiply', [levels(0.48, 0.6)]),
+    step('qm-moss-3', rule(made('clouds', { seed: 43, scale: 90, octaves: 3 })), 'multiply', [levels(0.28, 0.52)]),
+  ]),
+  mask('qm-wet', 'Spray, still wet', [
+    step('qm-wet-1', rule(made('smudges', { seed: 51, scale: 3, amount: 0.42, soften: 0.7, warp: 0.4 })), 'normal', [
+      levels(0, 0.7),
+    ]),
+    step('qm-wet-2', { type: 'below', map: 'height', by: 'luminance' }, 'multiply', [{ type: 'invert' }, levels(0.2, 0.5)], {
+      amount: 0.65,
+    }),
+  ]),
+  mask('qm-lichen', 'Lichen', [
+    step(
+      'qm-lichen-1',
+      rule(made('spots', { seed: 61, scale: 22, density: 0.2, size: 0.5, vary: 0.7, soften: 0.15, warp: 0.55 })),
+    ),
+    step('qm-lichen-2', rule(made('clouds', { seed: 62, scale: 70, octaves: 3 })), 'multiply', [levels(0.35, 0.6)]),
+    step('qm-lichen-3', { type: 'mask', of: 'qm-stones' }),
+  ]),
+];
 
-const STONES = ['#6f7178', '#7d7a74', '#5f646c', '#8a8378', '#6a6763', '#747c82'].map(hexToSrgb);
-
-export async function settsBundle(size = 1024): Promise<PieceBundle> {
-  const store = new TileStore();
-  const sheet = newSheet('setts-canvas', 'Canvas', size, size, { wrapU: true, wrapV: true, heightSpan: 0.03 });
-  sheet.layers = [
-    newCoatLayer('qs-ground', 'Mortar bed', { 'base-colour': hexToSrgb('#57503f'), roughness: [0.93], height: [0.36] }),
-  ];
-  const add = (id: string, name: string, rule: (fx: number, fy: number) => Dabs | null, over: Partial<Layer> = {}) => {
-    const layer = newPaintedLayer(id, name, []);
-    paintCanvas(store, id, sheet, (x, y) => rule((x + 0.5) / size, (y + 0.5) / size));
-    for (const map of sheet.maps) layer.cells[map] = { on: store.tilesOf(`${id}/${map}`).size > 0 };
-    sheet.layers.push({ ...layer, ...over });
-  };
-  add('qs-sand', 'Sand in the joints', (fx, fy) => {
-    const v = fractal3(fx * 64, fy * 64, 0, 15, 4, 64);
-    return { cover: 1, 'base-colour': [0.36 + 0.16 * v, 0.32 + 0.14 * v, 0.25 + 0.1 * v], height: [0.5 + (v - 0.5) * 0.12] };
-  });
-  add('qs-stones', 'Setts', (fx, fy) => {
-    const s = settAt(fx, fy);
-    const ragged = s.inside + (fractal3(fx * 40, fy * 40, 1, 21, 3, 40) - 0.5) * 0.05;
-    const cover = smoothstep(0, 0.03, ragged);
-    const dome = smoothstep(0, 0.24, ragged);
-    const grain = fractal3(fx * 90, fy * 90, 2, 25, 4, 90);
-    const large = fractal3(fx * 12, fy * 12, 4, 27, 3, 12);
-    const tilt = (hash3(s.id, 2, 0, 3) - 0.5) * 0.07 * s.u + (hash3(s.id, 3, 0, 3) - 0.5) * 0.07 * s.v;
-    const level = (hash3(s.id, 1, 0, 3) - 0.5) * 0.1;
-    const base = STONES[Math.floor(hash3(s.id, 4, 0, 3) * STONES.length) % STONES.length];
-    const shade = 0.72 + 0.22 * grain + 0.22 * large + 0.1 * (hash3(s.id, 5, 0, 3) - 0.5);
-    return {
-      cover,
-      'base-colour': base.map((c) => c * shade),
-      height: [0.56 + 0.22 * dome + level + tilt + (grain - 0.5) * 0.07 + (large - 0.5) * 0.08],
-      roughness: [0.66 + 0.2 * grain - 0.16 * dome],
-    };
-  });
-  add(
-    'qs-edges',
-    'Worn edges',
-    (fx, fy) => {
-      const s = settAt(fx, fy);
-      const ring = smoothstep(0.03, 0.09, s.inside) * smoothstep(0.2, 0.1, s.inside);
-      return {
-        cover: ring * smoothstep(0.35, 0.65, fractal3(fx * 30, fy * 30, 6, 33, 4, 30)),
-        'base-colour': [0.72, 0.71, 0.68],
-      };
-    },
-    { opacity: 0.45, blend: 'soft-light' },
+function stack(): Layer[] {
+  const bed = within(
+    open('qs-bed', 'Bed'),
+    coat(
+      'qs-mortar',
+      'Mortar and sand',
+      {
+        'base-colour': [
+          { at: 0.2, colour: '#3b3529' },
+          { at: 0.55, colour: '#5d543f' },
+          { at: 0.85, colour: '#7d7257' },
+        ],
+        height: [0.28, 0.38],
+        roughness: [0.97, 0.86],
+      },
+      made('clouds', { seed: 15, scale: 48, octaves: 5, gain: 0.6, contrast: 0.2 }),
+    ),
+    coat(
+      'qs-grit',
+      'Grit',
+      { 'base-colour': ['#4a4232', '#8d8163'], height: [0.49, 0.53] },
+      made('grain', { seed: 2, scale: 460, soften: 0.4 }),
+      null,
+      {
+        opacity: 0.3,
+      },
+    ),
   );
-  add('qs-moss', 'Moss in the joints', (fx, fy) => {
-    const s = settAt(fx, fy);
-    const damp = smoothstep(0.46, 0.62, fractal3(fx * 5, fy * 5, 8, 41, 4, 5));
-    const joint = smoothstep(0.075, -0.02, s.inside);
-    const tuft = fractal3(fx * 120, fy * 120, 9, 43, 3, 120);
-    const cover = damp * joint * smoothstep(0.25, 0.5, tuft + joint * 0.3);
-    return {
-      cover,
-      'base-colour': [0.24 + 0.16 * tuft, 0.31 + 0.2 * tuft, 0.13 + 0.07 * tuft],
-      roughness: [0.97],
-      height: [0.5 + 0.12 * tuft],
-    };
+  const worn = coat('qs-worn', 'Worn edges', { 'base-colour': '#b4b1a6', roughness: 0.5 }, null, null, {
+    opacity: 0.5,
+    blend: 'soft-light',
   });
-  add(
-    'qs-wet',
-    'Spray, still wet',
-    (fx, fy) => {
-      const s = settAt(fx, fy);
-      const wet = smoothstep(0.52, 0.68, fractal3(fx * 4, fy * 4, 11, 51, 4, 4));
-      return { cover: wet * smoothstep(-0.06, 0.12, s.inside), roughness: [0.22], 'base-colour': [0.3, 0.32, 0.36] };
-    },
-    { opacity: 0.55, blend: 'multiply' },
-  );
-  const byId = (id: string) => sheet.layers.find((l) => l.id === id)!;
-  const within = (group: Layer, ...members: Layer[]): Layer[] => [...members.map((l) => ({ ...l, parent: group.id })), group];
-  const contrast = newAdjustLayer(
+  const deeper = newAdjustLayer(
     'qs-contrast',
     'Deeper tones',
     {
       type: 'curve',
       points: [
         [0, 0],
-        [0.3, 0.24],
-        [0.7, 0.76],
+        [0.3, 0.25],
+        [0.7, 0.75],
         [1, 1],
       ],
     },
-    sheet.maps,
+    ['base-colour'],
   );
-  contrast.cells = { 'base-colour': { on: true } };
-  sheet.layers = [
-    ...within({ ...newGroup('qs-bed', 'Bed'), passThrough: true }, byId('qs-ground'), byId('qs-sand')),
-    ...within(newGroup('qs-stone', 'Stone'), byId('qs-stones'), byId('qs-edges'), contrast),
-    ...within({ ...newGroup('qs-damp', 'Damp'), passThrough: true, tag: 4 }, byId('qs-moss'), byId('qs-wet')),
-    newPaintedLayer('qs-hand', 'Hand'),
+  const stone = within(
+    newGroup('qs-stone', 'Setts'),
+    coat(
+      'qs-form',
+      'Stone by stone',
+      { 'base-colour': GREYS.map((colour, n) => ({ at: n / (GREYS.length - 1), colour })), roughness: 0.72 },
+      stones({ show: 'tones' }),
+    ),
+    coat('qs-dome', 'Domes', { height: [0.5, 0.86] }, stones({ show: 'relief', bevel: 0.42, vary: 0.22, tilt: 0.55 })),
+    coat(
+      'qs-cloud',
+      'Patches',
+      { 'base-colour': ['#39383a', '#c9c2b4'], height: [0.45, 0.55] },
+      made('clouds', { seed: 27, scale: 11, octaves: 4, contrast: 0.25 }),
+      null,
+      {
+        opacity: 0.7,
+        blend: 'soft-light',
+      },
+    ),
+    coat(
+      'qs-grain',
+      'Granite grain',
+      { 'base-colour': ['#2c2c2e', '#d8d4ca'], height: [0.465, 0.535], roughness: [0.8, 0.6] },
+      made('clouds', { seed: 25, scale: 110, octaves: 4, gain: 0.65, contrast: 0.35 }),
+      null,
+      {
+        opacity: 0.6,
+        blend: 'overlay',
+      },
+    ),
+    coat(
+      'qs-flecks',
+      'Flecks',
+      { 'base-colour': ['#3a3b3f', '#e6e1d6'] },
+      made('cells', { seed: 7, scale: 150, show: 'ids' }),
+      null,
+      { opacity: 0.32, blend: 'soft-light' },
+    ),
+    masked(
+      coat('qs-pits', 'Pits', { 'base-colour': '#3d3b39', height: 0.43, roughness: 0.9 }, null, null, { opacity: 0.75 }),
+      'qm-pits',
+    ),
+    masked(coat('qs-cracks', 'Cracks', { 'base-colour': '#2b2926', height: 0.4 }, null, null, { opacity: 0.85 }), 'qm-cracks'),
+    masked(worn, 'qm-worn'),
+    masked(
+      coat(
+        'qs-lichen',
+        'Lichen',
+        { 'base-colour': ['#8c8a5e', '#c2bd93'], roughness: 0.95, height: [0.5, 0.53] },
+        made('clouds', { seed: 64, scale: 80 }),
+        null,
+        { opacity: 0.8 },
+      ),
+      'qm-lichen',
+    ),
+    deeper,
+  );
+  const damp = within(
+    open('qs-damp', 'Weather', { tag: 4 }),
+    masked(
+      coat(
+        'qs-silt',
+        'Washed-in silt',
+        { 'base-colour': ['#4d4534', '#74694e'], height: [0.49, 0.53], roughness: [0.98, 0.88] },
+        made('clouds', { seed: 71, scale: 60, octaves: 4 }),
+      ),
+      'qm-silt',
+    ),
+    masked(
+      coat(
+        'qs-moss',
+        'Moss in the joints',
+        {
+          'base-colour': [
+            { at: 0.2, colour: '#28331a' },
+            { at: 0.6, colour: '#4d5c28' },
+            { at: 0.9, colour: '#7b8440' },
+          ],
+          height: [0.5, 0.6],
+          roughness: 0.97,
+        },
+        made('clouds', { seed: 45, scale: 130, octaves: 3, gain: 0.6, contrast: 0.3 }),
+      ),
+      'qm-moss',
+    ),
+    masked(
+      coat('qs-wet', 'Spray, still wet', { 'base-colour': '#5b5f66', roughness: 0.16 }, null, null, {
+        opacity: 0.8,
+        blend: 'multiply',
+      }),
+      'qm-wet',
+    ),
+  );
+  return [
+    ...bed,
+    ...stone.map((l) => (l.id === 'qs-stone' ? masked(l, 'qm-stones') : l)),
+    ...damp,
+    newPaintedLayer('qs-hand', 'Hand: chalk and scuffs', ['base-colour', 'roughness']),
   ];
+}
+
+/** Chalk lines of a game and the scuffs of crates. */
+function strokes(size: number) {
+  const random = seededRandom(77);
+  const line = (points: [number, number][], wide: number, colour: [number, number, number], opacity: number, seed: number) => ({
+    sheet: 'setts-canvas',
+    layer: 'qs-hand',
+    seed,
+    brush: brushSchema.parse({
+      size: wide,
+      sizeUnit: 'model',
+      hardness: 0.35,
+      flow: 0.35,
+      opacity,
+      spacing: 0.12,
+      smoothing: 0,
+      writes: {
+        'base-colour': { on: true, value: colour, amount: 1 },
+        roughness: { on: true, value: [0.95], amount: 0.5 },
+      },
+    }),
+    samples: points.map(([x, y], i): Sample => ({
+      pane: 'flat',
+      x: x * size,
+      y: y * size,
+      texelsPerPixel: 1,
+      pressure: 0.5 + 0.5 * random(),
+      tiltX: 0,
+      tiltY: 0,
+      time: i * 16,
+    })),
+  });
+  const wander = (x: number, y: number, angle: number, length: number) =>
+    Array.from({ length: 14 }, (_, i): [number, number] => [
+      x + (Math.cos(angle) * length * i) / 13 + (random() - 0.5) * 0.004,
+      y + (Math.sin(angle) * length * i) / 13 + (random() - 0.5) * 0.004,
+    ]);
+  return Array.from({ length: 9 }, (_, n) =>
+    line(
+      wander(random(), random(), 0.4 + random() * 0.5, 0.1 + random() * 0.2),
+      5 + random() * 6,
+      [0.62, 0.6, 0.56],
+      0.22,
+      n + 1,
+    ),
+  );
+}
+
+export async function settsBundle(size = 1024): Promise<PieceBundle> {
+  const store = new TileStore();
+  const sheet = newSheet('setts-canvas', 'Canvas', size, size, { wrapU: true, wrapV: true, heightSpan: 0.045 });
+  sheet.masks = MASKS;
+  sheet.layers = stack();
   const piece = newPiece('demo-setts', 'Quay setts', 'canvas', [sheet], {
     palette: ['#6f7178', '#8a8378', '#57503f', '#46512c', '#3b4046', '#b7b2a4'],
     planeRepeats: 2,
   });
+  replay(piece, store, null, { version: 1, strokes: strokes(size) });
   return { piece, store, modelGlb: null, thumbnailPng: null };
 }

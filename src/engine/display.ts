@@ -202,31 +202,39 @@ export class Display {
     const order = this.focusFirst(piece);
     const turns = this.visible && order[0]?.id === this.focus ? [{ sheet: order[0], near: this.visible }] : [];
     for (const { sheet, near } of [...turns, ...order.map((sheet) => ({ sheet, near: null }))])
-      for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? [])
-        for (const [tile, area] of plane.dirty) {
-          if (near && !within(tile, near)) continue;
-          plane.dirty.delete(tile);
-          this.draw(sheet, id, plane, tile, area, patches);
-          if (until()) return patches;
-        }
+      for (const [id, plane, tile, area] of this.due(sheet)) {
+        if (near && !within(tile, near)) continue;
+        plane.dirty.delete(tile);
+        this.draw(sheet, id, plane, tile, area, patches);
+        if (until()) return patches;
+      }
     return patches;
+  }
+
+  /** What is to be drawn, tile by tile: sources and masks that several planes share are still at hand for the next. */
+  private *due(sheet: Sheet): Generator<[PlaneId, PlaneDisplay, TileIndex, Area]> {
+    const planes = [...(this.sheets.get(sheet.id)?.planes ?? [])];
+    for (const tile of new Set(planes.flatMap(([, plane]) => [...plane.dirty.keys()])))
+      for (const [id, plane] of planes) {
+        const area = plane.dirty.get(tile);
+        if (area) yield [id, plane, tile, area];
+      }
   }
 
   /** Hands out up to `most` tiles to be drawn elsewhere; `accept` takes them back. */
   take(piece: Piece, most: number): DrawJob[] {
     const jobs: DrawJob[] = [];
     for (const sheet of this.focusFirst(piece))
-      for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? [])
-        for (const [tile, area] of plane.dirty) {
-          if (jobs.length >= most) return jobs;
-          // Small rectangles are a stroke's: they are quicker drawn here.
-          if (area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE) continue;
-          plane.dirty.delete(tile);
-          const look = this.lookOf(sheet.id);
-          const signature = planeSignature(this.evaluator(sheet), sheet, id, tile, look);
-          plane.drawn.set(tile, signature);
-          jobs.push({ sheetId: sheet.id, plane: id, tile, signature, look });
-        }
+      for (const [id, plane, tile, area] of this.due(sheet)) {
+        if (jobs.length >= most) return jobs;
+        // Small rectangles are a stroke's: they are quicker drawn here.
+        if (area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE) continue;
+        plane.dirty.delete(tile);
+        const look = this.lookOf(sheet.id);
+        const signature = planeSignature(this.evaluator(sheet), sheet, id, tile, look);
+        plane.drawn.set(tile, signature);
+        jobs.push({ sheetId: sheet.id, plane: id, tile, signature, look });
+      }
     return jobs;
   }
 

@@ -36,12 +36,12 @@ export type FractalMode = 'plain' | 'ridges' | 'billows';
 
 /** Formulas and sources: assembly/noise.ts. All arrays have the same length, a multiple of 4. */
 export interface NoiseKernels {
-  /** Sum of amplitude · noise over the octaves, up to MOST_OCTAVES. */
+  /** Sum of amplitude · noise over the octaves, up to MOST_OCTAVES. Without `z`: noise in a plane, a third of the work. */
   noiseFractal(
     out: Float32Array,
     x: Float32Array,
     y: Float32Array,
-    z: Float32Array,
+    z: Float32Array | null,
     octaves: readonly Octave[],
     mode: FractalMode,
   ): void;

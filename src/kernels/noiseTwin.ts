@@ -54,12 +54,34 @@ function gradient(x: number, y: number, z: number, o: Octave): number {
   return low + fade(fz) * (face(1) - low);
 }
 
+const PLANE_SCALE = f(0.563);
+
+function slope2(h: number, x: number, y: number): number {
+  const [u, v] = h < 0 ? [x, y] : [y, x];
+  return ((h << 1) & 0x80000000 ? -u : u) + 2 * ((h << 2) & 0x80000000 ? -v : v);
+}
+
+function gradient2(x: number, y: number, o: Octave): number {
+  const [ix, iy] = [Math.floor(x), Math.floor(y)];
+  const [fx, fy] = [x - ix, y - iy];
+  const corner = (a: number, b: number) =>
+    slope2(stir(product(wrapped(ix + a, o.px), KX) ^ product(wrapped(iy + b, o.py), KY) ^ o.seed), fx - a, fy - b);
+  const u = fade(fx);
+  const along = (b: number) => {
+    const low = corner(0, b);
+    return low + u * (corner(1, b) - low);
+  };
+  const low = along(0);
+  return (low + fade(fy) * (along(1) - low)) * PLANE_SCALE;
+}
+
 export const noiseTwin: NoiseKernels = {
   noiseFractal: (out, x, y, z, octaves, mode) => {
     for (let i = 0; i < out.length; i++) {
       let sum = 0;
       for (const o of octaves) {
-        const v = gradient(f(x[i] * f(o.fx)), f(y[i] * f(o.fy)), f(z[i] * f(o.fz)), o);
+        const [px, py] = [f(x[i] * f(o.fx)), f(y[i] * f(o.fy))];
+        const v = z ? gradient(px, py, f(z[i] * f(o.fz)), o) : gradient2(px, py, o);
         const ridge = 1 - Math.abs(v);
         sum += o.amplitude * (mode === 'ridges' ? ridge * ridge : mode === 'billows' ? Math.abs(v) : v);
       }

@@ -152,7 +152,7 @@ export function wasmKernels(base64: string): Kernels {
           at,
           address(x),
           address(y),
-          address(z),
+          z ? address(z) : 0,
           out.length,
           octavesAt(octaves),
           octaves.length,

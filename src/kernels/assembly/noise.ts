@@ -131,28 +131,71 @@ function gradient(x: v128, y: v128, z: v128, px: i32, py: i32, pz: i32, seed: i3
   return mixed(mixed(a, b, v), mixed(c, d, v), w);
 }
 
+/** One of eight directions, (±1, ±2) or (±2, ±1), · (x, y). */
+// @ts-ignore: decorator
+@inline
+function slope2(h: v128, x: v128, y: v128): v128 {
+  const first = i32x4.lt_s(h, i32x4.splat(0));
+  const u = v128.bitselect(x, y, first);
+  const v = v128.bitselect(y, x, first);
+  const sign = i32x4.splat(0x80000000);
+  const su = v128.and(i32x4.shl(h, 1), sign);
+  const sv = v128.and(i32x4.shl(h, 2), sign);
+  return f32x4.add(v128.xor(u, su), v128.xor(f32x4.add(v, v), sv));
+}
+
+/** Scales plane noise to the standard deviation of noise in space; measured over a million points. */
+// @ts-ignore: decorator
+@inline const PLANE_SCALE: f32 = 0.563;
+
+/** Gradient noise in a plane: a third of the work. The same range and deviation as in space. */
+// @ts-ignore: decorator
+@inline
+function gradient2(x: v128, y: v128, px: i32, py: i32, seed: i32): v128 {
+  const ix = f32x4.floor(x);
+  const iy = f32x4.floor(y);
+  const fx = f32x4.sub(x, ix);
+  const fy = f32x4.sub(y, iy);
+  const gx = f32x4.sub(fx, one());
+  const gy = f32x4.sub(fy, one());
+  const s = i32x4.splat(seed);
+  const x0 = product(wrapped(ix, px), KX);
+  const x1 = product(wrapped(f32x4.add(ix, one()), px), KX);
+  const y0 = v128.xor(product(wrapped(iy, py), KY), s);
+  const y1 = v128.xor(product(wrapped(f32x4.add(iy, one()), py), KY), s);
+  const u = fade(fx);
+  const a = mixed(slope2(stir(v128.xor(x0, y0)), fx, fy), slope2(stir(v128.xor(x1, y0)), gx, fy), u);
+  const b = mixed(slope2(stir(v128.xor(x0, y1)), fx, gy), slope2(stir(v128.xor(x1, y1)), gx, gy), u);
+  return f32x4.mul(mixed(a, b, fade(fy)), f32x4.splat(PLANE_SCALE));
+}
+
 /**
  * Octaves of gradient noise, added up: out = Σ amplitude · f(noise). `mode` 0: the noise itself; 1: ridges,
- * (1 − |noise|)²; 2: billows, |noise|.
+ * (1 − |noise|)²; 2: billows, |noise|. `pz` 0: noise in the plane of x and y.
  */
 export function noiseFractal(out: usize, px: usize, py: usize, pz: usize, n: i32, octaves: usize, count: i32, mode: i32): void {
   const size = <usize>n << 2;
   for (let i: usize = 0; i < size; i += 16) {
     const x = v128.load(px + i);
     const y = v128.load(py + i);
-    const z = v128.load(pz + i);
+    const z = pz ? v128.load(pz + i) : x;
     let sum = f32x4.splat(0.0);
     let o = octaves;
     for (let k = 0; k < count; k++, o += OCTAVE_BYTES) {
-      let v = gradient(
-        f32x4.mul(x, v128.load_splat<f32>(o)),
-        f32x4.mul(y, v128.load_splat<f32>(o, 4)),
-        f32x4.mul(z, v128.load_splat<f32>(o, 8)),
-        load<i32>(o, 12),
-        load<i32>(o, 16),
-        load<i32>(o, 20),
-        load<i32>(o, 28),
-      );
+      const ox = f32x4.mul(x, v128.load_splat<f32>(o));
+      const oy = f32x4.mul(y, v128.load_splat<f32>(o, 4));
+      let v: v128;
+      if (pz)
+        v = gradient(
+          ox,
+          oy,
+          f32x4.mul(z, v128.load_splat<f32>(o, 8)),
+          load<i32>(o, 12),
+          load<i32>(o, 16),
+          load<i32>(o, 20),
+          load<i32>(o, 28),
+        );
+      else v = gradient2(ox, oy, load<i32>(o, 12), load<i32>(o, 16), load<i32>(o, 28));
       if (mode == 1) {
         v = f32x4.sub(one(), f32x4.abs(v));
         v = f32x4.mul(v, v);

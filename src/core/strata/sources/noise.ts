@@ -91,6 +91,9 @@ function octavesIn(field: Field, fx: number, fy: number, p: Fractal, fz = fx): O
 const SIGMA = 0.27;
 const SPREAD = 0.18 / SIGMA;
 
+/** Flat fields need noise in a plane only. */
+const depth = (field: Field): Float32Array | null => (field.flat ? null : field.z);
+
 /** Noise around 0.5 with a standard deviation of 0.18, not clamped. */
 export function fractal(
   field: Field,
@@ -101,7 +104,7 @@ export function fractal(
   mode: FractalMode = 'plain',
   fz = fx,
 ): void {
-  kernels.noiseFractal(out, field.x, field.y, field.z, octavesIn(field, fx, fy, p, fz), mode);
+  kernels.noiseFractal(out, field.x, field.y, depth(field), octavesIn(field, fx, fy, p, fz), mode);
   if (mode === 'plain') for (let i = 0; i < out.length; i++) out[i] = 0.5 + SPREAD * out[i];
 }
 
@@ -115,7 +118,7 @@ export function warped(field: Field, fx: number, fy: number, amount: number, see
       push,
       field.x,
       field.y,
-      field.z,
+      depth(field),
       octavesIn(field, fx * 0.7, fy * 0.7, { seed: seedNumber + n * 104729, octaves: 3, lacunarity: 2, gain: 0.5 }),
       'plain',
     );
@@ -168,7 +171,7 @@ export const ridges: SourceDef<z.infer<typeof ridgesSchema>> = {
   fill: (p, field, out) => {
     const octaveList = octavesIn(field, p.scale, p.scale, p);
     const at = warped(field, p.scale, p.scale, p.warp, p.seed);
-    kernels.noiseFractal(out, at.x, at.y, at.z, octaveList, 'ridges');
+    kernels.noiseFractal(out, at.x, at.y, depth(at), octaveList, 'ridges');
     const sum = octaveList.reduce((s, o) => s + o.amplitude, 0);
     // A ridge is 0.63 on average and seldom under 0.2.
     for (let i = 0; i < out.length; i++) out[i] = (out[i] / sum - 0.2) / 0.8;
@@ -335,7 +338,7 @@ export const fibres: SourceDef<z.infer<typeof fibresSchema>> = {
   hint: 'Fine hairs that cross and wander: felt, paper, frayed rope.',
   group: 'noise',
   schema: fibresSchema,
-  start: { type: 'fibres', seed: 1, scale: 32, length: 10, width: 0.25, warp: 0.8 },
+  start: { type: 'fibres', seed: 1, scale: 32, length: 10, width: 0.2, warp: 0.45 },
   controls: [SCALE, number('length', 'Length', 2, 100, { unit: '×', fine: true }), percent('width', 'Width', 0.02), WARP, SEED],
   where: () => 'placed',
   fill: (p, field, out) => {
@@ -347,7 +350,7 @@ export const fibres: SourceDef<z.infer<typeof fibresSchema>> = {
       const at = warped(field, long * 2, long * 2, p.warp * 0.5, own);
       const [fx, fy] = layer % 2 === 0 ? [p.scale, long] : [long, p.scale];
       const octave = octaveIn(field, fx, fy, own, 1, layer % 2 === 0 ? p.scale : long);
-      kernels.noiseFractal(one, at.x, at.y, at.z, [octave], 'billows');
+      kernels.noiseFractal(one, at.x, at.y, depth(at), [octave], 'billows');
       // Where the noise crosses zero runs a line; its slope makes it thin.
       for (let i = 0; i < out.length; i++) out[i] = Math.max(out[i], (1 - step(0, p.width * 0.35, one[i])) * (1 - 0.15 * layer));
     }
@@ -403,7 +406,7 @@ export const cracks: SourceDef<z.infer<typeof cracksSchema>> = {
   hint: 'A net of thin lines, some of them broken off.',
   group: 'noise',
   schema: cracksSchema,
-  start: { type: 'cracks', seed: 1, scale: 6, width: 0.04, broken: 0.4, warp: 0.5 },
+  start: { type: 'cracks', seed: 1, scale: 6, width: 0.02, broken: 0.4, warp: 0.5 },
   controls: [SCALE, percent('width', 'Width', 0.002, 0.4), percent('broken', 'Broken'), WARP, SEED],
   where: () => 'placed',
   fill: (p, field, out) => {

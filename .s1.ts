@@ -1,0 +1,11 @@
+import { open } from './.shot';
+const { browser, page } = await open('demo-lantern');
+await page.getByRole('button', { name: /^Coat$/ }).click();
+await page.waitForTimeout(500);
+await page.getByRole('button', { name: 'Spread by a source' }).click();
+await page.waitForTimeout(1500);
+await page.screenshot({ path: '/tmp/a1.png' });
+await page.getByRole('button', { name: 'Cells' }).click();
+await page.waitForTimeout(4000);
+await page.screenshot({ path: '/tmp/a2.png' });
+await browser.close();
