@@ -57,7 +57,8 @@ export function step(
   filters: Filter[] = [],
   over: Partial<Step> = {},
 ): Step {
-  return stepSchema.parse({ id, source, blend, filters, ...over });
+  // Paint goes over what is there; all else weighs it.
+  return stepSchema.parse({ id, source, blend: source.type === 'paint' ? 'normal' : blend, filters, ...over });
 }
 
 export const rule = (m: Made, placement: Placement | null = null): StepSource => ({ type: 'made', made: m, placement });

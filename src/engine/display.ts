@@ -5,7 +5,8 @@
  * rectangles that it touched.
  */
 import { findSheet, type Piece, type Sheet } from '../core/document/schema';
-import { MipPyramid, type Rect } from '../core/raster/mips';
+import { miniatureOf } from '../core/piece/miniature';
+import { MipPyramid, type MipLevel, type Rect } from '../core/raster/mips';
 import { TILE, tileIndex, tilesAcross, tilesOf, tileX, tileY, type TileIndex, type TileStore } from '../core/raster/tiles';
 import { dependenceOf, planeSignature } from '../core/strata/depends';
 import { maskOf, PLANES, planesFor, renderPlane, type Look, type PlaneId } from '../core/strata/displayPlanes';
@@ -32,6 +33,9 @@ export interface DrawJob {
 }
 
 const WHOLE: Area = { x0: 0, y0: 0, x1: TILE, y1: TILE };
+
+/** Longer side of the coarse picture. */
+const COARSE_SIDE = 256;
 
 /** Beyond this many texels it is cheaper to ask the signatures than to draw all within reach. */
 const FAR_REACH = 512;
@@ -221,11 +225,60 @@ export class Display {
       }
   }
 
+  /**
+   * A first, coarse picture of what is to be drawn: from a miniature, made larger. The tiles stay to be drawn exactly.
+   * `seen`: only what the flat pane shows.
+   */
+  coarse(piece: Piece, seen: boolean): PixelPatch[] {
+    const patches: PixelPatch[] = [];
+    for (const sheet of this.focusFirst(piece)) {
+      if (seen && sheet.id !== this.focus) continue;
+      const planes = [...(this.sheets.get(sheet.id)?.planes ?? [])].filter(([, p]) => p.dirty.size > 0);
+      if (planes.length === 0) continue;
+      const mini = miniatureOf(sheet, this.store, COARSE_SIDE);
+      const evaluator = new Evaluator(mini);
+      const { width, height } = mini.sheet;
+      for (const [id, plane] of planes) {
+        const small = { width, height, data: new Uint8Array(width * height * 4) };
+        for (const tile of tilesOf(width, height))
+          renderPlane(evaluator, mini.sheet, id, tile, WHOLE, small, this.lookOf(sheet.id));
+        for (const [tile, area] of plane.dirty) {
+          if ((seen && this.visible && !within(tile, this.visible)) || area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE)
+            continue;
+          const x = tileX(tile) * TILE;
+          const y = tileY(tile) * TILE;
+          const rect = { x, y, width: Math.min(TILE, sheet.width - x), height: Math.min(TILE, sheet.height - y) };
+          enlarge(small, plane.pyramid.levels[0], rect);
+          plane.drawn.delete(tile);
+          patches.push(patchOf(sheet.id, id, plane.pyramid, rect));
+        }
+      }
+    }
+    return patches;
+  }
+
+  /** Whole tiles that are to be drawn, of those that the flat pane shows or of all. */
+  wholePending(seen: boolean): number {
+    let n = 0;
+    for (const [id, display] of this.sheets)
+      if (!seen || id === this.focus)
+        for (const plane of display.planes.values())
+          for (const [tile, area] of plane.dirty)
+            if (
+              area.x1 - area.x0 === TILE &&
+              area.y1 - area.y0 === TILE &&
+              (!seen || !this.visible || within(tile, this.visible))
+            )
+              n++;
+    return n;
+  }
+
   /** Hands out up to `most` tiles to be drawn elsewhere; `accept` takes them back. */
   take(piece: Piece, most: number): DrawJob[] {
     const jobs: DrawJob[] = [];
     for (const sheet of this.focusFirst(piece))
-      for (const [id, plane, tile, area] of this.due(sheet)) {
+      // From the other end: two that draw towards each other have few neighbours in common.
+      for (const [id, plane, tile, area] of [...this.due(sheet)].reverse()) {
         if (jobs.length >= most) return jobs;
         // Small rectangles are a stroke's: they are quicker drawn here.
         if (area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE) continue;
@@ -268,6 +321,32 @@ export class Display {
     if (width <= 0 || height <= 0) return;
     renderPlane(evaluator, sheet, id, tile, area, plane.pyramid.levels[0], look);
     patches.push(patchOf(sheet.id, id, plane.pyramid, { x, y, width, height }));
+  }
+}
+
+/** Fills a rectangle of a plane from a smaller picture of the whole, interpolated. */
+function enlarge(from: MipLevel, to: MipLevel, rect: Rect): void {
+  const scaleX = from.width / to.width;
+  const scaleY = from.height / to.height;
+  for (let y = 0; y < rect.height; y++) {
+    const sy = Math.min(from.height - 1, Math.max(0, (rect.y + y + 0.5) * scaleY - 0.5));
+    const y0 = Math.floor(sy);
+    const fy = ((sy - y0) * 256) | 0;
+    const top = y0 * from.width * 4;
+    const bottom = Math.min(from.height - 1, y0 + 1) * from.width * 4;
+    for (let x = 0, o = ((rect.y + y) * to.width + rect.x) * 4; x < rect.width; x++, o += 4) {
+      const sx = Math.min(from.width - 1, Math.max(0, (rect.x + x + 0.5) * scaleX - 0.5));
+      const x0 = Math.floor(sx);
+      const fx = ((sx - x0) * 256) | 0;
+      const a = x0 * 4;
+      const b = Math.min(from.width - 1, x0 + 1) * 4;
+      const { data } = from;
+      for (let c = 0; c < 4; c++) {
+        const high = data[top + a + c] * (256 - fx) + data[top + b + c] * fx;
+        const low = data[bottom + a + c] * (256 - fx) + data[bottom + b + c] * fx;
+        to.data[o + c] = (high * (256 - fy) + low * fy + 32768) >> 16;
+      }
+    }
   }
 }
 

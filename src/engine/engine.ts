@@ -43,6 +43,8 @@ export interface EngineOptions {
 
 /** A slice of drawing: short enough that a pen at 120 Hz never waits two events. */
 const SLICE_MS = 10;
+/** Drawing that is expected to take longer than this is shown coarsely first. */
+const COARSE_FROM_MS = 120;
 
 export class Engine {
   piece!: Piece;
@@ -59,6 +61,11 @@ export class Engine {
   private stroke: { run: Stroke; sheetId: string; targetId: string; keys: string[]; at: number; dirty: boolean } | null = null;
   private pumping = false;
   private strokeAt: number | null = null;
+  private coarsened = false;
+  /** Everything has been drawn exactly since the piece was opened. */
+  private exactOnce = false;
+  /** What a tile of a plane takes to draw; a guess to begin with. */
+  private msPerTile = 4;
   private pool: Pool | null = null;
   private cancelled = new Set<number>();
   private pieceId = '';
@@ -307,7 +314,17 @@ export class Engine {
   private show(): void {
     this.shown = soloed(this.current, this.viewing.solo);
     this.display.refresh(this.shown);
+    this.coarsened = false;
     this.pump();
+  }
+
+  /** What will take long is shown coarsely first: all of it when a piece opens, what is seen while something is dragged. */
+  private coarsen(): void {
+    if (this.coarsened || this.stroke) return;
+    this.coarsened = true;
+    const seen = this.exactOnce;
+    if (this.display.wholePending(seen) * this.msPerTile < COARSE_FROM_MS) return;
+    this.deliver(this.display.coarse(this.shown, seen), null);
   }
 
   /** A tile by its address: from memory, else from the house. */
@@ -402,8 +419,13 @@ export class Engine {
       this.pumping = false;
       this.flushStroke();
       this.pool?.handOut(this.shown);
-      const end = this.options.now() + SLICE_MS;
-      const patches = this.display.work(this.shown, () => this.options.now() > end);
+      this.coarsen();
+      const start = this.options.now();
+      const patches = this.display.work(this.shown, () => this.options.now() > start + SLICE_MS);
+      // A running mean over the last tiles or so.
+      if (patches.length && !this.stroke)
+        this.msPerTile += ((this.options.now() - start) / patches.length - this.msPerTile) * 0.2;
+      if (this.display.pending === 0) this.exactOnce = true;
       const strokeAt = this.display.pending === 0 || this.stroke ? this.strokeAt : null;
       this.deliver(patches, strokeAt);
       if (patches.length && strokeAt !== null) this.strokeAt = null;

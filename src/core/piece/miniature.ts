@@ -1,12 +1,13 @@
 /**
- * A sheet seen from afar: the same layers and masks over at most 128 × 128 texels, so that a thumbnail of anything in
- * the strata costs one tile. Paint is averaged over a few samples a texel; filters that count in texels are scaled.
+ * A sheet seen from afar: the same layers and masks over a few texels (128 a side: one tile), for thumbnails of anything
+ * in the strata and for a first, coarse picture of what takes long. Paint is averaged over a few samples a texel; filters that count in texels are scaled.
  */
 import { storedChannels, type PlaneMap } from '../document/maps';
 import { planesOfSheet, type Sheet } from '../document/schema';
 import { stampOf, TILE, tileIndex, tilesFromPicture, TileStore } from '../raster/tiles';
-import type { Filter } from '../strata/filters';
 import type { StrataSource } from '../strata/evaluator';
+import type { Filter } from '../strata/filters';
+import { TileCache } from '../strata/tileCache';
 
 /** Samples along each side of a texel of the miniature. */
 const SAMPLES = 3;
@@ -29,21 +30,25 @@ export function scaledFilter(filter: Filter, scale: number): Filter {
   return out as unknown as Filter;
 }
 
+/** What thumbnails and coarse pictures have in common is computed once. */
+const CACHE_BYTES = 48 * 1024 * 1024;
+
 interface Known {
   stamps: Map<string, number>;
   store: TileStore;
+  cache: TileCache;
 }
 const known = new WeakMap<TileStore, Map<string, Known>>();
 
 /** The miniature of a sheet as it is now; what has not changed since the last time is used again. */
-export function miniatureOf(sheet: Sheet, store: TileStore): StrataSource {
-  const scale = Math.min(1, TILE / Math.max(sheet.width, sheet.height));
+export function miniatureOf(sheet: Sheet, store: TileStore, side = TILE): StrataSource & { cache: TileCache } {
+  const scale = Math.min(1, side / Math.max(sheet.width, sheet.height));
   const width = Math.max(1, Math.round(sheet.width * scale));
   const height = Math.max(1, Math.round(sheet.height * scale));
   const filters = (list: Filter[]) => list.map((f) => scaledFilter(f, scale));
   const small: Sheet = {
     ...sheet,
-    id: `${sheet.id}~`.slice(0, 41),
+    id: `${sheet.id}~${side}`,
     width,
     height,
     layers: sheet.layers.map((l) => ({
@@ -54,9 +59,9 @@ export function miniatureOf(sheet: Sheet, store: TileStore): StrataSource {
     masks: sheet.masks.map((m) => ({ ...m, steps: m.steps.map((s) => ({ ...s, filters: filters(s.filters) })) })),
   };
   const bySheet = known.get(store) ?? known.set(store, new Map()).get(store)!;
-  const key = `${sheet.id} ${sheet.width} ${sheet.height}`;
+  const key = `${sheet.id} ${sheet.width} ${sheet.height} ${side}`;
   let mine = bySheet.get(key);
-  if (!mine) bySheet.set(key, (mine = { stamps: new Map(), store: new TileStore() }));
+  if (!mine) bySheet.set(key, (mine = { stamps: new Map(), store: new TileStore(), cache: new TileCache(CACHE_BYTES) }));
   mine.store.surfaceOf = store.surfaceOf;
   const wanted = new Set<string>();
   for (const plane of planesOfSheet(sheet)) {
@@ -76,7 +81,7 @@ export function miniatureOf(sheet: Sheet, store: TileStore): StrataSource {
   }
   for (const plane of mine.store.planeKeys())
     if (!wanted.has(plane)) for (const tile of [...mine.store.tilesOf(plane).keys()]) mine.store.set(plane, tile, null);
-  return { sheet: small, store: mine.store };
+  return { sheet: small, store: mine.store, cache: mine.cache };
 }
 
 /** Painted texels averaged over a few samples, weighted by their coverage. */

@@ -332,6 +332,9 @@ export class Evaluator {
     const paint = source.type === 'paint' ? this.store.get(source.plane, tile)?.data : null;
     if (source.type === 'paint' && !paint) return;
     if (source.type === 'region' && !this.surface) return;
+    // Nothing times, or less, anything is nothing: what a recipe's first step hides costs no more.
+    if (state.even && scope.ground !== null && (op.blend === 'multiply' || op.blend === 'subtract') && isBlack(state.even))
+      return;
     const texels = rect.width * rect.height;
     const mask = this.mask(op.mask, tile, rect);
     if (mask === 0) return;
@@ -433,7 +436,18 @@ export class Evaluator {
     const chosen = new Set(by === 'parts' ? names.map((n) => surface.parts.indexOf(n)) : ids);
     const of = { parts: surface.facePart, islands: surface.faceIsland, faces: null }[by];
     const data = new Float32Array(TILE_TEXELS * 2).fill(1, TILE_TEXELS);
-    for (let i = 0; i < TILE_TEXELS; i++) if (faces[i] >= 0 && chosen.has(of ? of[faces[i]] : faces[i])) data[i] = 1;
+    // Faces that are the same as the texel before are not looked up again; off the islands anything will do.
+    let [last, value, ones, zeros] = [-1, 0, 0, 0];
+    for (let i = 0; i < TILE_TEXELS; i++) {
+      const face = faces[i];
+      if (face < 0) continue;
+      if (face !== last) value = chosen.has(of ? of[face] : face) ? 1 : 0;
+      last = face;
+      data[i] = value;
+      if (value) ones++;
+      else zeros++;
+    }
+    if (ones === 0 || zeros === 0) return { uniform: [ones > 0 ? 1 : 0, 1], data: null };
     return { uniform: null, data };
   }
 
@@ -601,6 +615,9 @@ export class Evaluator {
     lerp(acc, this.planes(after, texels), texels, scope.channels, amount, typeof mask === 'number' ? null : mask);
   }
 }
+
+/** Values all 0; the alpha at the end does not count. */
+const isBlack = (even: readonly number[]): boolean => even.every((v, n) => v === 0 || n === even.length - 1);
 
 const reliefReach = (kernel: NormalKernel) => ({ rx: (kernel - 1) / 2, ry: (kernel - 1) / 2 });
 

@@ -6,6 +6,39 @@ import { projectionsOf, sheetField, solidField, type Placement } from './placeme
 import { SOURCES, type Made } from './sources';
 import type { Surface } from './surface';
 
+/** Model units as they are. */
+const ORIGIN = { centre: [0, 0, 0], size: 1 } as const;
+
+/** A rule in space: only the texels that lie on the model are asked for. */
+function spaceTile(made: Made, at: { centre: readonly number[]; size: number }, surface: Surface, tile: TileIndex): Float32Array {
+  const out = new Float32Array(TILE_TEXELS);
+  const faces = surface.tiles.get(tile)?.face;
+  if (!faces) return out;
+  const there = new Int32Array(TILE_TEXELS);
+  let count = 0;
+  for (let i = 0; i < TILE_TEXELS; i++) if (faces[i] >= 0) there[count++] = i;
+  if (count === 0) return out;
+  const mark = kernels.mark();
+  const whole = solidField(surface, tile, at.centre, at.size);
+  // Four at a time: the last one comes again.
+  const n = (count + 3) & ~3;
+  const packed = (from: Float32Array) => {
+    const to = kernels.floats(n);
+    for (let i = 0; i < n; i++) to[i] = from[there[Math.min(i, count - 1)]];
+    return to;
+  };
+  const below = whole.below!;
+  const field =
+    n === TILE_TEXELS
+      ? whole
+      : { ...whole, n, x: packed(whole.x), y: packed(whole.y), z: packed(whole.z), below: () => packed(below()) };
+  const values = kernels.floats(n);
+  SOURCES[made.type].fill(made, field, values);
+  for (let i = 0; i < count; i++) out[there[i]] = values[i];
+  kernels.release(mark);
+  return out;
+}
+
 /** Values 0..1 of a tile, 128 × 128. Without a surface everything lies over the sheet. */
 export function madeTile(
   made: Made,
@@ -16,18 +49,16 @@ export function madeTile(
 ): Float32Array {
   const def = SOURCES[made.type];
   const where = def.where(made);
+  const inSpace =
+    surface !== null && (where === 'model' || (where === 'placed' && placement.by === 'solid' && def.group === 'noise'));
+  if (inSpace) return spaceTile(made, where === 'model' ? ORIGIN : placement, surface, tile);
   const mark = kernels.mark();
   const out = new Float32Array(TILE_TEXELS);
   const one = kernels.floats(TILE_TEXELS);
   const projections =
     where === 'placed'
       ? projectionsOf(placement, sheet, surface, tile, def.group === 'noise')
-      : [
-          {
-            field: where === 'model' && surface ? solidField(surface, tile, [0, 0, 0], 1) : sheetField(sheet, tile),
-            weight: null,
-          },
-        ];
+      : [{ field: sheetField(sheet, tile), weight: null }];
   for (const { field, weight } of projections) {
     def.fill(made, field, one);
     if (!weight) out.set(one);

@@ -36,18 +36,22 @@ export function MaskSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
     <div className="flex items-center gap-1">
       <span className="w-14 shrink-0 text-ink-soft">Mask</span>
       <Tip label="White all over: paint black to hide" keys={keysFor('mask-show')}>
-        <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={() => addMask(1, layer)}>
+        <button type="button" className="h-6 rounded px-1 whitespace-nowrap hover:bg-field" onClick={() => addMask(1, layer)}>
           Show all
         </button>
       </Tip>
       <Tip label="Black all over: paint white to show" keys={keysFor('mask-hide')}>
-        <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={() => addMask(0, layer)}>
+        <button type="button" className="h-6 rounded px-1 whitespace-nowrap hover:bg-field" onClick={() => addMask(0, layer)}>
           Hide all
         </button>
       </Tip>
       {layer.cells.height?.on && (
         <Tip label="It lies in the gaps of what is below: by height, with a contact line">
-          <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={() => mixByHeight(layer)}>
+          <button
+            type="button"
+            className="h-6 rounded px-1.5 whitespace-nowrap hover:bg-field"
+            onClick={() => mixByHeight(layer)}
+          >
             By height
           </button>
         </Tip>
