@@ -284,12 +284,15 @@ const upright = (from: number, to: number): Made => made('gradient', { space: 'm
 
 const METAL_MASKS: Mask[] = [
   mask('lm-hammered', 'Hammered parts', [step('lm-hammered-1', { type: 'parts', names: ['Base', 'Crown', 'Burner'] })]),
+  mask('lm-rim', 'Knocked rim', [
+    step('lm-rim-1', rule(upright(0.247, 0.268)), 'normal', [levels(0.35, 0.9)]),
+    step('lm-rim-2', noise('clouds', { seed: 31, scale: 58, octaves: 6, gain: 0.55 }), 'multiply', [levels(0.5, 0.56)]),
+  ]),
   // The enamel is on the cap, but not where it was knocked off: in chips, and most along the rim.
   mask('lm-enamel', 'Enamel', [
     step('lm-enamel-1', { type: 'parts', names: ['Cap'] }),
-    step('lm-enamel-2', noise('clouds', { seed: 47, scale: 40, octaves: 5 }), 'subtract', [levels(0.66, 0.69)]),
-    step('lm-enamel-3', noise('clouds', { seed: 31, scale: 64, octaves: 5 }), 'subtract', [levels(0.5, 0.54)], { on: false }),
-    step('lm-enamel-4', rule(upright(0.246, 0.264)), 'subtract', [levels(0.62, 0.72)], { amount: 0.9 }),
+    step('lm-enamel-2', noise('clouds', { seed: 47, scale: 34, octaves: 6, gain: 0.55 }), 'subtract', [levels(0.755, 0.775)]),
+    step('lm-enamel-3', { type: 'mask', of: 'lm-rim' }, 'subtract'),
     step('lm-enamel-5', { type: 'paint' }),
   ]),
   mask('lm-chip-line', 'Along the chips', [
@@ -299,7 +302,7 @@ const METAL_MASKS: Mask[] = [
     step('lm-chip-line-2', noise('clouds', { seed: 33, scale: 160, octaves: 3 }), 'multiply', [levels(0.3, 0.6)]),
   ]),
   mask('lm-green', 'Where water stands', [
-    step('lm-green-1', noise('clouds', { seed: 61, scale: 30, octaves: 6, gain: 0.58 }), 'normal', [levels(0.5, 0.68)]),
+    step('lm-green-1', noise('clouds', { seed: 61, scale: 30, octaves: 6, gain: 0.58 }), 'normal', [levels(0.55, 0.72)]),
     step('lm-green-2', { type: 'parts', names: ['Cap', 'Rope ring'] }, 'subtract'),
     step('lm-green-3', noise('cells', { seed: 62, scale: 260, show: 'distance' }), 'multiply', [levels(0.1, 0.7)], {
       amount: 0.5,
@@ -381,16 +384,16 @@ function metalStack(painted: ReadonlyMap<string, Layer>): Layer[] {
           'Streaked enamel',
           {
             'base-colour': [
-              { at: 0.15, colour: '#541518' },
+              { at: 0.1, colour: '#6a1c1e' },
               { at: 0.45, colour: '#8f2926' },
-              { at: 0.7, colour: '#a83a30' },
-              { at: 0.95, colour: '#c4604a' },
+              { at: 0.7, colour: '#a03029' },
+              { at: 0.95, colour: '#b84a3a' },
             ],
             roughness: [0.32, 0.12],
             metallic: 0,
             height: [0.6, 0.63],
           },
-          made('streaks', { seed: 19, scale: 150, length: 12, contrast: 0.15, warp: 0.35 }),
+          made('streaks', { seed: 19, scale: 170, length: 22, contrast: 0, warp: 0.25 }),
           SPACE,
         ),
         'lm-enamel',

@@ -135,7 +135,7 @@ function stack(): Layer[] {
       'qs-grain',
       'Granite grain',
       { 'base-colour': ['#2c2c2e', '#d8d4ca'], height: [0.465, 0.535], roughness: [0.8, 0.6] },
-      made('clouds', { seed: 25, scale: 110, octaves: 4, gain: 0.65, contrast: 0.35 }),
+      made('clouds', { seed: 25, scale: 110, octaves: 4, gain: 0.65, contrast: 0.1 }),
       null,
       {
         opacity: 0.6,

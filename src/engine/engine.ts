@@ -43,6 +43,8 @@ export interface EngineOptions {
 
 /** A slice of drawing: short enough that a pen at 120 Hz never waits two events. */
 const SLICE_MS = 10;
+/** How long texels that nobody waits for are held. */
+const HOLD_MS = 250;
 /** Drawing that is expected to take longer than this is shown coarsely first. */
 const COARSE_FROM_MS = 120;
 
@@ -61,6 +63,8 @@ export class Engine {
   private stroke: { run: Stroke; sheetId: string; targetId: string; keys: string[]; at: number; dirty: boolean } | null = null;
   private pumping = false;
   private strokeAt: number | null = null;
+  private held: PixelPatch[] = [];
+  private deliveredAt = 0;
   private coarsened = false;
   /** Everything has been drawn exactly since the piece was opened. */
   private exactOnce = false;
@@ -324,7 +328,7 @@ export class Engine {
     this.coarsened = true;
     const seen = this.exactOnce;
     if (this.display.wholePending(seen) * this.msPerTile < COARSE_FROM_MS) return;
-    this.deliver(this.display.coarse(this.shown, seen), null);
+    this.deliver(this.display.coarse(this.shown, seen), null, true);
   }
 
   /** A tile by its address: from memory, else from the house. */
@@ -433,12 +437,23 @@ export class Engine {
     });
   }
 
-  private deliver(patches: PixelPatch[], strokeAt: number | null): void {
-    if (patches.length)
+  /**
+   * Hands texels to the page. A stroke's go at once; what is filled in behind goes a few times a second, since the page
+   * draws a whole frame for each batch.
+   */
+  private deliver(patches: PixelPatch[], strokeAt: number | null, now = false): void {
+    this.held.push(...patches);
+    const rest = this.display.pending > 0 || this.pool?.busy;
+    const due = now || this.stroke || strokeAt !== null || !rest || this.options.now() - this.deliveredAt > HOLD_MS;
+    if (due && this.held.length) {
+      const all = this.held;
+      this.held = [];
+      this.deliveredAt = this.options.now();
       this.options.post(
-        { type: 'pixels', patches, strokeAt },
-        patches.map((p) => p.data.buffer),
+        { type: 'pixels', patches: all, strokeAt },
+        all.map((p) => p.data.buffer),
       );
+    }
     // A helper that comes back may find more to do.
     if (this.display.pending > 0) this.pump();
   }

@@ -33,7 +33,7 @@ export function MaskSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
   const mask = layer.mask ? sheet.masks.find((m) => m.id === layer.mask!.id) : undefined;
   if (mask) return <MaskRow sheet={sheet} layer={layer} mask={mask} />;
   return (
-    <div className="flex items-center gap-1">
+    <div className="flex flex-wrap items-center gap-0.5">
       <span className="w-14 shrink-0 text-ink-soft">Mask</span>
       <Tip label="White all over: paint black to hide" keys={keysFor('mask-show')}>
         <button type="button" className="h-6 rounded px-1 whitespace-nowrap hover:bg-field" onClick={() => addMask(1, layer)}>
@@ -65,7 +65,7 @@ function LinkMenu({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
-        className="inline-flex h-6 items-center gap-1 rounded px-1.5 hover:bg-field"
+        className="inline-flex h-6 items-center gap-1 rounded px-1 hover:bg-field"
         aria-label="Use a mask that is there already"
       >
         <Link2 size={12} /> Linked
