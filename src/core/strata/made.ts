@@ -29,7 +29,7 @@ function spaceTile(made: Made, at: { centre: readonly number[]; size: number }, 
   };
   const below = whole.below!;
   const field =
-    n === TILE_TEXELS
+    count === TILE_TEXELS
       ? whole
       : { ...whole, n, x: packed(whole.x), y: packed(whole.y), z: packed(whole.z), below: () => packed(below()) };
   const values = kernels.floats(n);

@@ -108,6 +108,21 @@ export function reachOf(passes: readonly Pass[]): Reach {
 /** What steps of masks and some filters look at beside the stack itself: the layer that they belong to. */
 type Context = Layer | null;
 
+/**
+ * Masks as layers use them, and what lies below layers: the same wherever in the sheet they are asked for. Made once,
+ * or a stack of masks that look at what is below them would be compiled anew for each above it, and so on.
+ */
+interface Shared {
+  masks: Map<string, MaskUse>;
+  below: Map<string, Scope>;
+}
+const sharedBySheet = new WeakMap<Sheet, Shared>();
+function sharedOf(sheet: Sheet): Shared {
+  let shared = sharedBySheet.get(sheet);
+  if (!shared) sharedBySheet.set(sheet, (shared = { masks: new Map(), below: new Map() }));
+  return shared;
+}
+
 class Compiler {
   private members = new Map<string | null, Layer[]>();
   private byId: Map<string, Layer>;
@@ -115,7 +130,11 @@ class Compiler {
   /** Echoes being opened: a cycle that slipped through ends here. */
   private opening = new Set<string>();
 
-  constructor(private sheet: Sheet) {
+  /** `shared`: what compilers of the same sheet, or of what lies below a layer of it, have made already. */
+  constructor(
+    private sheet: Sheet,
+    private shared: Shared = sharedOf(sheet),
+  ) {
     this.byId = new Map(sheet.layers.map((l) => [l.id, l]));
     this.masks = new Map(sheet.masks.map((m) => [m.id, m]));
     for (const l of sheet.layers) {
@@ -154,12 +173,9 @@ class Compiler {
   private maskOf(layer: Layer): MaskUse | null {
     const mask = layer.mask?.on ? this.masks.get(layer.mask.id) : undefined;
     if (!mask) return null;
-    // The same for all maps, so that what is known of it counts for all.
-    if (this.opening.size > 0) return this.mask(mask, layer);
-    const known = maskUses.get(this.sheet) ?? maskUses.set(this.sheet, new Map()).get(this.sheet)!;
     const key = `${mask.id} ${layer.id}`;
-    let use = known.get(key);
-    if (!use) known.set(key, (use = this.mask(mask, layer)));
+    let use = this.shared.masks.get(key);
+    if (!use) this.shared.masks.set(key, (use = this.mask(mask, layer)));
     return use;
   }
 
@@ -266,10 +282,15 @@ class Compiler {
     const { layers } = this.sheet;
     const at = layers.findIndex((l) => l.id === layer.id);
     if (at < 0 || !this.sheet.maps.includes(map)) return null;
+    const key = `${map} ${layer.id}`;
+    const known = this.shared.below.get(key);
+    if (known) return known;
     const open = ancestors(layers, layer.id).map((g) => ({ ...g, opacity: 1, visible: true, mask: null }));
-    const compiler = new Compiler({ ...this.sheet, layers: [...layers.slice(0, blockStart(layers, at)), ...open] });
+    const compiler = new Compiler({ ...this.sheet, layers: [...layers.slice(0, blockStart(layers, at)), ...open] }, this.shared);
     for (const id of this.opening) compiler.opening.add(id);
-    return compiler.scope(map, compiler.outermost(), mapGround(map));
+    const scope = compiler.scope(map, compiler.outermost(), mapGround(map));
+    this.shared.below.set(key, scope);
+    return scope;
   }
 
   /** Half of own height less that below, around 0.5; then what rises above is cut out of it (Step: `contact`). */
@@ -457,9 +478,6 @@ export function programOfLayers(
     return new Compiler(sheet).scope(map, roots, ground);
   });
 }
-
-/** Masks as layers use them, by sheet. */
-const maskUses = new WeakMap<Sheet, Map<string, MaskUse>>();
 
 /** A mask by itself as the layer that it is on uses it; null if it is not there. */
 export function programOfMask(sheet: Sheet, maskId: string, layerId: string | null): MaskUse | null {

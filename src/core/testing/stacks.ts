@@ -2,9 +2,11 @@
 import { SEPARABLE_BLENDS, WHOLE_BLENDS, type BlendId } from '../colour/blend';
 import { storedChannels, valueChannels, type MapId } from '../document/maps';
 import { newAdjustLayer, newMask, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer, newSheet } from '../document/factory';
-import { planeKey, type Layer, type Sheet } from '../document/schema';
+import { planeKey, STEP_BLENDS, stepSchema, type Layer, type Sheet, type Step, type StepSource } from '../document/schema';
+import { findCycle } from '../document/tree';
 import { FILTERS, FILTER_TYPES, type Filter } from '../strata/filters';
 import { tilesFromPicture, TileStore } from '../raster/tiles';
+import { SOURCES, SOURCE_TYPES, type Made } from '../strata/sources';
 import { seededRandom } from './models';
 
 type Random = () => number;
@@ -22,8 +24,56 @@ export function scribble(random: Random, store: TileStore, key: string, channels
   for (const [tile, data] of tilesFromPicture(pixels, width, height, channels)) store.set(key, tile, { data, hash: null });
 }
 
-export function randomFilter(random: Random): Filter {
-  const type = oneOf(random, FILTER_TYPES);
+/** Filters that hang on the place in the sheet: shifting what they get does not shift what they give. */
+const ANCHORED: readonly Filter['type'][] = ['warp'];
+
+/** A source with a random seed and small scales. */
+export function randomMade(random: Random): Made {
+  const type = oneOf(random, SOURCE_TYPES);
+  const made = { ...SOURCES[type].start } as Record<string, unknown>;
+  if ('seed' in made) made.seed = Math.floor(random() * 1000);
+  if ('scale' in made) made.scale = 2 + random() * 12;
+  return made as unknown as Made;
+}
+
+/** A step of a mask from anything that a canvas has; `below`: names of layers and masks that it may look at. */
+export function randomStep(random: Random, id: string, sheet: Pick<Sheet, 'masks'>, layers: readonly Layer[]): Step {
+  const sources: StepSource[] = [
+    { type: 'constant', value: random() },
+    { type: 'paint' },
+    { type: 'made', made: randomMade(random), placement: null },
+    {
+      type: 'below',
+      map: oneOf(random, ['base-colour', 'height'] as const),
+      by: oneOf(random, ['luminance', 'maximum', 'red'] as const),
+    },
+    { type: 'contact', offset: random() - 0.5, contrast: random(), line: random() < 0.3 ? 0.1 : 0 },
+  ];
+  const painted = layers.filter((l) => l.kind === 'painted');
+  if (painted.length)
+    sources.push({
+      type: 'layer',
+      of: oneOf(random, painted).id,
+      map: 'base-colour',
+      take: oneOf(random, ['alpha', 'value'] as const),
+      by: 'mean',
+    });
+  if (sheet.masks.length) sources.push({ type: 'mask', of: oneOf(random, sheet.masks).id });
+  return stepSchema.parse({
+    id,
+    source: oneOf(random, sources),
+    blend: oneOf(random, STEP_BLENDS),
+    amount: random() < 0.5 ? 1 : random(),
+    invert: random() < 0.3,
+    filters: random() < 0.4 ? [randomFilter(random)] : [],
+  });
+}
+
+export function randomFilter(random: Random, anchored = true): Filter {
+  const type = oneOf(
+    random,
+    FILTER_TYPES.filter((t) => anchored || !ANCHORED.includes(t)),
+  );
   switch (type) {
     case 'levels':
       return { type, black: random() * 0.4, white: 0.6 + random() * 0.4, gamma: 0.5 + random(), outBlack: 0, outWhite: random() };
@@ -52,6 +102,10 @@ export interface StackOptions {
   layers?: number;
   /** Painted layers and coats only, in one list. */
   plain?: boolean;
+  /** Coats by rule and masks with recipes too. */
+  rules?: boolean;
+  /** false: nothing that hangs on the place in the sheet. */
+  anchored?: boolean;
 }
 
 /** Layers bottom first, in groups up to three deep. */
@@ -72,10 +126,11 @@ export function randomStack(seed: number, options: StackOptions = {}): { sheet: 
       sheet.masks.push(newMask(`m${m}`, `Mask ${m}`, m % 2, { invert: random() < 0.3 }));
       scribble(random, store, planeKey(`m${m}`, 'mask'), 2, width, height);
     }
+  const { rules = false, anchored = true } = options;
   const open: string[] = [];
   const done: Layer[] = [];
   for (let n = 0; n < (options.layers ?? 9); n++) {
-    const layer = randomLayer(random, `l${n}`, sheet, done, store, options.plain ?? false);
+    const layer = randomLayer(random, `l${n}`, sheet, done, store, { plain: options.plain ?? false, rules, anchored });
     // From the top down in the end: a group takes some of what follows into itself.
     if (open.length && random() < 0.35) open.pop();
     layer.parent = open.at(-1) ?? null;
@@ -83,10 +138,31 @@ export function randomStack(seed: number, options: StackOptions = {}): { sheet: 
     done.push(layer);
   }
   sheet.layers = done.toReversed();
+  if (rules) addRecipes(random, sheet, store);
   return { sheet, store };
 }
 
-function randomLayer(random: Random, id: string, sheet: Sheet, before: Layer[], store: TileStore, plain: boolean): Layer {
+/** Steps for the masks; those that would be made from themselves are left out. */
+function addRecipes(random: Random, sheet: Sheet, store: TileStore): void {
+  for (const mask of sheet.masks)
+    for (let n = 0; n < 3; n++) {
+      const step = randomStep(random, `${mask.id}-${n}`, sheet, sheet.layers);
+      const steps = [...mask.steps, step];
+      const masks = sheet.masks.map((m) => (m.id === mask.id ? { ...m, steps } : m));
+      if (findCycle(sheet.layers, masks)) continue;
+      mask.steps = steps;
+      if (step.source.type === 'paint') scribble(random, store, planeKey(step.id, 'mask'), 2, sheet.width, sheet.height);
+    }
+}
+
+function randomLayer(
+  random: Random,
+  id: string,
+  sheet: Sheet,
+  before: Layer[],
+  store: TileStore,
+  { plain, rules, anchored }: { plain: boolean; rules: boolean; anchored: boolean },
+): Layer {
   const kinds = plain
     ? (['painted', 'painted', 'coat'] as const)
     : (['painted', 'painted', 'coat', 'group', 'adjust', 'echo'] as const);
@@ -99,11 +175,15 @@ function randomLayer(random: Random, id: string, sheet: Sheet, before: Layer[], 
       .filter(() => random() < 0.6)
       .map((m) => [m, Array.from({ length: valueChannels(m) }, random)] as const);
     layer = newCoatLayer(id, `Coat ${id}`, Object.fromEntries(values), sheet.maps);
+    if (rules) {
+      layer.source = randomMade(random);
+      for (const [map, value] of values) layer.cells[map] = { ...layer.cells[map]!, low: value.map(random) };
+    }
   } else if (kind === 'group') layer = { ...newGroup(id, `Group ${id}`, sheet.maps), passThrough: random() < 0.5 };
-  else if (kind === 'adjust') layer = newAdjustLayer(id, `Adjust ${id}`, randomFilter(random), sheet.maps);
+  else if (kind === 'adjust') layer = newAdjustLayer(id, `Adjust ${id}`, randomFilter(random, anchored), sheet.maps);
   else if (kind === 'echo' && originals.length) {
     layer = newEchoLayer(id, `Echo ${id}`, oneOf(random, originals).id, 'base-colour', ['height', 'roughness']);
-    layer.echo!.filters = [randomFilter(random)];
+    layer.echo!.filters = [randomFilter(random, anchored)];
   } else {
     layer = newPaintedLayer(id, `Paint ${id}`, sheet.maps);
     for (const map of sheet.maps)

@@ -15,7 +15,7 @@ import { findCycle, moved } from '../../core/document/tree';
 import type { Piece, Sheet } from '../../core/document/schema';
 import type { PixelPatch } from '../protocol';
 import { seededRandom } from '../../core/testing/models';
-import { randomFilter } from '../../core/testing/stacks';
+import { randomFilter, randomMade, randomStep as randomRecipeStep } from '../../core/testing/stacks';
 import { groupLayers } from '../layerWork';
 import { at, House, lateHelpers, makeEngine } from './house';
 
@@ -40,7 +40,7 @@ async function randomStep({ engine, send }: Bench, random: () => number, serial:
   const edit = (e: Edit) => send({ type: 'edit', edit: e, label: 'x', serial });
   const add = (l: ReturnType<typeof newGroup>) => edit({ type: 'add-layer', sheetId: 's', index: sheet.layers.length, layer: l });
   const id = `n${serial}`;
-  switch (Math.floor(random() * 14)) {
+  switch (Math.floor(random() * 16)) {
     case 0:
     case 1:
     case 2: {
@@ -65,7 +65,7 @@ async function randomStep({ engine, send }: Bench, random: () => number, serial:
       const groups = sheet.layers.filter((l) => l.kind === 'group');
       const parent = random() < 0.5 && groups.length ? groups[Math.floor(random() * groups.length)].id : null;
       const after = moved(sheet.layers, [layer.id], { parent, above: null });
-      return after && !findCycle(after) ? edit(arrangeEdit(sheet, after)) : undefined;
+      return after && !findCycle(after, sheet.masks) ? edit(arrangeEdit(sheet, after)) : undefined;
     }
     case 5:
       return edit(setLayerEdit(sheet, layer, { mask: layer.mask || !mask ? null : { id: mask.id, on: true } }));
@@ -85,6 +85,20 @@ async function randomStep({ engine, send }: Bench, random: () => number, serial:
         : send({ type: 'layers', what: { do: 'reshape', sheetId: 's', by: { kind: 'resize', width: 40, height: 48 } }, serial });
     case 12:
       return send({ type: 'undo', serial });
+    case 13: {
+      const coat = {
+        ...newCoatLayer(id, 'By rule', { 'base-colour': [0.8, 0.7, 0.6], height: [0.6] }),
+        source: randomMade(random),
+      };
+      coat.cells['base-colour']!.low = [0.1, 0.2, 0.3];
+      return add(coat);
+    }
+    case 14: {
+      if (!mask) return undefined;
+      const steps = [...mask.steps, randomRecipeStep(random, id, sheet, sheet.layers)].slice(-4);
+      const masks = sheet.masks.map((m) => (m.id === mask.id ? { ...m, steps } : m));
+      return findCycle(sheet.layers, masks) ? undefined : edit(setMaskEdit(sheet, mask, { steps }));
+    }
     default:
       return random() < 0.5
         ? send({ type: 'redo', serial })

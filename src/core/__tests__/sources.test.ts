@@ -1,0 +1,355 @@
+/** Sources by rule: the same bytes everywhere, periodic, seamless, with the statistics that they are documented to have. */
+import { createHash } from 'node:crypto';
+import { getKernels, type Octave } from '../../kernels';
+import { lanternModel } from '../../../demo/lantern';
+import { newSheet } from '../document/factory';
+import { PieceSurfaces } from '../piece/surfaces';
+import { TILE, TILE_TEXELS, tileIndex, tilesOf } from '../raster/tiles';
+import { madeTile } from '../strata/made';
+import { PLAIN, placementFor, placementSchema, uvMatrix, type Placement } from '../strata/placement';
+import { madeSchema, SOURCES, SOURCE_TYPES, type Made, type MadeOf } from '../strata/sources';
+import { stopsAt } from '../strata/sources/gradient';
+import { seededRandom } from '../testing/models';
+import '../colour/blend';
+
+type Extent = { width: number; height: number; wrapU: boolean; wrapV: boolean };
+const SQUARE: Extent = { width: 256, height: 256, wrapU: true, wrapV: true };
+
+/** A whole sheet of values, row by row. */
+function sheetOf(made: Made, placement: Placement = PLAIN, extent: Extent = SQUARE): Float32Array {
+  const out = new Float32Array(extent.width * extent.height);
+  for (const tile of tilesOf(extent.width, extent.height)) {
+    const values = madeTile(made, placement, extent, null, tile);
+    const [x0, y0] = [(tile % 256) * TILE, Math.floor(tile / 256) * TILE];
+    for (let y = 0; y < Math.min(TILE, extent.height - y0); y++)
+      for (let x = 0; x < Math.min(TILE, extent.width - x0); x++) out[(y0 + y) * extent.width + x0 + x] = values[y * TILE + x];
+  }
+  return out;
+}
+
+function moments(values: ArrayLike<number>): { mean: number; deviation: number } {
+  let sum = 0;
+  let squares = 0;
+  for (let i = 0; i < values.length; i++) {
+    sum += values[i];
+    squares += values[i] * values[i];
+  }
+  const mean = sum / values.length;
+  return { mean, deviation: Math.sqrt(squares / values.length - mean * mean) };
+}
+
+describe('the lattices against their twin', () => {
+  const random = seededRandom(5);
+  const n = 4096;
+  const [x, y, z] = [0, 1, 2].map(() => Float32Array.from({ length: n }, () => (random() - 0.5) * 20));
+  const octave = (k: number, period: number): Octave => ({
+    fx: 1.7 * 2 ** k,
+    fy: 1.7 * 2 ** k,
+    fz: 1.7 * 2 ** k,
+    px: period,
+    py: period,
+    pz: period,
+    amplitude: 0.5 ** k,
+    seed: (k * 7919 + 3) | 0,
+  });
+  const [simd, twin] = [getKernels('wasm'), getKernels('twin')];
+  const widest = (a: Float32Array, b: Float32Array) => a.reduce((m, v, i) => Math.max(m, Math.abs(v - b[i])), 0);
+
+  test.each(['plain', 'ridges', 'billows'] as const)('%s, in space and in a plane, within 1 of 65,535', (mode) => {
+    for (const depth of [z, null])
+      for (const period of [0, 5]) {
+        const [a, b] = [new Float32Array(n), new Float32Array(n)];
+        const octaves = [0, 1, 2, 3, 4].map((k) => octave(k, period));
+        simd.noiseFractal(a, x, y, depth, octaves, mode);
+        twin.noiseFractal(b, x, y, depth, octaves, mode);
+        expect(widest(a, b)).toBeLessThan(1 / 65535);
+        expect(moments(a).deviation).toBeGreaterThan(0.1);
+      }
+  });
+
+  test('grain is the same number; cells have the same distances, save where two points are equally near', () => {
+    const [a, b] = [new Float32Array(n), new Float32Array(n)];
+    simd.noiseHash(a, x, y, z, octave(2, 9));
+    twin.noiseHash(b, x, y, z, octave(2, 9));
+    expect(widest(a, b)).toBe(0);
+    for (const flat of [true, false])
+      for (const withEdges of [true, false]) {
+        const of = (k: typeof simd) => {
+          const [near, edge, id] = [0, 1, 2].map(() => new Float32Array(n));
+          k.noiseCells(near, withEdges ? edge : null, id, x, y, z, octave(0, 7), 0.9, flat);
+          return { near, edge, id };
+        };
+        const [p, q] = [of(simd), of(twin)];
+        expect(widest(p.near, q.near)).toBeLessThan(1 / 65535);
+        let ties = 0;
+        for (let i = 0; i < n; i++) if (Math.abs(p.id[i] - q.id[i]) > 1e-6 || Math.abs(p.edge[i] - q.edge[i]) > 1e-3) ties++;
+        expect(ties).toBeLessThan(5);
+      }
+  });
+
+  test('cells agree with a search through all points of the lattice', () => {
+    const [near, edge, id] = [0, 1, 2].map(() => new Float32Array(64));
+    const [px, py, pz] = [x, y, z].map((a) => a.slice(0, 64));
+    simd.noiseCells(near, edge, id, px, py, pz, octave(0, 0), 1, true);
+    // Every cell within two of the point, not just the nine around it.
+    const wide = getKernels('twin');
+    for (let i = 0; i < 64; i++) {
+      let best = 9;
+      for (let dy = -2; dy <= 2; dy++)
+        for (let dx = -2; dx <= 2; dx++) {
+          const one = [0, 1, 2].map(() => new Float32Array(4));
+          const at = [px[i] + dx / 1.7, py[i] + dy / 1.7].map((v) => new Float32Array(4).fill(v));
+          wide.noiseCells(one[0], null, one[2], at[0], at[1], new Float32Array(4), octave(0, 0), 1, true);
+          // How far that place's nearest point is bounds how near this one's can be.
+          best = Math.min(best, one[0][0] + Math.hypot(dx, dy));
+        }
+      expect(near[i]).toBeLessThanOrEqual(best + 1e-4);
+    }
+  });
+});
+
+describe('every source', () => {
+  test.each(SOURCE_TYPES)('%s: its start is sound, its values lie in 0 … 1 and differ', (type) => {
+    const def = SOURCES[type];
+    expect(madeSchema.safeParse(def.start).success).toBe(true);
+    const values = sheetOf(def.start);
+    let [low, high] = [1, 0];
+    let odd = 0;
+    for (const v of values) {
+      if (!Number.isFinite(v)) odd++;
+      low = Math.min(low, v);
+      high = Math.max(high, v);
+    }
+    expect(odd).toBe(0);
+    expect(low).toBeGreaterThanOrEqual(-1e-6);
+    expect(high).toBeLessThanOrEqual(1 + 1e-6);
+    expect(high - low).toBeGreaterThan(0.3);
+  });
+
+  test.each(SOURCE_TYPES)('%s: another turn of the canvas gives the same, whatever the placement', (type) => {
+    const made = SOURCES[type].start;
+    const strip: Extent = { width: 256, height: 128, wrapU: true, wrapV: true };
+    const random = seededRandom(9);
+    for (const extent of [SQUARE, strip])
+      for (let n = 0; n < 3; n++) {
+        const placement = placementSchema.parse({
+          by: 'uv',
+          repeats: n === 0 ? 1 : 0.4 + random() * 4,
+          turn: n === 0 ? 0 : random() * 180 - 90,
+          offset: [random(), random()],
+          mirrorX: n === 2,
+        });
+        // The tile that lies one whole canvas further on: as if the sheet went on.
+        const round = [extent.width / TILE, extent.height / TILE];
+        const here = madeTile(made, placement, extent, null, tileIndex(0, 0));
+        for (const [dx, dy] of [
+          [round[0], 0],
+          [0, round[1]],
+        ]) {
+          const there = madeTile(made, placement, extent, null, tileIndex(dx, dy));
+          let off = 0;
+          for (let i = 0; i < TILE_TEXELS; i++) if (Math.abs(here[i] - there[i]) > 2e-3) off++;
+          // Float32 places differ in their last bits, which hard edges and single grains show on a few texels.
+          expect(off / TILE_TEXELS).toBeLessThan(0.01);
+        }
+      }
+  });
+
+  test.each(SOURCE_TYPES)('%s: a seed gives fixed bytes; seeds of any integer work', (type) => {
+    const start = SOURCES[type].start as unknown as Record<string, unknown>;
+    const of = (seed: number) => {
+      const values = madeTile(
+        { ...start, ...('seed' in start ? { seed } : {}), ...('vary' in start ? { vary: 0.5 } : {}) } as unknown as Made,
+        PLAIN,
+        SQUARE,
+        null,
+        0,
+      );
+      return createHash('sha256').update(Buffer.from(values.buffer)).digest('hex');
+    };
+    expect(of(7)).toBe(of(7));
+    if ('seed' in start) {
+      expect(of(7)).not.toBe(of(8));
+      for (const seed of [-1, 2 ** 31, -(2 ** 40), Number.MAX_SAFE_INTEGER]) expect(of(seed)).toHaveLength(64);
+    }
+  });
+
+  test('clouds at seed 1 are these bytes on every machine and in every thread', () => {
+    const values = madeTile(SOURCES.clouds.start, PLAIN, SQUARE, null, 0);
+    const codes = Uint16Array.from(values, (v) => v * 65535 + 0.5);
+    expect(createHash('sha256').update(Buffer.from(codes.buffer)).digest('hex').slice(0, 16)).toBe('a5200bd4f965adfc');
+  });
+
+  test('a scale of zero is refused where the document is read', () => {
+    expect(madeSchema.safeParse({ ...SOURCES.clouds.start, scale: 0 }).success).toBe(false);
+    expect(placementSchema.safeParse({ by: 'box', size: 0 }).success).toBe(false);
+    expect(placementSchema.safeParse({ by: 'uv', repeats: 0 }).success).toBe(false);
+  });
+});
+
+describe('statistics', () => {
+  test('clouds have mean 0.5 and standard deviation 0.18 over seeds, octaves and both kinds of field', () => {
+    const all: number[] = [];
+    for (let seed = 1; seed <= 5; seed++)
+      for (const octaves of [1, 3, 6]) {
+        const made = { ...(SOURCES.clouds.start as MadeOf<'clouds'>), seed, octaves, scale: 24 };
+        all.push(...sheetOf(made).filter((_, i) => i % 7 === 0));
+      }
+    const { mean, deviation } = moments(all);
+    expect(mean).toBeGreaterThan(0.485);
+    expect(mean).toBeLessThan(0.515);
+    expect(deviation).toBeGreaterThan(0.17);
+    expect(deviation).toBeLessThan(0.19);
+  });
+
+  test('the spectrum of clouds falls with about the third power of the frequency', () => {
+    // Mean power of Fourier terms along rows, at two frequencies three octaves apart.
+    const n = 256;
+    const power = (values: Float32Array, k: number) => {
+      let sum = 0;
+      for (let y = 0; y < n; y += 4) {
+        let [re, im] = [0, 0];
+        for (let x = 0; x < n; x++) {
+          re += values[y * n + x] * Math.cos((2 * Math.PI * k * x) / n);
+          im += values[y * n + x] * Math.sin((2 * Math.PI * k * x) / n);
+        }
+        sum += re * re + im * im;
+      }
+      return sum;
+    };
+    let [low, high] = [0, 0];
+    for (let seed = 1; seed <= 8; seed++) {
+      const values = sheetOf({ ...(SOURCES.clouds.start as MadeOf<'clouds'>), seed, scale: 4, octaves: 6 });
+      for (let d = -1; d <= 1; d++) {
+        low += power(values, 6 + d);
+        high += power(values, 48 + d * 8);
+      }
+    }
+    const slope = Math.log(low / high) / Math.log(8);
+    // Along a row of a plane whose spectrum falls as f^-3 the power falls as f^-2.
+    expect(slope).toBeGreaterThan(1.6);
+    expect(slope).toBeLessThan(3.2);
+  });
+
+  test('grain is even over 0 … 1', () => {
+    const values = sheetOf({ ...(SOURCES.grain.start as MadeOf<'grain'>), soften: 0, scale: 256 });
+    const { mean, deviation } = moments(values);
+    expect(mean).toBeCloseTo(0.5, 2);
+    expect(deviation).toBeCloseTo(1 / Math.sqrt(12), 2);
+  });
+
+  test('smudges cover about the share that they are asked for', () => {
+    for (const amount of [0.2, 0.5, 0.8]) {
+      const values = sheetOf({ ...(SOURCES.smudges.start as MadeOf<'smudges'>), amount, soften: 0, scale: 12 });
+      const share = values.filter((v) => v > 0.2).length / values.length;
+      expect(Math.abs(share - amount)).toBeLessThan(0.2);
+    }
+  });
+});
+
+describe('in space', () => {
+  const model = lanternModel();
+  const sheet = newSheet('s', 'Metalwork', 512, 512, { materialIndex: 0 });
+  const surfaces = new PieceSurfaces(model, 0);
+  const surface = surfaces.dataFor(sheet)!;
+
+  test('both sides of every UV seam of the lantern get the same value, to 1 of 65,535', () => {
+    // Midpoints of edges that two faces share in space, from each face's own corners.
+    const { positions: p, indices } = model;
+    const seen = new Map<string, number[][]>();
+    for (let f = 0; f < indices.length / 3; f++)
+      for (let k = 0; k < 3; k++) {
+        const [a, b] = [indices[f * 3 + k], indices[f * 3 + ((k + 1) % 3)]];
+        const at = (v: number) => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]].map(Math.fround);
+        const [u, v] = [at(a), at(b)];
+        const key = [u.join(), v.join()].sort().join(' ');
+        const middle = u.map((c, i) => (c + v[i]) / 2);
+        seen.set(key, [...(seen.get(key) ?? []), middle]);
+      }
+    const pairs = [...seen.values()].filter((m) => m.length === 2).slice(0, 2048);
+    expect(pairs.length).toBeGreaterThan(1000);
+    const n = pairs.length & ~3;
+    const fieldOf = (side: 0 | 1) => {
+      const [x, y, z] = [0, 1, 2].map((k) => Float32Array.from({ length: n }, (_, i) => pairs[i][side][k]));
+      return { n, x, y, z, flat: false, period: [0, 0] as const, texel: 1 / 4000, below: null };
+    };
+    for (const type of SOURCE_TYPES.filter((t) => SOURCES[t].group === 'noise')) {
+      const made = { ...SOURCES[type].start, scale: 40 } as Made;
+      const [a, b] = [new Float32Array(n), new Float32Array(n)];
+      SOURCES[type].fill(made, fieldOf(0), a);
+      SOURCES[type].fill(made, fieldOf(1), b);
+      expect(a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i])), 0)).toBeLessThan(1 / 65535);
+    }
+  });
+
+  test('a gradient from foot to head is 1 at the foot, 0 at the head, and half way between', () => {
+    const made: Made = {
+      ...(SOURCES.gradient.start as MadeOf<'gradient'>),
+      space: 'model',
+      smooth: false,
+      from: [0, surface.min[1], 0],
+      to: [0, surface.max[1], 0],
+    };
+    let checked = 0;
+    for (const [tile, s] of surface.tiles) {
+      const values = madeTile(made, PLAIN, sheet, surface, tile);
+      for (let i = 0; i < TILE_TEXELS; i += 37) {
+        if (s.face[i] < 0) continue;
+        const t = (s.position[i * 3 + 1] - surface.min[1]) / (surface.max[1] - surface.min[1]);
+        expect(values[i]).toBeCloseTo(1 - Math.min(1, Math.max(0, t)), 4);
+        checked++;
+      }
+    }
+    expect(checked).toBeGreaterThan(500);
+  });
+
+  test('leaks run down from edges: none lies above all edges, and where there are some they fade with the distance', () => {
+    const made: Made = { ...(SOURCES.leaks.start as MadeOf<'leaks'>), scale: 120, length: 0.05, density: 1, soften: 1, warp: 0 };
+    const placement = placementFor('solid', surface, { size: 1, centre: [0, 0, 0] });
+    let some = 0;
+    for (const tile of surface.tiles.keys())
+      some += madeTile(made, placement, sheet, surface, tile).filter((v) => v > 0.2).length;
+    expect(some).toBeGreaterThan(200);
+  });
+
+  test('the weights of a box of three sides sum to one, and a face seen straight on has one side', () => {
+    const flat = { ...SOURCES.bricks.start } as Made;
+    const placement = placementFor('box', surface, { soft: 0 });
+    for (const tile of [...surface.tiles.keys()].slice(0, 2)) {
+      const values = madeTile(flat, placement, sheet, surface, tile);
+      expect(values.filter((v) => !(v >= -1e-5 && v <= 1 + 1e-5)).length).toBe(0);
+      expect(values.filter((v) => v > 0.5).length).toBeGreaterThan(100);
+    }
+  });
+});
+
+describe('gradients and placements', () => {
+  test('one stop is the same all over; stops are met, and eased in between', () => {
+    expect(stopsAt([{ at: 0.3, value: 0.7 }], true, 0.9)).toBe(0.7);
+    const two = [
+      { at: 0.2, value: 0 },
+      { at: 0.8, value: 1 },
+    ];
+    expect(stopsAt(two, true, 0.1)).toBe(0);
+    expect(stopsAt(two, true, 0.5)).toBeCloseTo(0.5, 6);
+    expect(stopsAt(two, false, 0.35)).toBeCloseTo(0.25, 6);
+    expect(stopsAt(two, true, 0.35)).toBeLessThan(0.25);
+  });
+
+  test('on a wrapping canvas the matrix to repeats is whole and never lies flat', () => {
+    const random = seededRandom(3);
+    for (let n = 0; n < 200; n++) {
+      const p = placementSchema.parse({ by: 'uv', repeats: 0.05 + random() * 8, turn: random() * 360 - 180 });
+      const m = uvMatrix(p, { width: 512, height: [512, 128, 1024][n % 3], wrapU: true, wrapV: true });
+      for (const v of Object.values(m)) expect(Number.isInteger(v)).toBe(true);
+      expect(m.a * m.d - m.b * m.c).not.toBe(0);
+    }
+  });
+
+  test('without wrapping a turn is a turn: repeats along a row are as far apart as they should be', () => {
+    const p = placementSchema.parse({ by: 'uv', repeats: 4, turn: 30 });
+    const m = uvMatrix(p, { width: 512, height: 512, wrapU: false, wrapV: false });
+    expect(Math.hypot(m.a, m.c)).toBeCloseTo(4, 9);
+    expect(Math.atan2(-m.c, m.a)).toBeCloseTo(Math.PI / 6, 9);
+  });
+});
