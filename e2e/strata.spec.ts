@@ -11,7 +11,7 @@ interface StoredLayer {
   kind: string;
   parent: string | null;
   mask: { id: string } | null;
-  cells: Record<string, { on: boolean; picture?: string }>;
+  cells: Record<string, { on: boolean; placed?: { picture: string } }>;
 }
 interface StoredSheet {
   width: number;
@@ -19,6 +19,7 @@ interface StoredSheet {
   maps: string[];
   layers: StoredLayer[];
   masks: { id: string; name: string; ground: number; invert: boolean }[];
+  pictures: { id: string; name: string }[];
 }
 const sheetOf = async (id: string) => (await stored(id)).document.sheets[0] as unknown as StoredSheet;
 const row = (page: Page, name: string) =>
@@ -240,15 +241,18 @@ test('a picture becomes what a coat lays down; a broken one gets a sentence', as
       page.getByRole('button', { name: 'Picture …' }).click(),
     ]);
     await chooser.setFiles({ name: 'weave.png', mimeType: 'image/png', buffer });
+    await page.getByRole('button', { name: 'Lay down' }).click();
   };
   await page.keyboard.press('v');
   await row(page, 'Ground').locator('[data-cell=base-colour]').click();
   await give(png.subarray(0, 60));
   await expect(page.getByText(/"weave.png" is/)).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await row(page, 'Ground').locator('[data-cell=base-colour]').click();
   await give(png);
-  await expect
-    .poll(async () => (await sheetOf(id)).layers[0].cells['base-colour'].picture, { timeout: 20_000 })
-    .toBe('weave.png');
+  await expect.poll(async () => (await sheetOf(id)).pictures.map((p) => p.name), { timeout: 20_000 }).toEqual(['weave.png']);
+  const sheet = await sheetOf(id);
+  expect(sheet.layers[0].cells['base-colour'].placed?.picture).toBe(sheet.pictures[0].id);
   await page.keyboard.press('Escape');
   await expect.poll(() => shownAt(page, 'flat', 0.5, 0.5)).toEqual([200, 40, 90]);
 });

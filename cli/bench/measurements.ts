@@ -13,10 +13,11 @@ import { TILE_TEXELS } from '../../src/core/raster/tiles';
 import { seededRandom } from '../../src/core/testing/models';
 import { lanternModel } from '../../demo/lantern';
 import type { Result } from '../bench';
+import { RULE_MEASUREMENTS } from './rules';
 import { STRATA_MEASUREMENTS } from './strata';
 import { result } from './result';
 import { alternate } from './timing';
-import { pointerToPixel } from './pointerToPixel';
+import { pointerToPixel, sliderToPixel } from './pointerToPixel';
 
 const SIZE = 2048;
 /** Dabs come in batches, as pointer events do; after each batch what they touched is laid onto the tiles. */
@@ -155,5 +156,7 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   'surface-map-2048': surfaceMap,
   'blank-4096-memory': blankMemory,
   ...STRATA_MEASUREMENTS,
+  ...RULE_MEASUREMENTS,
   'pointer-to-pixel': pointerToPixel,
+  'slider-to-pixel': sliderToPixel,
 };

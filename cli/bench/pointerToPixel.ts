@@ -1,9 +1,10 @@
 /**
- * From a pointer event to the texels on the graphics card, in the real page at 2048²: a stroke over the
- * lantern, with the mouse of the browser itself. The reference is the time between two frames while the same
- * pane is merely turned: what the machine needs for drawing alone.
+ * From a pointer event to the texels on the graphics card, in the real page at 2048²: a stroke over the lantern, and a
+ * slider of its strata, with the mouse of the browser itself. The reference is the time between two frames while the
+ * same pane is merely turned: what the machine needs for drawing alone. Also the longest task of the page's own thread
+ * while three seconds of each go on.
  */
-import { chromium } from '@playwright/test';
+import { chromium, type Page } from '@playwright/test';
 import { address, startApp } from '../../e2e/app';
 import { CHROMIUM } from '../../e2e/chromium';
 import type { Result } from '../bench';
@@ -12,7 +13,8 @@ import { ensureBuild } from '../serve';
 const share = (values: number[], p: number) =>
   values.toSorted((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * p))];
 
-export async function pointerToPixel(): Promise<Result[]> {
+/** Runs with the lantern open and drawn; gives the time of a frame while the model is turned. */
+async function onBench<T>(work: (page: Page, box: { x: number; y: number }, frame: number) => Promise<T>): Promise<T> {
   await ensureBuild(() => undefined);
   const stop = await startApp(2048);
   const browser = await chromium.launch(CHROMIUM);
@@ -20,7 +22,8 @@ export async function pointerToPixel(): Promise<Result[]> {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(`${address()}/pieces/demo-lantern`);
     await page.getByTestId('bench').waitFor({ timeout: 120_000 });
-    await page.waitForTimeout(8000);
+    // Until all is drawn exactly.
+    await page.waitForTimeout(45_000);
     const box = (await page.getByTestId('pane-model').boundingBox())!;
     // As text: the loader of this file adds helpers to functions that the page would not know.
     await page.evaluate(
@@ -31,28 +34,84 @@ export async function pointerToPixel(): Promise<Result[]> {
     for (let i = 0; i < 20; i++) await page.mouse.move(box.x + 280 + i, box.y + 300);
     await page.mouse.up({ button: 'right' });
     const frames = (await page.evaluate('window.brindleFrames.slice(2)')) as number[];
-    const gaps = frames.slice(1).map((t, i) => t - frames[i]);
+    const frame = share(
+      frames.slice(1).map((t, i) => t - frames[i]),
+      0.5,
+    );
+    await page.evaluate(
+      "window.brindleTasks = []; new PerformanceObserver((l) => window.brindleTasks.push(...l.getEntries().map((e) => e.duration))).observe({ type: 'longtask' });",
+    );
+    return await work(page, box, frame);
+  } finally {
+    await browser.close();
+    await stop();
+  }
+}
+
+const longest = async (page: Page): Promise<number> =>
+  (await page.evaluate('Math.max(0, ...window.brindleTasks.splice(0))')) as number;
+
+const against =
+  (frame: number) =>
+  (name: string, value: number): Result => ({
+    name,
+    value,
+    unit: 'ms',
+    reference: 'time of a frame while turning',
+    referenceValue: frame,
+    ratio: value / frame,
+  });
+
+export function pointerToPixel(): Promise<Result[]> {
+  return onBench(async (page, box, frame) => {
     await page.mouse.move(box.x + 190, box.y + 260);
     await page.mouse.down();
-    for (let i = 0; i < 60; i++) await page.mouse.move(box.x + 190 + i * 3, box.y + 260 + 15 * Math.sin(i / 6));
+    for (let i = 0; i < 180; i++) {
+      await page.mouse.move(box.x + 190 + i, box.y + 260 + 15 * Math.sin(i / 6));
+      await page.waitForTimeout(10);
+    }
     await page.mouse.up();
     await page.waitForTimeout(1500);
     const times = (await page.evaluate(
       "performance.getEntriesByName('brindle:pointer-to-pixel').map((e) => e.duration)",
     )) as number[];
-    const frame = share(gaps, 0.5);
-    return [['pointer-to-pixel p50', share(times, 0.5)] as const, ['pointer-to-pixel p95', share(times, 0.95)] as const].map(
-      ([name, value]) => ({
-        name,
-        value,
-        unit: 'ms',
-        reference: 'time of a frame while turning',
-        referenceValue: frame,
-        ratio: value / frame,
-      }),
+    const of = against(frame);
+    return [
+      of('pointer-to-pixel p50', share(times, 0.5)),
+      of('pointer-to-pixel p95', share(times, 0.95)),
+      of('longest task during a stroke', await longest(page)),
+    ];
+  });
+}
+
+/** From the last move of a drag of the opacity slider to the first texels that come of it. */
+export function sliderToPixel(): Promise<Result[]> {
+  return onBench(async (page, _box, frame) => {
+    await page.getByRole('listbox').getByRole('option', { name: 'Verdigris, coat', exact: true }).click();
+    await page.waitForTimeout(3000);
+    const slider = page.getByRole('slider', { name: 'Opacity' }).first();
+    const track = (await slider.boundingBox())!;
+    await page.evaluate(
+      "window.brindleMoved = []; window.addEventListener('pointermove', (e) => window.brindleMoved.push(e.timeStamp), true);",
     );
-  } finally {
-    await browser.close();
-    await stop();
-  }
+    await longest(page);
+    await page.mouse.move(track.x + track.width * 0.9, track.y + track.height / 2);
+    await page.mouse.down();
+    for (let i = 0; i < 60; i++) {
+      await page.mouse.move(track.x + track.width * (0.9 - (0.5 * i) / 60), track.y + track.height / 2);
+      await page.waitForTimeout(40);
+    }
+    await page.mouse.up();
+    await page.waitForTimeout(2500);
+    const times = (await page.evaluate(`(() => {
+      const shown = performance.getEntriesByName('brindle:pixels').map((e) => e.startTime);
+      return window.brindleMoved.map((t) => shown.find((s) => s > t) - t).filter((d) => d > 0);
+    })()`)) as number[];
+    const of = against(frame);
+    return [
+      of('slider-to-pixel p50', share(times, 0.5)),
+      of('slider-to-pixel p95', share(times, 0.95)),
+      of('longest task during a drag', await longest(page)),
+    ];
+  });
 }

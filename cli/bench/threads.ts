@@ -3,6 +3,7 @@ import { Worker } from 'node:worker_threads';
 import { valueChannels, type MapId } from '../../src/core/document/maps';
 import type { Sheet } from '../../src/core/document/schema';
 import { tilesOf, type TileIndex, type TileStore } from '../../src/core/raster/tiles';
+import type { Surface } from '../../src/core/strata/surface';
 import type { HelperAnswer, HelperMessage } from '../../src/engine/helper';
 
 export class Threads {
@@ -16,11 +17,18 @@ export class Threads {
     this.workers = Array.from({ length: count }, () => new Worker(entry, { eval: true }));
   }
 
-  sync(sheet: Sheet, store: TileStore | null): void {
+  sync(sheet: Sheet, store: TileStore | null, surface?: Surface): void {
     const tiles: [string, TileIndex, Uint16Array | null][] = [];
     if (store)
       for (const plane of store.planeKeys()) for (const [tile, v] of store.tilesOf(plane)) tiles.push([plane, tile, v.data]);
-    this.workers.forEach((w) => w.postMessage({ type: 'sync', sheets: [sheet], tiles } satisfies HelperMessage));
+    this.workers.forEach((w) =>
+      w.postMessage({
+        type: 'sync',
+        sheets: [sheet],
+        tiles,
+        surfaces: surface && [[sheet.id, surface]],
+      } satisfies HelperMessage),
+    );
   }
 
   /** Evaluates tiles of maps on the first `count` threads, in bands of rows; resolves when all is done. */
@@ -36,9 +44,10 @@ export class Threads {
     await Promise.all(
       this.workers.slice(0, count).map((worker, n) => {
         const id = this.nextId++;
-        const jobs = maps.flatMap((map) =>
-          tiles.slice(n * share, (n + 1) * share).map((tile): [MapId, TileIndex] => [map, tile]),
-        );
+        // Tile by tile, as the display draws: what maps have in common is still at hand.
+        const jobs = tiles
+          .slice(n * share, (n + 1) * share)
+          .flatMap((tile) => maps.map((map): [MapId, TileIndex] => [map, tile]));
         return new Promise<void>((resolve) => {
           const listen = (answer: HelperAnswer) => {
             if (answer.id !== id) return;

@@ -31,7 +31,11 @@ function picture(side: number): PictureData {
       }
   }
   const data = new Uint16Array(side * side * 4);
-  for (let i = 0; i < field.length; i++) data.set([0, 1, 2].map(() => Math.min(1, Math.max(0, 0.5 + field[i])) * 65535), i * 4);
+  for (let i = 0; i < field.length; i++)
+    data.set(
+      [0, 1, 2].map(() => Math.min(1, Math.max(0, 0.5 + field[i])) * 65535),
+      i * 4,
+    );
   for (let i = 3; i < data.length; i += 4) data[i] = 65535;
   return { stamp: 1, levels: [{ width: side, height: side, data }], mean: [0.5, 0.5, 0.5], hidden: {} };
 }
@@ -110,7 +114,10 @@ describe('hidden repeats', () => {
     const { data: rgba } = data.levels[0];
     for (let i = 0; i < rgba.length; i += 4) {
       const [x, y] = [(random() - 0.5) * 0.8, (random() - 0.5) * 0.8];
-      rgba.set([x, y, Math.sqrt(1 - x * x - y * y)].map((v) => (v * 0.5 + 0.5) * 65535), i);
+      rgba.set(
+        [x, y, Math.sqrt(1 - x * x - y * y)].map((v) => (v * 0.5 + 0.5) * 65535),
+        i,
+      );
     }
     for (const hide of [0, 1]) {
       const placement = placementSchema.parse({ by: 'uv', repeats, hide, turn: 90 });
@@ -149,7 +156,8 @@ describe('distances', () => {
           let best = FAR_SQUARED;
           for (let i = 0; i < inside.length; i++)
             if (inside[i]) best = Math.min(best, (x - (i % width)) ** 2 + (y - Math.floor(i / width)) ** 2);
-          if (out[y * width + x] !== Math.fround(best)) throw new Error(`seed ${seed}, ${x} ${y}: ${out[y * width + x]}, not ${best}`);
+          if (out[y * width + x] !== Math.fround(best))
+            throw new Error(`seed ${seed}, ${x} ${y}: ${out[y * width + x]}, not ${best}`);
         }
     }
   });
@@ -183,7 +191,9 @@ describe('normals by kernels of 3 to 9 texels', () => {
     const r = 200;
     const n = normalOf(kernel, (x, y) => Math.sqrt(r * r - (x - 60) ** 2 - (y + 40) ** 2));
     // The ball's normal is its place over its radius; wide kernels flatten it by about (kernel / r)².
-    [-60 / r, -40 / r, Math.sqrt(1 - 0.09 - 0.04)].forEach((v, k) => expect(Math.abs(n[k] - v)).toBeLessThan(0.002 + (kernel / r) ** 2));
+    [-60 / r, -40 / r, Math.sqrt(1 - 0.09 - 0.04)].forEach((v, k) =>
+      expect(Math.abs(n[k] - v)).toBeLessThan(0.002 + (kernel / r) ** 2),
+    );
     const w = (2 * Math.PI) / 64;
     const m = normalOf(kernel, (x) => 3 * Math.sin(w * x));
     // Binomial weights of n texels pass a wave by cos(w/2)^(n−1), the central difference by sin(w)/w.
@@ -200,7 +210,9 @@ describe('adjustments that came with sources', () => {
   };
 
   test('posterise leaves its steps, threshold cuts, a band is white around its middle', () => {
-    const steps = new Set([...Array(101).keys()].map((n) => through({ type: 'posterise', steps: 4 }, [n / 100, 1])[0].toFixed(4)));
+    const steps = new Set(
+      [...Array(101).keys()].map((n) => through({ type: 'posterise', steps: 4 }, [n / 100, 1])[0].toFixed(4)),
+    );
     expect([...steps]).toEqual(['0.0000', '0.3333', '0.6667', '1.0000']);
     expect(through({ type: 'threshold', at: 0.5, soften: 0 }, [0.49, 1])[0]).toBe(0);
     expect(through({ type: 'threshold', at: 0.5, soften: 0 }, [0.51, 1])[0]).toBe(1);

@@ -1,6 +1,4 @@
 /** Masks as recipes, coats by rule, placed pictures, mixing by height, shading by distance: what they mean. */
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { lanternModel } from '../../../demo/lantern';
 import { readPieceFile, writePieceFile } from '../codec/pieceFile';
 import { newAdjustLayer, newCoatLayer, newEchoLayer, newMask, newPaintedLayer, newPiece, newSheet } from '../document/factory';
@@ -364,11 +362,5 @@ describe('documents', () => {
       store.set(planeKey('p', 'roughness'), tile, { data, hash: null });
     }
     expect(valueAt(miniatureOf(sheet, store), 'roughness', 64, 32)[0]).toBeCloseTo(1, 4);
-  });
-
-  test('the core still has no clock and no chance in it', () => {
-    const files = ['sources/noise.ts', 'sources/patterns.ts', 'hidden.ts', 'picture.ts', 'placement.ts', 'surface.ts'];
-    for (const file of files)
-      expect(readFileSync(join(__dirname, '../strata', file), 'utf8')).not.toMatch(/Math\.random|Date\.now|performance\./);
   });
 });

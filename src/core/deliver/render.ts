@@ -20,6 +20,7 @@ import { TILE, type TileStore } from '../raster/tiles';
 import { normalRegion } from '../strata/displayPlanes';
 import { evaluateWhole16 } from '../strata/evaluate';
 import { Evaluator } from '../strata/evaluator';
+import { TileCache } from '../strata/tileCache';
 import { chosenSheets, planDispatch, type DispatchOptions, type OutputMap } from './plan';
 
 export interface RenderContext {
@@ -28,7 +29,12 @@ export interface RenderContext {
   model: Model | null;
   /** Surface maps already made, by sheet id; missing ones are built. */
   surfaces?: ReadonlyMap<string, SurfaceMap>;
+  /** What maps of a sheet have in common (rules, masks) is computed once where this is given. */
+  cache?: TileCache;
 }
+
+/** Holds all rules and masks of a sheet of 2048², so that each map after the first is quick. */
+const DISPATCH_BYTES = 768 * 1024 * 1024;
 
 export interface RenderSettings extends Pick<DispatchOptions, 'bits' | 'normalY' | 'margin'> {
   /** Full size divided by this; any positive number. */
@@ -94,7 +100,7 @@ function renderMap(
 ): Picture {
   const colour = mapKind(map) === 'colour';
   const channels = mapKind(map) === 'value' ? 1 : 3;
-  const whole = evaluateWhole16({ sheet, store: context.store }, map);
+  const whole = evaluateWhole16({ sheet, store: context.store, cache: context.cache }, map);
   const [width, height] = target(sheet, settings.divide);
   const shrink = width !== sheet.width || height !== sheet.height;
   let values = new Float32Array(whole.length);
@@ -115,7 +121,7 @@ function renderMap(
 
 function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSettings, sources: Int32Array | null): Picture {
   let values = new Float32Array(sheet.width * sheet.height * 3);
-  const source = { sheet, store: context.store };
+  const source = { sheet, store: context.store, cache: context.cache };
   const evaluator = new Evaluator(source);
   for (let y = 0; y < sheet.height; y += TILE) {
     const rows = Math.min(TILE, sheet.height - y);
@@ -160,10 +166,11 @@ export class DispatchError extends Error {}
 
 /** Renders everything; yields each file as it is done, so that the caller can show progress and stop. */
 export async function* renderDispatch(
-  context: RenderContext,
+  given: RenderContext,
   options: DispatchOptions,
   progress?: Progress,
 ): AsyncGenerator<[string, Uint8Array]> {
+  const context: RenderContext = { ...given, cache: given.cache ?? new TileCache(DISPATCH_BYTES) };
   const plan = planDispatch(context.piece, options);
   if (!plan.ok) throw new DispatchError(plan.message);
   const total = plan.files.length + (plan.glbName ? 1 : 0);

@@ -126,6 +126,8 @@ function useViewport(
     sendViewing();
     const onPixels: Parameters<typeof pixelListeners.add>[0] = (patches, strokeAt) => {
       v.applyPatches(patches);
+      performance.mark('brindle:pixels');
+      if (performance.getEntriesByName('brindle:pixels').length > 5000) performance.clearMarks('brindle:pixels');
       if (strokeAt !== null) markPointerToPixel(strokeAt);
     };
     pixelListeners.add(onPixels);
