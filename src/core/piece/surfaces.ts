@@ -1,5 +1,5 @@
 /** Everything about a piece's mesh that painting needs, made once and shared by its sheets. */
-import { findSheet, type Piece, type Sheet } from '../document/schema';
+import type { Piece, Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
 import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
 import { SurfaceQuery } from '../mesh/surfaceQuery';
@@ -55,7 +55,8 @@ export class PieceSurfaces {
   }
 
   mapsBySheet(piece: Piece): Map<string, SurfaceMap> {
-    return new Map([...this.maps].filter(([id]) => findSheet(piece, id)));
+    // Miniatures have maps of their own here, which are no sheets of the piece.
+    return new Map([...this.maps].filter(([id]) => piece.sheets.some((s) => s.id === id)));
   }
 }
 

@@ -12,7 +12,7 @@ export function Handles({ pane }: { pane: PaneName }) {
   const owner = useBench((s) => s.handles);
   const sheet = useBench((s) => currentSheet(s));
   const [, redraw] = useReducer((n: number) => n + 1, 0);
-  const drag = useRef<{ id: Handle['id']; at: Vec } | null>(null);
+  const drag = useRef<{ id: Handle['id']; at: Vec; moved: boolean } | null>(null);
   useEffect(() => {
     const { viewport } = holder;
     if (!owner || !viewport) return;
@@ -38,19 +38,19 @@ export function Handles({ pane }: { pane: PaneName }) {
       if (e.button !== 0) return;
       e.stopPropagation();
       e.currentTarget.setPointerCapture(e.pointerId);
-      drag.current = { id: h.id, at: h.at };
+      drag.current = { id: h.id, at: h.at, moved: false };
     },
     onPointerMove: (e: PointerEvent<SVGGElement>) => {
       if (!drag.current || !e.currentTarget.hasPointerCapture(e.pointerId)) return;
       const box = e.currentTarget.ownerSVGElement!.getBoundingClientRect();
-      drag.current = { id: h.id, at: place(h, e.clientX - box.left, e.clientY - box.top) };
+      drag.current = { id: h.id, at: place(h, e.clientX - box.left, e.clientY - box.top), moved: true };
       preview(record.change(moveHandle(record, sheet, h.id, drag.current.at)));
       redraw();
     },
     onPointerUp: () => {
       const done = drag.current;
       drag.current = null;
-      if (done && done.at !== h.at) commit(done.id, done.at, `Placement: ${h.label.toLowerCase()}`);
+      if (done?.moved) commit(done.id, done.at, `Placement: ${h.label.toLowerCase()}`);
     },
     onKeyDown: (e: KeyboardEvent) => {
       const step = { ArrowLeft: [-4, 0], ArrowRight: [4, 0], ArrowUp: [0, -4], ArrowDown: [0, 4] }[e.key];
