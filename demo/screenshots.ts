@@ -11,7 +11,8 @@ const shot = (name: string) => page.screenshot({ path: `docs/screenshots/${name}
 const bench = async (id: string) => {
   await page.goto(`${at}/pieces/${id}`);
   await page.getByTestId('bench').waitFor({ timeout: 120_000 });
-  await page.waitForTimeout(9000);
+  // Until all is drawn exactly.
+  await page.waitForTimeout(40_000);
 };
 
 await page.goto(at);
@@ -49,7 +50,17 @@ await page.getByRole('radio', { name: 'Off', exact: true }).click();
 await layer('Verdigris into height, echo');
 await page.waitForTimeout(1500);
 await shot('echo');
-await layer('Enamel cap, painted');
+await layer('Streaked enamel, coat');
+await page.getByRole('button', { name: /^Step 2/ }).click();
+await page.waitForTimeout(3000);
+await shot('recipe');
+await layer('Salt bloom, coat');
+await page.getByRole('button', { name: /^Step 1/ }).click();
+await page.getByRole('button', { name: 'Handles in the view' }).click();
+await page.waitForTimeout(2500);
+await shot('handles');
+await page.keyboard.press('Escape');
+await layer('Rope fibre, painted');
 await page.getByRole('button', { name: 'Add a layer of another kind' }).click();
 await page.getByRole('menuitem', { name: 'Levels', exact: true }).click();
 await page.waitForTimeout(4000);
@@ -59,6 +70,23 @@ await page.waitForTimeout(1000);
 
 await bench('demo-setts');
 await shot('bench-tile');
+await page.getByRole('button', { name: 'One texel per pixel' }).click();
+const near = (await page.getByTestId('pane-model').boundingBox())!;
+await page.mouse.move(near.x + 280, near.y + 330);
+for (let i = 0; i < 8; i++) {
+  await page.mouse.wheel(0, -240);
+  await page.waitForTimeout(150);
+}
+await page.waitForTimeout(2500);
+await shot('setts-near');
+await page.keyboard.press('c');
+await page.keyboard.press('Shift+c');
+await page.keyboard.press('g');
+await page.waitForTimeout(2500);
+await shot('squint');
+await page.keyboard.press('c');
+await page.keyboard.press('Shift+c');
+for (let i = 0; i < 3; i++) await page.keyboard.press('g');
 await page.getByRole('button', { name: 'Sheet', exact: true }).click();
 await page.getByRole('menuitem', { name: /Size, lie and maps/ }).click();
 await page.getByRole('radio', { name: 'Turn, mirror' }).click();

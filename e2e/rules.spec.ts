@@ -113,7 +113,7 @@ test('a recipe reads as a sentence: steps join, turn round, move and go; it is s
   await page.getByRole('button', { name: 'Show all' }).click();
   await page.getByRole('button', { name: 'More about the mask' }).click();
   await page.getByRole('menuitem', { name: /Use a saved recipe/ }).hover();
-  await page.getByRole('menuitem', { name: 'Mask of Coat' }).click();
+  await page.getByRole('menuitem', { name: 'Mask of Coat', exact: true }).click();
   await expect.poll(async () => (await sheetOf(id)).masks[1]?.steps.map((s) => s.source.type)).toEqual(['paint', 'made']);
 });
 

@@ -67,8 +67,11 @@ async function randomStep({ engine, send }: Bench, random: () => number, serial:
       const after = moved(sheet.layers, [layer.id], { parent, above: null });
       return after && !findCycle(after, sheet.masks) ? edit(arrangeEdit(sheet, after)) : undefined;
     }
-    case 5:
-      return edit(setLayerEdit(sheet, layer, { mask: layer.mask || !mask ? null : { id: mask.id, on: true } }));
+    case 5: {
+      const link = layer.mask || !mask ? null : { id: mask.id, on: true };
+      const layers = sheet.layers.map((l) => (l === layer ? { ...l, mask: link } : l));
+      return findCycle(layers, sheet.masks) ? undefined : edit(setLayerEdit(sheet, layer, { mask: link }));
+    }
     case 6:
       return mask && edit(setMaskEdit(sheet, mask, { invert: !mask.invert }));
     case 7:

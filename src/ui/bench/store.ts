@@ -5,7 +5,7 @@ import { hexToSrgb } from '@/core/colour/transfer';
 import { applyEdit, type Edit } from '@/core/document/edits';
 import { mapInfo, mapKind, type MapId } from '@/core/document/maps';
 import { findLayer, findMask, type Layer, type Mask, type Piece, type Sheet } from '@/core/document/schema';
-import { ancestors } from '@/core/document/tree';
+import { ancestors, findCycle } from '@/core/document/tree';
 import type { Look } from '@/core/strata/displayPlanes';
 import { EngineClient } from '@/engine/client';
 import type { Event, Geometry, KeptState, LayersRequest, PixelPatch, TrailState } from '@/engine/protocol';
@@ -324,7 +324,14 @@ export const currentMask = (s: BenchState = get()): Mask | undefined => {
 /** Carries out an edit: the page shows it at once, the engine makes it true and keeps it. */
 export function edit(change: Edit, label: string): void {
   const { document } = get();
-  set({ document: applyEdit(document!, change) });
+  const next = applyEdit(document!, change);
+  // Whatever led to it: nothing is made from itself.
+  const cycle = next.sheets.map((s) => (document!.sheets.includes(s) ? null : findCycle(s.layers, s.masks))).find((c) => c);
+  if (cycle) {
+    preview(null);
+    return say(`That cannot be: ${cycle}.`);
+  }
+  set({ document: next });
   engine!.send({ type: 'edit', edit: change, label, serial: ++serial });
   mendSelection();
 }
