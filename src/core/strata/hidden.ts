@@ -36,6 +36,8 @@ export interface HiddenRecipe {
   /** Principal axes of colour, rows of a 3 × 3 matrix; values use the first row only. */
   axes: number[][];
   tables: Axis[];
+  /** Levels made Gaussian, `axes.length` float32 a pixel; null where a level is see-through. */
+  levels: Map<PictureLevel, Float32Array | null>;
 }
 
 /** Inverse of the normal distribution function: P. Acklam's rational approximation, relative error below 1.2e-9. */
@@ -78,7 +80,7 @@ export function hiddenRecipe(level: PictureLevel, kind: MapKind, take: Grey): Hi
       : axes.map((axis) =>
           axisOf(colours.map((c) => axis.reduce((s, w, k) => s + w * (c[k] - mean[k]), 0)).sort((p, q) => p - q)),
         );
-  return { kind, take, mean, axes, tables };
+  return { kind, take, mean, axes, tables, levels: new Map() };
 }
 
 const identity = (n: number): number[][] =>
@@ -236,4 +238,131 @@ export function patchesOf(
       if (take === 'alpha') out[3] = v;
     } else for (let c = 0; c < 3; c++) out[c] = mean[c] + axes[0][c] * sum[0] + axes[1][c] * sum[1] + axes[2][c] * sum[2];
   };
+}
+
+/** A level on its axes and made Gaussian, once for all that is laid from it; null if it is see-through anywhere. */
+function gaussianLevel(recipe: HiddenRecipe, level: PictureLevel): Float32Array | null {
+  const known = recipe.levels.get(level);
+  if (known !== undefined) return known;
+  const { kind, take, mean, axes, tables } = recipe;
+  const pixels = level.width * level.height;
+  const { data } = level;
+  let out: Float32Array | null = new Float32Array(pixels * axes.length);
+  const c = [0, 0, 0, 0];
+  for (let i = 0; i < pixels && out; i++) {
+    for (let k = 0; k < 4; k++) c[k] = data[i * 4 + k] / 65535;
+    if (c[3] < 1) out = null;
+    else
+      for (let a = 0; a < axes.length; a++) {
+        const v = kind === 'value' ? greyOf(take, c) - mean[0] : axes[a].reduce((s, w, k) => s + w * (c[k] - mean[k]), 0);
+        const { low, high, toGauss } = tables[a];
+        out[i * axes.length + a] = through(toGauss, ((v - low) / (high - low)) * BINS);
+      }
+  }
+  recipe.levels.set(level, out);
+  return out;
+}
+
+/**
+ * All texels of a field at full strength from a level that is solid: values or colours into `out`, `size` planes of the
+ * field's length. What `patchesOf` gives, five times as quick: the corners of the triangle at hand and the Gaussian
+ * pixels are kept ready. Says false where it cannot (directions, see-through pictures); then nothing is written.
+ */
+export function fillHidden(
+  recipe: HiddenRecipe,
+  level: PictureLevel,
+  field: Field,
+  skip: Float32Array | null,
+  out: Float32Array,
+): boolean {
+  const { kind, mean, axes, tables } = recipe;
+  if (kind === 'normal') return false;
+  const gauss = gaussianLevel(recipe, level);
+  if (!gauss) return false;
+  const size = axes.length;
+  const { width, height } = level;
+  const { n } = field;
+  const cells = field.period.map((p) => (p === 0 ? 0 : Math.max(2, Math.round(p * PATCHES))));
+  const perX = cells[0] ? cells[0] / field.period[0] : PATCHES;
+  const perY = cells[1] ? cells[1] / field.period[1] : PATCHES;
+  // Corner by corner: where it lies, its turn and its shift.
+  const corner = new Float64Array(18);
+  let [lastX, lastY, lastUpper] = [NaN, NaN, false];
+  for (let i = 0; i < n; i++) {
+    if (skip && skip[i] === 0) continue;
+    const x = field.x[i];
+    const y = field.y[i];
+    const gx = x * perX;
+    const gy = y * perY;
+    const cx = Math.floor(gx);
+    const cy = Math.floor(gy);
+    const fx = gx - cx;
+    const fy = gy - cy;
+    const upper = fx + fy > 1;
+    if (cx !== lastX || cy !== lastY || upper !== lastUpper) {
+      [lastX, lastY, lastUpper] = [cx, cy, upper];
+      for (let k = 0; k < 3; k++) {
+        const dx = k === 1 ? (upper ? 0 : 1) : upper ? 1 : 0;
+        const dy = k === 2 ? (upper ? 0 : 1) : upper ? 1 : 0;
+        const vx = wrapTo(cx + dx, cells[0]);
+        const vy = wrapTo(cy + dy, cells[1]);
+        const angle = hash01(vx, vy, 11) * 2 * Math.PI;
+        corner[k * 6] = (cx + dx) / perX;
+        corner[k * 6 + 1] = (cy + dy) / perY;
+        corner[k * 6 + 2] = Math.cos(angle);
+        corner[k * 6 + 3] = Math.sin(angle);
+        corner[k * 6 + 4] = hash01(vx, vy, 23);
+        corner[k * 6 + 5] = hash01(vx, vy, 37);
+      }
+    }
+    const w0 = upper ? fx + fy - 1 : 1 - fx - fy;
+    const w1 = upper ? 1 - fx : fx;
+    const w2 = upper ? 1 - fy : fy;
+    let s0 = 0;
+    let s1 = 0;
+    let s2 = 0;
+    for (let k = 0; k < 3; k++) {
+      const w = k === 0 ? w0 : k === 1 ? w1 : w2;
+      if (w <= 0) continue;
+      const o = k * 6;
+      const px = x - corner[o];
+      const py = y - corner[o + 1];
+      const u = corner[o + 2] * px - corner[o + 3] * py + corner[o + 4];
+      const v = corner[o + 3] * px + corner[o + 2] * py + corner[o + 5];
+      const tx = (u - Math.floor(u)) * width - 0.5;
+      const ty = (v - Math.floor(v)) * height - 0.5;
+      const ix = Math.floor(tx);
+      const iy = Math.floor(ty);
+      const ax = tx - ix;
+      const ay = ty - iy;
+      const x0 = ix < 0 ? width - 1 : ix;
+      const y0 = iy < 0 ? height - 1 : iy;
+      const x1 = x0 + 1 === width ? 0 : x0 + 1;
+      const y1 = y0 + 1 === height ? 0 : y0 + 1;
+      const a = (y0 * width + x0) * size;
+      const b = (y0 * width + x1) * size;
+      const c = (y1 * width + x0) * size;
+      const d = (y1 * width + x1) * size;
+      const wd = ax * ay * w;
+      const wb = ax * w - wd;
+      const wc = ay * w - wd;
+      const wa = w - ax * w - wc;
+      s0 += gauss[a] * wa + gauss[b] * wb + gauss[c] * wc + gauss[d] * wd;
+      if (size === 3) {
+        s1 += gauss[a + 1] * wa + gauss[b + 1] * wb + gauss[c + 1] * wc + gauss[d + 1] * wd;
+        s2 += gauss[a + 2] * wa + gauss[b + 2] * wb + gauss[c + 2] * wc + gauss[d + 2] * wd;
+      }
+    }
+    const scale = BINS / (2 * SPAN) / Math.sqrt(w0 * w0 + w1 * w1 + w2 * w2);
+    const p0 = through(tables[0].fromGauss, s0 * scale + BINS / 2);
+    if (size === 1) out[i] = p0 + mean[0];
+    else {
+      const p1 = through(tables[1].fromGauss, s1 * scale + BINS / 2);
+      const p2 = through(tables[2].fromGauss, s2 * scale + BINS / 2);
+      out[i] = mean[0] + axes[0][0] * p0 + axes[1][0] * p1 + axes[2][0] * p2;
+      out[n + i] = mean[1] + axes[0][1] * p0 + axes[1][1] * p1 + axes[2][1] * p2;
+      out[2 * n + i] = mean[2] + axes[0][2] * p0 + axes[1][2] * p1 + axes[2][2] * p2;
+    }
+  }
+  return true;
 }

@@ -8,7 +8,7 @@ import { kernels } from '../../kernels';
 import { pictureFromTiles, stampOf, TILE_TEXELS, type TileIndex, type TileStore } from '../raster/tiles';
 import type { MapKind } from './filters/filter';
 import { greyOf } from './grey';
-import { hiddenRecipe, patchesOf, type HiddenRecipe } from './hidden';
+import { fillHidden, hiddenRecipe, patchesOf, type HiddenRecipe } from './hidden';
 import { projectionsOf, type Placement, type Projection } from './placement';
 import { mixSignature, type Signature } from './signature';
 import type { Surface } from './surface';
@@ -161,6 +161,7 @@ function lay(
   const texel = new Float32Array(4);
   const values = new Float32Array(3);
   const recipe = placement.hide > 0 ? (data.hidden[kind] ??= hiddenRecipe(data.levels[0], kind, use.take)) : null;
+  if (recipe && placement.hide === 1 && layHidden(recipe, level, data, use, projection, channels, out)) return;
   const patches = recipe ? patchesOf(recipe, level, field, placement.hide) : null;
   const [mx, my] = [placement.mirrorX ? -1 : 1, placement.mirrorY ? -1 : 1];
   const [cos, sin] = [Math.cos(turned), Math.sin(turned)];
@@ -185,6 +186,33 @@ function lay(
     for (let c = 0; c < channels; c++) out[c * n + i] += w * (values[c] < 0 ? 0 : values[c] > 1 ? 1 : values[c]);
     out[channels * n + i] += w * (use.take === 'alpha' ? 1 : texel[3]);
   }
+}
+
+/** The quick way for solid pictures at full strength (hidden.ts); false where it does not go. */
+function layHidden(
+  recipe: HiddenRecipe,
+  level: PictureLevel,
+  data: PictureData,
+  use: PictureUse,
+  { field, weight }: Projection,
+  channels: number,
+  out: Float32Array,
+): boolean {
+  const n = TILE_TEXELS;
+  const values = kernels.floats(n * channels);
+  if (!fillHidden(recipe, level, field, weight, values)) return false;
+  for (let c = 0; c < channels; c++) {
+    const mean = channels === 1 ? greyOf(use.take, [...data.mean, 1]) : data.mean[c];
+    const lift = use.neutral * (0.5 - mean);
+    for (let i = 0, o = c * n; i < n; i++, o++) {
+      const w = weight ? weight[i] : 1;
+      if (w === 0) continue;
+      const v = values[o] + lift;
+      out[o] += w * (v < 0 ? 0 : v > 1 ? 1 : v);
+    }
+  }
+  for (let i = 0, o = channels * n; i < n; i++, o++) out[o] += weight ? weight[i] : 1;
+  return true;
 }
 
 function straighten(out: Float32Array): void {

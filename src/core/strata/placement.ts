@@ -237,15 +237,24 @@ function boxProjections(
   const axes = [space.x, space.y, space.z];
   // At soft 1 the sides blend as the normal's own squares, at 0 the side that is faced most takes all.
   const power = 2 / Math.max(0.03, p.soft * p.soft);
+  // Under this share of the side that is faced most nothing of another side is seen.
+  const least = Math.pow(1 / 512, 1 / power);
   const weights = [0, 1, 2].map(() => kernels.floats(space.n));
   const any = [false, false, false];
+  let empty = false;
   for (let i = 0, o = 0; i < space.n; i++, o += 3) {
-    const w = [0, 1, 2].map((k) => (s && s.face[i] >= 0 ? Math.abs(s.normal[o + k] / 127) : k === 2 ? 1 : 0));
+    // Off the islands there is nothing to lay anything on.
+    if (!s || s.face[i] < 0) {
+      for (let k = 0; k < 3; k++) weights[k][i] = 0;
+      empty = true;
+      continue;
+    }
+    const w = [0, 1, 2].map((k) => Math.abs(s.normal[o + k] / 127));
     const most = Math.max(w[0], w[1], w[2], 1e-6);
     let sum = 0;
     for (let k = 0; k < 3; k++) {
-      w[k] = (w[k] / most) ** power;
-      if (w[k] < 1 / 512) w[k] = 0;
+      const share = w[k] / most;
+      w[k] = share < least ? 0 : share === 1 ? 1 : share ** power;
       sum += w[k];
     }
     for (let k = 0; k < 3; k++) {
@@ -265,7 +274,7 @@ function boxProjections(
       y[i] = 0.5 - up[i];
     }
     settle(p, x, y, p.turn);
-    return [{ field: flatField(x, y, texel), weight: any.filter(Boolean).length === 1 ? null : weights[k], turned }];
+    return [{ field: flatField(x, y, texel), weight: !empty && any.filter(Boolean).length === 1 ? null : weights[k], turned }];
   });
 }
 
