@@ -12,7 +12,7 @@ const bench = async (id: string) => {
   await page.goto(`${at}/pieces/${id}`);
   await page.getByTestId('bench').waitFor({ timeout: 120_000 });
   // Until all is drawn exactly.
-  await page.waitForTimeout(40_000);
+  await page.waitForTimeout(24_000);
 };
 
 await page.goto(at);
