@@ -452,7 +452,7 @@ export const leaks: SourceDef<z.infer<typeof leaksSchema>> = {
   fill: (p, field, out) => {
     // What differs from leak to leak hangs on the place across, not on the height.
     const at = warped(field, p.scale, p.scale * 0.15, p.warp, p.seed);
-    const level: Field = { ...at, y: field.flat ? kernels.floats(field.n).fill(0.5) : kernels.floats(field.n).fill(0.5) };
+    const level: Field = { ...at, y: kernels.floats(field.n).fill(0.5) };
     const lanes = kernels.floats(field.n);
     const reach = kernels.floats(field.n);
     fractal(level, p.scale, 1, { seed: p.seed, octaves: 3, lacunarity: 2, gain: 0.6 }, lanes, 'plain', p.scale);

@@ -49,7 +49,6 @@ export interface SourceDef<P extends { type: string } = { type: string }> {
   controls: readonly Control[];
   /** `placed`: through the placement. `sheet`: x and y run 0 … 1 over the sheet. `model`: model units. */
   where: (p: P) => 'placed' | 'sheet' | 'model';
-  /** `wrap`: after how much x and y come round where the rule is asked over the sheet itself. */
   fill: (p: P, field: Field, out: Float32Array) => void;
 }
 
