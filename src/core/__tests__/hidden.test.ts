@@ -37,7 +37,7 @@ function picture(side: number): PictureData {
       i * 4,
     );
   for (let i = 3; i < data.length; i += 4) data[i] = 65535;
-  return { stamp: 1, levels: [{ width: side, height: side, data }], mean: [0.5, 0.5, 0.5], hidden: {} };
+  return { stamp: 1, levels: [{ width: side, height: side, data }], mean: [0.5, 0.5, 0.5], ready: new Map() };
 }
 
 describe('hidden repeats', () => {
@@ -52,7 +52,7 @@ describe('hidden repeats', () => {
     for (let ty = 0; ty < 3; ty++)
       for (let tx = 0; tx < 3; tx++) {
         const use = { picture: 'p', take: 'luminance' as const, neutral: 0 };
-        const values = pictureTile(data, use, placement, 'value', { ...place, tile: tileIndex(tx, ty) });
+        const values = pictureTile(data, use, placement, 'value', { ...place, tile: tileIndex(tx, ty) })!;
         for (let y = 0; y < TILE; y++) out.set(values.subarray(y * TILE, (y + 1) * TILE), (ty * TILE + y) * size + tx * TILE);
       }
     return out;
@@ -101,7 +101,7 @@ describe('hidden repeats', () => {
     const data = picture(side);
     const placement = placementSchema.parse({ by: 'uv', repeats, hide: 1 });
     const use = { picture: 'p', take: 'luminance' as const, neutral: 0 };
-    const at = (tx: number) => pictureTile(data, use, placement, 'value', { ...place, tile: tileIndex(tx, 0) });
+    const at = (tx: number) => pictureTile(data, use, placement, 'value', { ...place, tile: tileIndex(tx, 0) })!;
     const [here, round] = [at(0), at(3)];
     let most = 0;
     for (let i = 0; i < TILE_TEXELS; i++) most = Math.max(most, Math.abs(here[i] - round[i]));
@@ -121,7 +121,7 @@ describe('hidden repeats', () => {
     }
     for (const hide of [0, 1]) {
       const placement = placementSchema.parse({ by: 'uv', repeats, hide, turn: 90 });
-      const v = pictureTile(data, { picture: 'p', take: 'luminance', neutral: 0 }, placement, 'normal', { ...place, tile: 0 });
+      const v = pictureTile(data, { picture: 'p', take: 'luminance', neutral: 0 }, placement, 'normal', { ...place, tile: 0 })!;
       let worst = 0;
       for (let i = 0; i < TILE_TEXELS; i++)
         worst = Math.max(worst, Math.abs(Math.hypot(...[0, 1, 2].map((c) => v[c * TILE_TEXELS + i] * 2 - 1)) - 1));

@@ -426,7 +426,8 @@ export class Evaluator {
   private picture(source: Extract<Source, { type: 'picture' }>, kind: Scope['kind'], tile: TileIndex): TileValue {
     const data = pictureData(this.store, source.picture, this.pictureStamp(source.picture.id));
     const place = { sheet: this.sheet, surface: this.surface, tile };
-    return { uniform: null, data: pictureTile(data, source.use, source.placement, kind, place) };
+    const found = pictureTile(data, source.use, source.placement, kind, place);
+    return found ? { uniform: null, data: found } : { uniform: new Array<number>(kind === 'value' ? 2 : 4).fill(0), data: null };
   }
 
   private region({ by, names, ids }: Extract<Source, { type: 'region' }>, tile: TileIndex): TileValue {

@@ -3,15 +3,25 @@
  * is; its smaller levels are averaged in linear light where it is a colour.
  */
 import { linearToSrgb, srgbToLinear } from '../colour/transfer';
-import { planeKey, type Picture, type PictureUse, type Sheet } from '../document/schema';
+import { planeKey, type Picture, type PictureUse } from '../document/schema';
 import { kernels } from '../../kernels';
 import { pictureFromTiles, stampOf, TILE_TEXELS, type TileIndex, type TileStore } from '../raster/tiles';
 import type { MapKind } from './filters/filter';
 import { greyOf } from './grey';
-import { fillHidden, hiddenRecipe, patchesOf, type HiddenRecipe } from './hidden';
-import { projectionsOf, type Placement, type Projection } from './placement';
+import { fromGauss, hiddenRecipe, type HiddenRecipe } from './hidden';
+import {
+  GAUSS_STEP,
+  PLAIN_STEP,
+  readAlpha,
+  readColours,
+  readDirections,
+  readValues,
+  readyLevel,
+  type ReadyLevel,
+} from './levels';
+import { texelOf, type Placement } from './placement';
 import { mixSignature, type Signature } from './signature';
-import type { Surface } from './surface';
+import { tapsOf, type TapPlace, type Taps } from './taps';
 
 export interface PictureLevel {
   width: number;
@@ -26,7 +36,8 @@ export interface PictureData {
   levels: PictureLevel[];
   /** Mean of each colour channel, 0..1, encoded. */
   mean: [number, number, number];
-  hidden: Partial<Record<MapKind, HiddenRecipe>>;
+  /** What was made of it for reading, by use. */
+  ready: Map<string, { recipe: HiddenRecipe | null; levels: Map<PictureLevel, ReadyLevel> }>;
 }
 
 /** Equal stamps: the same pixels. */
@@ -52,7 +63,7 @@ export function pictureData(store: TileStore, info: Picture, stamp: Signature): 
     stamp,
     levels,
     mean: [0, 1, 2].map((c) => last[c] / 65535) as [number, number, number],
-    hidden: {},
+    ready: new Map(),
   };
   bank.set(info.id, data);
   return data;
@@ -85,36 +96,6 @@ function halved(from: PictureLevel, srgb: boolean): PictureLevel {
   return { width, height, data };
 }
 
-/**
- * RGBA of a picture at a place in repeats, 0..1 into `out`; beyond its border it begins anew. Between texels it is
- * interpolated as it is encoded.
- */
-export function sample(level: PictureLevel, x: number, y: number, out: Float32Array | number[]): void {
-  const { width, height, data } = level;
-  const px = (x - Math.floor(x)) * width - 0.5;
-  const py = (y - Math.floor(y)) * height - 0.5;
-  const ix = Math.floor(px);
-  const iy = Math.floor(py);
-  const fx = px - ix;
-  const fy = py - iy;
-  const x0 = ix < 0 ? width - 1 : ix;
-  const y0 = iy < 0 ? height - 1 : iy;
-  const x1 = x0 + 1 === width ? 0 : x0 + 1;
-  const y1 = y0 + 1 === height ? 0 : y0 + 1;
-  const a = (y0 * width + x0) * 4;
-  const b = (y0 * width + x1) * 4;
-  const c = (y1 * width + x0) * 4;
-  const d = (y1 * width + x1) * 4;
-  const wd = (fx * fy) / 65535;
-  const wb = fx / 65535 - wd;
-  const wc = fy / 65535 - wd;
-  const wa = 1 / 65535 - fx / 65535 - wc;
-  out[0] = data[a] * wa + data[b] * wb + data[c] * wc + data[d] * wd;
-  out[1] = data[a + 1] * wa + data[b + 1] * wb + data[c + 1] * wc + data[d + 1] * wd;
-  out[2] = data[a + 2] * wa + data[b + 2] * wb + data[c + 2] * wc + data[d + 2] * wd;
-  out[3] = data[a + 3] * wa + data[b + 3] * wb + data[c + 3] * wc + data[d + 3] * wd;
-}
-
 /** The level whose texels are about as large as the sheet's where it lies. `texel`: repeats that a sheet's texel spans. */
 export function levelFor(data: PictureData, texel: number): PictureLevel {
   const footprint = texel * Math.sqrt(data.levels[0].width * data.levels[0].height);
@@ -122,104 +103,111 @@ export function levelFor(data: PictureData, texel: number): PictureLevel {
   return data.levels[Math.min(data.levels.length - 1, n)];
 }
 
-export interface PicturePlace {
-  sheet: Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>;
-  surface: Surface | null;
-  tile: TileIndex;
+function readyFor(data: PictureData, level: PictureLevel, kind: MapKind, { take }: PictureUse, hide: boolean) {
+  const key = `${kind} ${kind === 'value' ? take : ''} ${hide}`;
+  let found = data.ready.get(key);
+  if (!found) {
+    const recipe = hide && kind !== 'normal' ? hiddenRecipe(data.levels[0], kind, take) : null;
+    data.ready.set(key, (found = { recipe, levels: new Map() }));
+  }
+  let ready = found.levels.get(level);
+  if (!ready) found.levels.set(level, (ready = readyLevel(level, kind, take, found.recipe)));
+  return { recipe: found.recipe, ready };
 }
 
-/** A tile of a placed picture: the map's planes, then alpha. */
+/** A tile of a placed picture: the map's planes, then alpha; null where it lies on nothing. */
 export function pictureTile(
   data: PictureData,
   use: PictureUse,
   placement: Placement,
   kind: MapKind,
-  place: PicturePlace,
-): Float32Array {
+  place: TapPlace,
+): Float32Array | null {
+  const level = levelFor(data, texelOf(placement, place.sheet, place.surface));
+  const taps = tapsOf(placement, place, level.width, level.height);
+  if (taps.count === 0) return null;
   const channels = kind === 'value' ? 1 : 3;
   const out = new Float32Array(TILE_TEXELS * (channels + 1));
+  const { recipe, ready } = readyFor(data, level, kind, use, placement.hide > 0);
   const mark = kernels.mark();
-  for (const projection of projectionsOf(placement, place.sheet, place.surface, place.tile, false))
-    lay(data, use, placement, kind, projection, out);
+  const read = kernels.floats(taps.count * channels);
+  const stride = level.width + 1;
+  if (kind === 'normal') {
+    readDirections(ready.codes, taps, stride, read);
+    spreadDirections(read, taps, placement, out);
+  } else {
+    if (channels === 1) readValues(ready.codes, taps, stride, read);
+    else readColours(ready.codes, taps, stride, read);
+    if (recipe) unfold(recipe, read, taps.count);
+    const mean = channels === 1 ? [greyOf(use.take, [...data.mean, 1])] : data.mean;
+    // Towards neutral grey: the picture's own mean becomes the middle.
+    for (let c = 0; c < channels; c++)
+      spreadPlane(
+        read.subarray(c * taps.count, (c + 1) * taps.count),
+        taps,
+        recipe ? 1 : PLAIN_STEP,
+        (recipe ? 0 : 32768 * PLAIN_STEP) + use.neutral * (0.5 - mean[c]),
+        out.subarray(c * TILE_TEXELS, (c + 1) * TILE_TEXELS),
+      );
+  }
+  const cover = out.subarray(channels * TILE_TEXELS);
+  if (ready.alpha && use.take !== 'alpha') {
+    readAlpha(ready.alpha, taps, stride, placement.hide, read);
+    spreadPlane(read, taps, 1, 0, cover);
+  } else for (let t = 0; t < taps.count; t++) cover[taps.texel[t]] += taps.weight[t];
   kernels.release(mark);
-  if (kind === 'normal') straighten(out);
   return out;
 }
 
-function lay(
-  data: PictureData,
-  use: PictureUse,
-  placement: Placement,
-  kind: MapKind,
-  projection: Projection,
-  out: Float32Array,
-): void {
-  const { field, weight, turned } = projection;
-  const level = levelFor(data, field.texel);
-  const channels = kind === 'value' ? 1 : 3;
-  const n = TILE_TEXELS;
-  const texel = new Float32Array(4);
-  const values = new Float32Array(3);
-  const recipe = placement.hide > 0 ? (data.hidden[kind] ??= hiddenRecipe(data.levels[0], kind, use.take)) : null;
-  if (recipe && placement.hide === 1 && layHidden(recipe, level, data, use, projection, channels, out)) return;
-  const patches = recipe ? patchesOf(recipe, level, field, placement.hide) : null;
-  const [mx, my] = [placement.mirrorX ? -1 : 1, placement.mirrorY ? -1 : 1];
+/** Gaussian sums back to what the picture's histogram holds. */
+function unfold({ mean, axes, tables }: HiddenRecipe, read: Float32Array, count: number): void {
+  tables.forEach((axis, a) => fromGauss(axis, GAUSS_STEP, read.subarray(a * count), count));
+  if (axes.length === 1) {
+    for (let t = 0; t < count; t++) read[t] += mean[0];
+    return;
+  }
+  const [[a0, a1, a2], [b0, b1, b2], [c0, c1, c2]] = axes;
+  for (let t = 0; t < count; t++) {
+    const p = read[t];
+    const q = read[count + t];
+    const r = read[2 * count + t];
+    read[t] = mean[0] + a0 * p + b0 * q + c0 * r;
+    read[count + t] = mean[1] + a1 * p + b1 * q + c1 * r;
+    read[2 * count + t] = mean[2] + a2 * p + b2 * q + c2 * r;
+  }
+}
+
+function spreadPlane(read: Float32Array, { count, texel, weight }: Taps, by: number, lift: number, out: Float32Array): void {
+  for (let t = 0; t < count; t++) {
+    const v = read[t] * by + lift;
+    out[texel[t]] += weight[t] * (v < 0 ? 0 : v > 1 ? 1 : v);
+  }
+}
+
+/** What pointed along the picture's X points along it still once the picture is turned or mirrored. Unit length, encoded. */
+function spreadDirections(read: Float32Array, { count, texel, weight, turned }: Taps, p: Placement, out: Float32Array): void {
+  const [mx, my] = [p.mirrorX ? -1 : 1, p.mirrorY ? -1 : 1];
   const [cos, sin] = [Math.cos(turned), Math.sin(turned)];
-  // Towards neutral grey: the picture's own mean becomes the middle.
-  const lift = [0, 1, 2].map((c) => use.neutral * (0.5 - data.mean[c]));
-  for (let i = 0; i < n; i++) {
-    const w = weight ? weight[i] : 1;
-    if (w === 0) continue;
-    if (patches) patches(i, texel);
-    else sample(level, field.x[i], field.y[i], texel);
-    if (kind === 'value') {
-      values[0] = greyOf(use.take, texel);
-      if (use.neutral > 0) values[0] += use.neutral * (0.5 - greyOf(use.take, [...data.mean, 1]));
-    } else if (kind === 'normal') {
-      // What pointed along the picture's X points along it still once the picture is turned or mirrored.
-      const x = (texel[0] * 2 - 1) * mx;
-      const y = (texel[1] * 2 - 1) * my;
-      values[0] = (cos * x + sin * y) * 0.5 + 0.5;
-      values[1] = (-sin * x + cos * y) * 0.5 + 0.5;
-      values[2] = texel[2];
-    } else for (let c = 0; c < 3; c++) values[c] = texel[c] + lift[c];
-    for (let c = 0; c < channels; c++) out[c * n + i] += w * (values[c] < 0 ? 0 : values[c] > 1 ? 1 : values[c]);
-    out[channels * n + i] += w * (use.take === 'alpha' ? 1 : texel[3]);
-  }
-}
-
-/** The quick way for solid pictures at full strength (hidden.ts); false where it does not go. */
-function layHidden(
-  recipe: HiddenRecipe,
-  level: PictureLevel,
-  data: PictureData,
-  use: PictureUse,
-  { field, weight }: Projection,
-  channels: number,
-  out: Float32Array,
-): boolean {
   const n = TILE_TEXELS;
-  const values = kernels.floats(n * channels);
-  if (!fillHidden(recipe, level, field, weight, values)) return false;
-  for (let c = 0; c < channels; c++) {
-    const mean = channels === 1 ? greyOf(use.take, [...data.mean, 1]) : data.mean[c];
-    const lift = use.neutral * (0.5 - mean);
-    for (let i = 0, o = c * n; i < n; i++, o++) {
-      const w = weight ? weight[i] : 1;
-      if (w === 0) continue;
-      const v = values[o] + lift;
-      out[o] += w * (v < 0 ? 0 : v > 1 ? 1 : v);
+  const solid = new Uint8Array(n);
+  for (let t = 0; t < count; t++) {
+    let x = read[t] * 2 * PLAIN_STEP * mx;
+    let y = read[count + t] * 2 * PLAIN_STEP * my;
+    const l = Math.hypot(x, y);
+    if (l > 0.98) {
+      x *= 0.98 / l;
+      y *= 0.98 / l;
     }
+    const i = texel[t];
+    const w = weight[t];
+    out[i] += w * (cos * x + sin * y);
+    out[n + i] += w * (-sin * x + cos * y);
+    out[2 * n + i] += w * Math.sqrt(1 - x * x - y * y);
+    solid[i] = 1;
   }
-  for (let i = 0, o = channels * n; i < n; i++, o++) out[o] += weight ? weight[i] : 1;
-  return true;
-}
-
-function straighten(out: Float32Array): void {
-  const n = TILE_TEXELS;
   for (let i = 0; i < n; i++) {
-    const v = [0, 1, 2].map((c) => out[c * n + i] * 2 - 1);
-    const l = Math.hypot(...v) || 1;
-    for (let c = 0; c < 3; c++) out[c * n + i] = (v[c] / l) * 0.5 + 0.5;
+    if (!solid[i]) continue;
+    const l = Math.hypot(out[i], out[n + i], out[2 * n + i]);
+    for (let c = 0; c < 3; c++) out[c * n + i] = (out[c * n + i] / l) * 0.5 + 0.5;
   }
 }

@@ -175,12 +175,19 @@ const flatField = (x: Float32Array, y: Float32Array, texel: number, period: [num
   below: null,
 });
 
+/** How many repeats of a placement a texel of the sheet spans; the same wherever it lies. */
+export function texelOf(p: Placement, sheet: Wrap, surface: Surface | null): number {
+  if (surface && p.by !== 'uv') return 1 / (surface.texelsPerMetre * p.size);
+  const m = uvMatrix(p, sheet);
+  return Math.hypot(m.a, m.c) / sheet.width;
+}
+
 /** Where the texels of a tile lie in a placement. Arrays are in the kernels' arena. `solid`: the source knows space. */
 export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null, tile: TileIndex, solid: boolean): Projection[] {
   const by = !surface ? 'uv' : p.by === 'solid' && !solid ? 'box' : p.by;
   if (by === 'uv' || !surface) return [uvProjection(p, sheet, tile)];
   if (by === 'solid') return [{ field: solidField(surface, tile, p.centre, p.size), weight: null, turned: 0 }];
-  const texel = 1 / (surface.texelsPerMetre * p.size);
+  const texel = texelOf(p, sheet, surface);
   const space = solidField(surface, tile, p.centre, p.size);
   const turned = (p.turn * Math.PI) / 180;
   if (by === 'plane') {
@@ -214,8 +221,7 @@ function uvProjection(p: Placement, sheet: Wrap, tile: TileIndex): Projection {
       y[i] = my * (m.c * u + by);
     }
   }
-  const texel = Math.hypot(m.a, m.c) / sheet.width;
-  return { field: flatField(x, y, texel, periodsOf(m, sheet)), weight: null, turned: Math.atan2(-m.c, m.a) };
+  return { field: flatField(x, y, texelOf(p, sheet, null), periodsOf(m, sheet)), weight: null, turned: Math.atan2(-m.c, m.a) };
 }
 
 /** Which two axes of space each side of a box shows, and with which sign X runs. */
@@ -224,6 +230,58 @@ const SIDES = [
   { x: 0, y: 2, across: 1 },
   { x: 0, y: 1, across: 1 },
 ] as const;
+
+/** Shares of a side against the side that is faced most, raised to `power`, by the two normals' int8: 128 a row. */
+const sharesOf = (power: number): Float32Array => {
+  if (shareTable?.power === power) return shareTable.shares;
+  // Under this share of the side that is faced most nothing of another side is seen.
+  const least = Math.pow(1 / 512, 1 / power);
+  const shares = new Float32Array(128 * 128);
+  for (let most = 1; most < 128; most++)
+    for (let k = 0; k <= most; k++) shares[most * 128 + k] = k / most < least ? 0 : (k / most) ** power;
+  shareTable = { power, shares };
+  return shares;
+};
+let shareTable: { power: number; shares: Float32Array } | null = null;
+
+/** What each side shows of the texels of a tile, three planes; which sides are seen at all; whether all texels are on the model. */
+function boxWeights(soft: number, surface: Surface, tile: TileIndex) {
+  const s = surface.tiles.get(tile);
+  const weights = kernels.floats(TILE_TEXELS * 3);
+  const any = [false, false, false];
+  if (!s) {
+    weights.fill(0);
+    return { weights, any, full: false };
+  }
+  // At soft 1 the sides blend as the normal's own squares, at 0 the side that is faced most takes all.
+  const shares = sharesOf(2 / Math.max(0.03, soft * soft));
+  const { face, normal } = s;
+  let full = true;
+  let [anyX, anyY, anyZ] = any;
+  for (let i = 0, o = 0; i < TILE_TEXELS; i++, o += 3) {
+    const x = Math.abs(normal[o]);
+    const y = Math.abs(normal[o + 1]);
+    const z = Math.abs(normal[o + 2]);
+    const most = x > y ? (x > z ? x : z) : y > z ? y : z;
+    // Off the islands there is nothing to lay anything on.
+    if (face[i] < 0 || most === 0) {
+      weights[i] = weights[TILE_TEXELS + i] = weights[2 * TILE_TEXELS + i] = 0;
+      full = false;
+      continue;
+    }
+    const wx = shares[most * 128 + x];
+    const wy = shares[most * 128 + y];
+    const wz = shares[most * 128 + z];
+    const sum = wx + wy + wz;
+    weights[i] = wx / sum;
+    weights[TILE_TEXELS + i] = wy / sum;
+    weights[2 * TILE_TEXELS + i] = wz / sum;
+    anyX ||= wx > 0;
+    anyY ||= wy > 0;
+    anyZ ||= wz > 0;
+  }
+  return { weights, any: [anyX, anyY, anyZ], full };
+}
 
 function boxProjections(
   p: Placement,
@@ -235,46 +293,22 @@ function boxProjections(
 ): Projection[] {
   const s = surface.tiles.get(tile);
   const axes = [space.x, space.y, space.z];
-  // At soft 1 the sides blend as the normal's own squares, at 0 the side that is faced most takes all.
-  const power = 2 / Math.max(0.03, p.soft * p.soft);
-  // Under this share of the side that is faced most nothing of another side is seen.
-  const least = Math.pow(1 / 512, 1 / power);
-  const weights = [0, 1, 2].map(() => kernels.floats(space.n));
-  const any = [false, false, false];
-  let empty = false;
-  for (let i = 0, o = 0; i < space.n; i++, o += 3) {
-    // Off the islands there is nothing to lay anything on.
-    if (!s || s.face[i] < 0) {
-      for (let k = 0; k < 3; k++) weights[k][i] = 0;
-      empty = true;
-      continue;
-    }
-    const w = [0, 1, 2].map((k) => Math.abs(s.normal[o + k] / 127));
-    const most = Math.max(w[0], w[1], w[2], 1e-6);
-    let sum = 0;
-    for (let k = 0; k < 3; k++) {
-      const share = w[k] / most;
-      w[k] = share < least ? 0 : share === 1 ? 1 : share ** power;
-      sum += w[k];
-    }
-    for (let k = 0; k < 3; k++) {
-      weights[k][i] = w[k] / sum;
-      any[k] ||= w[k] > 0;
-    }
-  }
+  const { weights, any, full } = boxWeights(p.soft, surface, tile);
+  const whole = full && any.filter(Boolean).length === 1;
   return SIDES.flatMap((side, k): Projection[] => {
-    if (!any[k]) return [];
+    if (!s || !any[k]) return [];
     const x = kernels.floats(space.n);
     const y = kernels.floats(space.n);
-    const [from, up] = [axes[side.x], axes[side.y]];
+    const from = axes[side.x];
+    const up = axes[side.y];
+    const { normal } = s;
     for (let i = 0, o = k; i < space.n; i++, o += 3) {
       // Seen from outside on both ends of the axis, so that letters read the right way round.
-      const way = s && s.normal[o] < 0 ? -side.across : side.across;
-      x[i] = way * from[i] + 0.5;
+      x[i] = (normal[o] < 0 ? -side.across : side.across) * from[i] + 0.5;
       y[i] = 0.5 - up[i];
     }
     settle(p, x, y, p.turn);
-    return [{ field: flatField(x, y, texel), weight: !empty && any.filter(Boolean).length === 1 ? null : weights[k], turned }];
+    return [{ field: flatField(x, y, texel), weight: whole ? null : weights.subarray(k * space.n, (k + 1) * space.n), turned }];
   });
 }
 
