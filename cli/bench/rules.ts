@@ -94,10 +94,10 @@ function noiseCellular(): Result[] {
   ];
 }
 
-const MAPS: MapId[] = ['base-colour', 'height', 'roughness', 'metallic', 'occlusion'];
+export const MAPS: MapId[] = ['base-colour', 'height', 'roughness', 'metallic', 'occlusion'];
 
 /** A coat of five maps on the lantern: pictures of 1024², from three sides, with hidden repeats. */
-function materialCoat(): { sheet: Sheet; store: TileStore } {
+export function materialCoat(): { sheet: Sheet; store: TileStore } {
   const side = 1024;
   const store = new TileStore();
   const random = seededRandom(4);

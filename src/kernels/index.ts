@@ -1,10 +1,12 @@
 /** Chooses the implementation: SIMD where it runs, else the twin. Arrows: core → kernels; only the formulas come from core. */
-import { WASM_BASE64 } from './build/wasm';
+import { TAPS_BASE64, WASM_BASE64 } from './build/wasm';
 import type { Kernels } from './kernels';
 import { twinKernels, type BlendTable } from './twin';
 import { wasmKernels } from './wasm';
 
 export { MOST_OCTAVES } from './kernels';
+export { MOST_READS, TABLE_BINS, TURNS } from './taps';
+export type { Pixels, TapSet } from './taps';
 export type { FractalMode, Kernels, NoiseKernels, Octave, StoredSource } from './kernels';
 
 /** A function with one SIMD instruction in it (v128.const, drop), which engines without SIMD refuse. */
@@ -27,7 +29,7 @@ export function provideBlends(table: BlendTable): void {
 }
 
 export function getKernels(which: 'wasm' | 'twin'): Kernels {
-  if (which === 'wasm') return (wasm ??= wasmKernels(WASM_BASE64));
+  if (which === 'wasm') return (wasm ??= wasmKernels(WASM_BASE64, TAPS_BASE64));
   return (twin ??= twinKernels(blends));
 }
 

@@ -6,6 +6,8 @@
  * the implementation's arena: take them with `floats` between `mark` and `release`. Passing other arrays works
  * and costs a copy.
  */
+import type { TapKernels } from './taps';
+
 export interface StoredSource {
   /** RGBA or V C, uint16, interleaved. */
   data: Uint16Array;
@@ -66,6 +68,7 @@ export interface NoiseKernels {
 
 export interface Kernels extends NoiseKernels {
   readonly name: 'wasm' | 'twin';
+  readonly pictures: TapKernels;
   mark(): number;
   release(mark: number): void;
   /** `count` float32 from the arena; contents are not cleared. */

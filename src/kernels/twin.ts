@@ -1,6 +1,7 @@
 /** The kernels in plain TypeScript: what they mean. Formulas as in assembly/, in double precision. */
 import type { Kernels } from './kernels';
 import { noiseTwin } from './noiseTwin';
+import { tapsTwin } from './tapsTwin';
 
 /** Blend functions by mode number; given by the caller, so that the formulas stand in one place. */
 export type BlendTable = readonly ((backdrop: number, source: number) => number)[];
@@ -41,6 +42,7 @@ export function twinKernels(blends: BlendTable): Kernels {
   return {
     ...noiseTwin,
     name: 'twin',
+    pictures: tapsTwin(),
     mark: () => 0,
     release: () => {},
     floats: (count) => new Float32Array(count),

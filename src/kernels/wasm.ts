@@ -1,5 +1,6 @@
 /** The kernels in WebAssembly SIMD (assembly/, built into build/wasm.ts as base64 so that they load at once everywhere). */
 import { MOST_OCTAVES, type Kernels, type Octave } from './kernels';
+import { tapsWasm } from './tapsWasm';
 
 interface Exports {
   blendColour(
@@ -78,7 +79,7 @@ const FRACTAL_MODES = ['plain', 'ridges', 'billows'];
 /** 16 KiB of RGBA: half of a first-level cache. */
 const CHUNK_TEXELS = 2048;
 
-export function wasmKernels(base64: string): Kernels {
+export function wasmKernels(base64: string, tapsBase64: string): Kernels {
   const binary = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
   const memory = new WebAssembly.Memory({ initial: PAGES, maximum: PAGES });
   const instance = new WebAssembly.Instance(new WebAssembly.Module(binary), { env: { memory, abort: () => {} } });
@@ -146,6 +147,7 @@ export function wasmKernels(base64: string): Kernels {
 
   return {
     name: 'wasm',
+    pictures: tapsWasm(tapsBase64),
     noiseFractal: (out, x, y, z, octaves, mode) =>
       within(out, (at) =>
         k.noiseFractal(

@@ -8,14 +8,16 @@
  * The patches (strata/taps.ts) hang on the place only, not on the map: all maps of a material move together. Here is
  * what histograms need.
  */
+import { TABLE_BINS } from '../../kernels';
 import type { MapKind } from './filters/filter';
 import { greyOf, type Grey } from './grey';
 import type { PictureLevel } from './picture';
 
 /** Steps of the tables; between them values are interpolated. */
-const BINS = 2048;
+const BINS = TABLE_BINS;
 /** ± standard deviations that the tables span: beyond lies 1 value in 16,000. */
 export const SPAN = 4;
+export const BINS_A_DEVIATION = BINS / (2 * SPAN);
 /** Pixels looked at for the histogram. */
 const SAMPLES = 65536;
 
@@ -32,6 +34,8 @@ export interface HiddenRecipe {
   /** Principal axes of colour, rows of a 3 × 3 matrix; values use the first row only. */
   axes: number[][];
   tables: Axis[];
+  /** The way back of all tables in a row, and how many bins a standard deviation has there. */
+  back: Float32Array;
 }
 
 /** Inverse of the normal distribution function: P. Acklam's rational approximation, relative error below 1.2e-9. */
@@ -74,7 +78,9 @@ export function hiddenRecipe(level: PictureLevel, kind: MapKind, take: Grey): Hi
       : axes.map((axis) =>
           axisOf(colours.map((c) => axis.reduce((s, w, k) => s + w * (c[k] - mean[k]), 0)).sort((p, q) => p - q)),
         );
-  return { mean, axes, tables };
+  const back = new Float32Array(tables.length * (BINS + 1));
+  tables.forEach((t, n) => back.set(t.fromGauss, n * (BINS + 1)));
+  return { mean, axes, tables, back };
 }
 
 const identity = (n: number): number[][] =>
@@ -143,10 +149,3 @@ function through(table: Float32Array, at: number): number {
 
 /** A value around the mean, as a standard Gaussian within ± SPAN. */
 export const gaussOf = ({ low, high, toGauss }: Axis, v: number): number => through(toGauss, ((v - low) / (high - low)) * BINS);
-
-/** And back, for `count` numbers in place, which are multiplied by `unit` first. */
-export function fromGauss(axis: Axis, unit: number, values: Float32Array, count: number): void {
-  const table = axis.fromGauss;
-  const steps = (unit * BINS) / (2 * SPAN);
-  for (let i = 0; i < count; i++) values[i] = through(table, values[i] * steps + BINS / 2);
-}

@@ -2,26 +2,17 @@
  * Pictures as sources: a picture of any size, sampled where the placement puts it. Values are encoded as the picture
  * is; its smaller levels are averaged in linear light where it is a colour.
  */
-import { linearToSrgb, srgbToLinear } from '../colour/transfer';
+import { fastSrgb, srgbToLinear } from '../colour/transfer';
 import { planeKey, type Picture, type PictureUse } from '../document/schema';
-import { kernels } from '../../kernels';
+import { kernels, MOST_READS, TURNS, type Pixels, type TapSet } from '../../kernels';
 import { pictureFromTiles, stampOf, TILE_TEXELS, type TileIndex, type TileStore } from '../raster/tiles';
 import type { MapKind } from './filters/filter';
 import { greyOf } from './grey';
-import { fromGauss, hiddenRecipe, type HiddenRecipe } from './hidden';
-import {
-  GAUSS_STEP,
-  PLAIN_STEP,
-  readAlpha,
-  readColours,
-  readDirections,
-  readValues,
-  readyLevel,
-  type ReadyLevel,
-} from './levels';
+import { BINS_A_DEVIATION, hiddenRecipe, type HiddenRecipe } from './hidden';
+import { GAUSS_STEP, PLAIN_STEP, readyAlpha, readyPixels } from './levels';
 import { texelOf, type Placement } from './placement';
 import { mixSignature, type Signature } from './signature';
-import { tapsOf, type TapPlace, type Taps } from './taps';
+import { tapsOf, type TapPlace } from './taps';
 
 export interface PictureLevel {
   width: number;
@@ -37,7 +28,7 @@ export interface PictureData {
   /** Mean of each colour channel, 0..1, encoded. */
   mean: [number, number, number];
   /** What was made of it for reading, by use. */
-  ready: Map<string, { recipe: HiddenRecipe | null; levels: Map<PictureLevel, ReadyLevel> }>;
+  ready: Map<string, Ready>;
 }
 
 /** Equal stamps: the same pixels. */
@@ -72,28 +63,35 @@ export function pictureData(store: TileStore, info: Picture, stamp: Signature): 
 let toLinear: Float32Array | null = null;
 const linearTable = (): Float32Array => (toLinear ??= Float32Array.from({ length: 65536 }, (_, i) => srgbToLinear(i / 65535)));
 
+/** Means of four, weighted by their alpha. */
 function halved(from: PictureLevel, srgb: boolean): PictureLevel {
   const width = Math.max(1, from.width >> 1);
   const height = Math.max(1, from.height >> 1);
-  const data = new Uint16Array(width * height * 4);
+  const out = new Uint16Array(width * height * 4);
   const light = srgb ? linearTable() : null;
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const o = (y * width + x) * 4;
-      const near = [0, 1].flatMap((j) =>
-        [0, 1].map((i) => (Math.min(from.height - 1, y * 2 + j) * from.width + Math.min(from.width - 1, x * 2 + i)) * 4),
-      );
-      let alpha = 0;
-      for (const n of near) alpha += from.data[n + 3];
-      for (let c = 0; c < 3; c++) {
-        let sum = 0;
-        for (const n of near)
-          sum += (light ? light[from.data[n + c]] : from.data[n + c] / 65535) * (alpha > 0 ? from.data[n + 3] / alpha : 0.25);
-        data[o + c] = Math.min(1, light ? linearToSrgb(sum) : sum) * 65535 + 0.5;
-      }
-      data[o + 3] = alpha / 4 + 0.5;
+  const { data } = from;
+  const right = from.width > 1 ? 4 : 0;
+  const below = from.height > 1 ? from.width * 4 : 0;
+  for (let y = 0, o = 0; y < height; y++)
+    for (let x = 0; x < width; x++, o += 4) {
+      const a = (y * 2 * from.width + x * 2) * 4;
+      const [b, c] = [a + right, a + below];
+      const d = b + below;
+      const alpha = data[a + 3] + data[b + 3] + data[c + 3] + data[d + 3];
+      const share = alpha > 0 ? 1 / alpha : 0.25;
+      const wa = alpha > 0 ? data[a + 3] * share : share;
+      const wb = alpha > 0 ? data[b + 3] * share : share;
+      const wc = alpha > 0 ? data[c + 3] * share : share;
+      const wd = alpha > 0 ? data[d + 3] * share : share;
+      for (let k = 0; k < 3; k++)
+        out[o + k] = light
+          ? fastSrgb(light[data[a + k]] * wa + light[data[b + k]] * wb + light[data[c + k]] * wc + light[data[d + k]] * wd) *
+              65535 +
+            0.5
+          : data[a + k] * wa + data[b + k] * wb + data[c + k] * wc + data[d + k] * wd + 0.5;
+      out[o + 3] = alpha / 4 + 0.5;
     }
-  return { width, height, data };
+  return { width, height, data: out };
 }
 
 /** The level whose texels are about as large as the sheet's where it lies. `texel`: repeats that a sheet's texel spans. */
@@ -101,6 +99,11 @@ export function levelFor(data: PictureData, texel: number): PictureLevel {
   const footprint = texel * Math.sqrt(data.levels[0].width * data.levels[0].height);
   const n = footprint > 1 ? Math.round(Math.log2(footprint)) : 0;
   return data.levels[Math.min(data.levels.length - 1, n)];
+}
+
+interface Ready {
+  recipe: HiddenRecipe | null;
+  levels: Map<PictureLevel, { pixels: Pixels; alpha: Pixels | null }>;
 }
 
 function readyFor(data: PictureData, level: PictureLevel, kind: MapKind, { take }: PictureUse, hide: boolean) {
@@ -111,8 +114,11 @@ function readyFor(data: PictureData, level: PictureLevel, kind: MapKind, { take 
     data.ready.set(key, (found = { recipe, levels: new Map() }));
   }
   let ready = found.levels.get(level);
-  if (!ready) found.levels.set(level, (ready = readyLevel(level, kind, take, found.recipe)));
-  return { recipe: found.recipe, ready };
+  if (!ready) {
+    ready = { pixels: readyPixels(level, kind, take, found.recipe), alpha: readyAlpha(level) };
+    found.levels.set(level, ready);
+  }
+  return { recipe: found.recipe, ...ready };
 }
 
 /** A tile of a placed picture: the map's planes, then alpha; null where it lies on nothing. */
@@ -124,89 +130,98 @@ export function pictureTile(
   place: TapPlace,
 ): Float32Array | null {
   const level = levelFor(data, texelOf(placement, place.sheet, place.surface));
-  const taps = tapsOf(placement, place, level.width, level.height);
-  if (taps.count === 0) return null;
+  const { set, turned, seen } = tapsOf(placement, place, level.width, level.height);
+  if (set.count === 0) return null;
   const channels = kind === 'value' ? 1 : 3;
   const out = new Float32Array(TILE_TEXELS * (channels + 1));
-  const { recipe, ready } = readyFor(data, level, kind, use, placement.hide > 0);
-  const mark = kernels.mark();
-  const read = kernels.floats(taps.count * channels);
-  const stride = level.width + 1;
-  if (kind === 'normal') {
-    readDirections(ready.codes, taps, stride, read);
-    spreadDirections(read, taps, placement, out);
-  } else {
-    if (channels === 1) readValues(ready.codes, taps, stride, read);
-    else readColours(ready.codes, taps, stride, read);
-    if (recipe) unfold(recipe, read, taps.count);
-    const mean = channels === 1 ? [greyOf(use.take, [...data.mean, 1])] : data.mean;
-    // Towards neutral grey: the picture's own mean becomes the middle.
-    for (let c = 0; c < channels; c++)
-      spreadPlane(
-        read.subarray(c * taps.count, (c + 1) * taps.count),
-        taps,
-        recipe ? 1 : PLAIN_STEP,
-        (recipe ? 0 : 32768 * PLAIN_STEP) + use.neutral * (0.5 - mean[c]),
-        out.subarray(c * TILE_TEXELS, (c + 1) * TILE_TEXELS),
-      );
+  const { recipe, pixels, alpha } = readyFor(data, level, kind, use, placement.hide > 0);
+  const down = level.width + 1;
+  const { pictures } = kernels;
+  const table = recipe?.back ?? null;
+  const steps = GAUSS_STEP * BINS_A_DEVIATION;
+  // Towards neutral grey: the picture's own mean becomes the middle.
+  const lift = (c: number, mean: number) => (recipe ? recipe.mean[c] : 32768 * PLAIN_STEP) + use.neutral * (0.5 - mean);
+  if (kind === 'normal') layDirections(pictures.pixelsOf(pixels), set, down, turned, placement, out);
+  else if (kind === 'value')
+    pictures.readValues(
+      set,
+      pixels,
+      down,
+      { table, steps, by: recipe ? 1 : PLAIN_STEP, lift: lift(0, greyOf(use.take, [...data.mean, 1])) },
+      out.subarray(0, TILE_TEXELS),
+    );
+  else {
+    const axes = recipe
+      ? recipe.axes.flatMap((a) => [...a, 0])
+      : [0, 1, 2].flatMap((k) => [0, 1, 2, 3].map((c) => (c === k ? PLAIN_STEP : 0)));
+    const matrix = Float32Array.from([...axes, ...data.mean.map((m, c) => lift(c, m)), 0]);
+    pictures.readColours(set, pixels, down, { table, steps, matrix }, out);
   }
   const cover = out.subarray(channels * TILE_TEXELS);
-  if (ready.alpha && use.take !== 'alpha') {
-    readAlpha(ready.alpha, taps, stride, placement.hide, read);
-    spreadPlane(read, taps, 1, 0, cover);
-  } else for (let t = 0; t < taps.count; t++) cover[taps.texel[t]] += taps.weight[t];
-  kernels.release(mark);
+  if (alpha && use.take !== 'alpha') layAlpha(pictures.pixelsOf(alpha), set, down, placement.hide, cover);
+  else cover.set(seen);
   return out;
 }
 
-/** Gaussian sums back to what the picture's histogram holds. */
-function unfold({ mean, axes, tables }: HiddenRecipe, read: Float32Array, count: number): void {
-  tables.forEach((axis, a) => fromGauss(axis, GAUSS_STEP, read.subarray(a * count), count));
-  if (axes.length === 1) {
-    for (let t = 0; t < count; t++) read[t] += mean[0];
-    return;
-  }
-  const [[a0, a1, a2], [b0, b1, b2], [c0, c1, c2]] = axes;
+/** `strength`: how much comes from the patches where the picture as it is comes too; alpha is averaged as it is. */
+function layAlpha(codes: Int16Array, set: TapSet, down: number, strength: number, out: Float32Array): void {
+  const { texel, share, scale, at, weights } = set.views();
+  const { count, reads } = set;
+  const both = Math.hypot(strength, 1 - strength);
   for (let t = 0; t < count; t++) {
-    const p = read[t];
-    const q = read[count + t];
-    const r = read[2 * count + t];
-    read[t] = mean[0] + a0 * p + b0 * q + c0 * r;
-    read[count + t] = mean[1] + a1 * p + b1 * q + c1 * r;
-    read[2 * count + t] = mean[2] + a2 * p + b2 * q + c2 * r;
+    let sum = 0;
+    for (let o = t * MOST_READS, k = 0; k < reads; k++, o++) {
+      const i = at[o];
+      const top = codes[i] * weights[o * 4] + codes[i + 1] * weights[o * 4 + 1];
+      const all = top + codes[i + down] * weights[o * 4 + 2] + codes[i + down + 1] * weights[o * 4 + 3];
+      sum += reads !== 4 ? all : all * (k < 3 ? strength : scale[t] * both);
+    }
+    const v = (sum + 32768) * PLAIN_STEP;
+    out[texel[t]] += share[t] * (v < 0 ? 0 : v > 1 ? 1 : v);
   }
 }
 
-function spreadPlane(read: Float32Array, { count, texel, weight }: Taps, by: number, lift: number, out: Float32Array): void {
-  for (let t = 0; t < count; t++) {
-    const v = read[t] * by + lift;
-    out[texel[t]] += weight[t] * (v < 0 ? 0 : v > 1 ? 1 : v);
-  }
-}
-
-/** What pointed along the picture's X points along it still once the picture is turned or mirrored. Unit length, encoded. */
-function spreadDirections(read: Float32Array, { count, texel, weight, turned }: Taps, p: Placement, out: Float32Array): void {
+/**
+ * Directions: what pointed along the picture's X points along it still, once the picture or its patches are turned or
+ * mirrored. X and Y are read, Z follows. Unit length, encoded.
+ */
+function layDirections(codes: Int16Array, set: TapSet, down: number, turned: number, p: Placement, out: Float32Array): void {
+  const { texel, share, scale, at, weights, turn } = set.views();
+  const { count, reads } = set;
   const [mx, my] = [p.mirrorX ? -1 : 1, p.mirrorY ? -1 : 1];
   const [cos, sin] = [Math.cos(turned), Math.sin(turned)];
   const n = TILE_TEXELS;
-  const solid = new Uint8Array(n);
+  const seen = new Uint8Array(n);
   for (let t = 0; t < count; t++) {
-    let x = read[t] * 2 * PLAIN_STEP * mx;
-    let y = read[count + t] * 2 * PLAIN_STEP * my;
-    const l = Math.hypot(x, y);
-    if (l > 0.98) {
-      x *= 0.98 / l;
-      y *= 0.98 / l;
+    let x = 0;
+    let y = 0;
+    for (let o = t * MOST_READS, k = 0; k < reads; k++, o++) {
+      let u = 0;
+      let v = 0;
+      for (let q = 0; q < 4; q++) {
+        const i = (at[o] + (q & 1) + (q >> 1) * down) * 4;
+        u += codes[i] * weights[o * 4 + q];
+        v += codes[i + 1] * weights[o * 4 + q];
+      }
+      const c = reads === 1 ? 1 : TURNS[turn[o] * 2];
+      const s = reads === 1 ? 0 : TURNS[turn[o] * 2 + 1];
+      x += c * u - s * v;
+      y += s * u + c * v;
     }
+    x *= scale[t] * 2 * PLAIN_STEP * mx;
+    y *= scale[t] * 2 * PLAIN_STEP * my;
+    const long = Math.hypot(x, y);
+    const short = long > 0.98 ? 0.98 / long : 1;
+    x *= short;
+    y *= short;
     const i = texel[t];
-    const w = weight[t];
-    out[i] += w * (cos * x + sin * y);
-    out[n + i] += w * (-sin * x + cos * y);
-    out[2 * n + i] += w * Math.sqrt(1 - x * x - y * y);
-    solid[i] = 1;
+    out[i] += share[t] * (cos * x + sin * y);
+    out[n + i] += share[t] * (-sin * x + cos * y);
+    out[2 * n + i] += share[t] * Math.sqrt(1 - x * x - y * y);
+    seen[i] = 1;
   }
   for (let i = 0; i < n; i++) {
-    if (!solid[i]) continue;
+    if (!seen[i]) continue;
     const l = Math.hypot(out[i], out[n + i], out[2 * n + i]);
     for (let c = 0; c < 3; c++) out[c * n + i] = (out[c * n + i] / l) * 0.5 + 0.5;
   }

@@ -117,16 +117,11 @@ function cross(a: readonly number[], b: readonly number[]): number[] {
   return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 }
 
-/** A turn, an offset and mirroring of coordinates in repeats, in place. */
-function settle(p: Placement, x: Float32Array, y: Float32Array, turn: number): void {
+/** A turn, an offset and mirroring of coordinates in repeats, as a matrix. */
+function settler(p: Placement, turn: number) {
   const [c, s] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
   const [mx, my] = [p.mirrorX ? -1 : 1, p.mirrorY ? -1 : 1];
-  for (let i = 0; i < x.length; i++) {
-    const px = x[i];
-    const py = y[i];
-    x[i] = mx * (c * px + s * py + p.offset[0]);
-    y[i] = my * (-s * px + c * py + p.offset[1]);
-  }
+  return { xx: mx * c, xy: mx * s, x: mx * p.offset[0], yx: -my * s, yy: my * c, y: my * p.offset[1] };
 }
 
 /** The same over the sheet itself: x and y run 0 … 1, y down. */
@@ -188,21 +183,23 @@ export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null
   if (by === 'uv' || !surface) return [uvProjection(p, sheet, tile)];
   if (by === 'solid') return [{ field: solidField(surface, tile, p.centre, p.size), weight: null, turned: 0 }];
   const texel = texelOf(p, sheet, surface);
+  if (by === 'box') return boxProjections(p, surface, tile, texel);
   const space = solidField(surface, tile, p.centre, p.size);
   const turned = (p.turn * Math.PI) / 180;
   if (by === 'plane') {
     const { right, up } = planeFrame(p.axis);
+    const settle = settler(p, p.turn);
     const x = kernels.floats(space.n);
     const y = kernels.floats(space.n);
     for (let i = 0; i < space.n; i++) {
       const [a, b, c] = [space.x[i], space.y[i], space.z[i]];
-      x[i] = a * right[0] + b * right[1] + c * right[2] + 0.5;
-      y[i] = 0.5 - (a * up[0] + b * up[1] + c * up[2]);
+      const px = a * right[0] + b * right[1] + c * right[2] + 0.5;
+      const py = 0.5 - (a * up[0] + b * up[1] + c * up[2]);
+      x[i] = settle.xx * px + settle.xy * py + settle.x;
+      y[i] = settle.yx * px + settle.yy * py + settle.y;
     }
-    settle(p, x, y, p.turn);
     return [{ field: flatField(x, y, texel), weight: null, turned }];
   }
-  if (by === 'box') return boxProjections(p, surface, tile, space, texel, turned);
   return [{ field: roundField(p, surface, space, texel, by), weight: null, turned }];
 }
 
@@ -224,13 +221,6 @@ function uvProjection(p: Placement, sheet: Wrap, tile: TileIndex): Projection {
   return { field: flatField(x, y, texelOf(p, sheet, null), periodsOf(m, sheet)), weight: null, turned: Math.atan2(-m.c, m.a) };
 }
 
-/** Which two axes of space each side of a box shows, and with which sign X runs. */
-const SIDES = [
-  { x: 2, y: 1, across: -1 },
-  { x: 0, y: 2, across: 1 },
-  { x: 0, y: 1, across: 1 },
-] as const;
-
 /** Shares of a side against the side that is faced most, raised to `power`, by the two normals' int8: 128 a row. */
 const sharesOf = (power: number): Float32Array => {
   if (shareTable?.power === power) return shareTable.shares;
@@ -244,71 +234,71 @@ const sharesOf = (power: number): Float32Array => {
 };
 let shareTable: { power: number; shares: Float32Array } | null = null;
 
-/** What each side shows of the texels of a tile, three planes; which sides are seen at all; whether all texels are on the model. */
-function boxWeights(soft: number, surface: Surface, tile: TileIndex) {
+/** X shows −Z and Y, Y shows X and Z, Z shows X and Y: space as three sides of a box show it. */
+function boxProjections(p: Placement, surface: Surface, tile: TileIndex, texel: number): Projection[] {
   const s = surface.tiles.get(tile);
-  const weights = kernels.floats(TILE_TEXELS * 3);
-  const any = [false, false, false];
-  if (!s) {
-    weights.fill(0);
-    return { weights, any, full: false };
-  }
+  if (!s) return [];
   // At soft 1 the sides blend as the normal's own squares, at 0 the side that is faced most takes all.
-  const shares = sharesOf(2 / Math.max(0.03, soft * soft));
-  const { face, normal } = s;
-  let full = true;
-  let [anyX, anyY, anyZ] = any;
+  const shares = sharesOf(2 / Math.max(0.03, p.soft * p.soft));
+  const turned = (p.turn * Math.PI) / 180;
+  const { face, normal, position } = s;
+  const [x, y, weight] = [0, 1, 2].map(() => kernels.floats(3 * TILE_TEXELS));
+  const { xx, xy, x: ox, yx, yy, y: oy } = settler(p, p.turn);
+  const by = 1 / p.size;
+  const [cx, cy, cz] = p.centre;
+  const seen = [0, 0, 0];
+  let alone = 0;
+  weight.fill(0);
+  x.fill(0);
+  y.fill(0);
   for (let i = 0, o = 0; i < TILE_TEXELS; i++, o += 3) {
-    const x = Math.abs(normal[o]);
-    const y = Math.abs(normal[o + 1]);
-    const z = Math.abs(normal[o + 2]);
-    const most = x > y ? (x > z ? x : z) : y > z ? y : z;
     // Off the islands there is nothing to lay anything on.
-    if (face[i] < 0 || most === 0) {
-      weights[i] = weights[TILE_TEXELS + i] = weights[2 * TILE_TEXELS + i] = 0;
-      full = false;
-      continue;
+    if (face[i] < 0) continue;
+    const nx = normal[o];
+    const ny = normal[o + 1];
+    const nz = normal[o + 2];
+    const a = nx < 0 ? -nx : nx;
+    const b = ny < 0 ? -ny : ny;
+    const c = nz < 0 ? -nz : nz;
+    const row = (a > b ? (a > c ? a : c) : b > c ? b : c) * 128;
+    const wa = shares[row + a];
+    const wb = shares[row + b];
+    const wc = shares[row + c];
+    const all = 1 / (wa + wb + wc);
+    // Turned round on the far side, so that letters read the right way from outside.
+    const px = (position[o] - cx) * by;
+    const py = (position[o + 1] - cy) * by;
+    const pz = (position[o + 2] - cz) * by;
+    if (wa > 0) {
+      const u = (nx < 0 ? pz : -pz) + 0.5;
+      weight[i] = wa * all;
+      x[i] = xx * u + xy * (0.5 - py) + ox;
+      y[i] = yx * u + yy * (0.5 - py) + oy;
+      seen[0]++;
     }
-    const wx = shares[most * 128 + x];
-    const wy = shares[most * 128 + y];
-    const wz = shares[most * 128 + z];
-    const sum = wx + wy + wz;
-    weights[i] = wx / sum;
-    weights[TILE_TEXELS + i] = wy / sum;
-    weights[2 * TILE_TEXELS + i] = wz / sum;
-    anyX ||= wx > 0;
-    anyY ||= wy > 0;
-    anyZ ||= wz > 0;
+    if (wb > 0) {
+      const at = TILE_TEXELS + i;
+      const u = (ny < 0 ? -px : px) + 0.5;
+      weight[at] = wb * all;
+      x[at] = xx * u + xy * (0.5 - pz) + ox;
+      y[at] = yx * u + yy * (0.5 - pz) + oy;
+      seen[1]++;
+    }
+    if (wc > 0) {
+      const at = 2 * TILE_TEXELS + i;
+      const u = (nz < 0 ? -px : px) + 0.5;
+      weight[at] = wc * all;
+      x[at] = xx * u + xy * (0.5 - py) + ox;
+      y[at] = yx * u + yy * (0.5 - py) + oy;
+      seen[2]++;
+    }
+    if (wa + wb + wc === 1) alone++;
   }
-  return { weights, any: [anyX, anyY, anyZ], full };
-}
-
-function boxProjections(
-  p: Placement,
-  surface: Surface,
-  tile: TileIndex,
-  space: Field,
-  texel: number,
-  turned: number,
-): Projection[] {
-  const s = surface.tiles.get(tile);
-  const axes = [space.x, space.y, space.z];
-  const { weights, any, full } = boxWeights(p.soft, surface, tile);
-  const whole = full && any.filter(Boolean).length === 1;
-  return SIDES.flatMap((side, k): Projection[] => {
-    if (!s || !any[k]) return [];
-    const x = kernels.floats(space.n);
-    const y = kernels.floats(space.n);
-    const from = axes[side.x];
-    const up = axes[side.y];
-    const { normal } = s;
-    for (let i = 0, o = k; i < space.n; i++, o += 3) {
-      // Seen from outside on both ends of the axis, so that letters read the right way round.
-      x[i] = (normal[o] < 0 ? -side.across : side.across) * from[i] + 0.5;
-      y[i] = 0.5 - up[i];
-    }
-    settle(p, x, y, p.turn);
-    return [{ field: flatField(x, y, texel), weight: whole ? null : weights.subarray(k * space.n, (k + 1) * space.n), turned }];
+  return seen.flatMap((count, k): Projection[] => {
+    if (count === 0) return [];
+    const own = (of: Float32Array) => of.subarray(k * TILE_TEXELS, (k + 1) * TILE_TEXELS);
+    const whole = count === TILE_TEXELS && alone === TILE_TEXELS;
+    return [{ field: flatField(own(x), own(y), texel), weight: whole ? null : own(weight), turned }];
   });
 }
 
