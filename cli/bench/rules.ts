@@ -157,7 +157,7 @@ async function coat5(): Promise<Result[]> {
     display.refresh(piece);
     display.coarse(piece, true);
   };
-  const c = alternate(coarse, () => void part.slice(), 5);
+  const c = alternate(coarse, () => void part.slice(), 15);
   return [
     result('coat-5-maps', t.subject, 's', 'one copy of the result', t.reference),
     result('placement-drag, exact', d.subject * 1000, 'ms', 'one copy of the result', d.reference * 1000),

@@ -238,20 +238,28 @@ export class Display {
       const mini = miniatureOf(sheet, this.store, COARSE_SIDE);
       const evaluator = new Evaluator(mini);
       const { width, height } = mini.sheet;
+      // What the pane shows of the miniature, and the texel next to it.
+      const scale = width / sheet.width;
+      const near = seen ? this.visible : null;
+      const shown = near && {
+        x: near.x * scale - 1,
+        y: near.y * scale - 1,
+        width: near.width * scale + 2,
+        height: near.height * scale + 2,
+      };
       for (const [id, plane] of planes) {
         const small = { width, height, data: new Uint8Array(width * height * 4) };
         for (const tile of tilesOf(width, height))
-          renderPlane(evaluator, mini.sheet, id, tile, WHOLE, small, this.lookOf(sheet.id));
-        for (const [tile, area] of plane.dirty) {
-          if ((seen && this.visible && !within(tile, this.visible)) || area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE)
-            continue;
-          const x = tileX(tile) * TILE;
-          const y = tileY(tile) * TILE;
-          const rect = { x, y, width: Math.min(TILE, sheet.width - x), height: Math.min(TILE, sheet.height - y) };
-          enlarge(small, plane.pyramid.levels[0], rect);
-          plane.drawn.delete(tile);
-          patches.push(patchOf(sheet.id, id, plane.pyramid, rect));
-        }
+          if (!shown || within(tile, shown)) renderPlane(evaluator, mini.sheet, id, tile, WHOLE, small, this.lookOf(sheet.id));
+        const whole = [...plane.dirty].filter(
+          ([tile, area]) => area.x1 - area.x0 === TILE && area.y1 - area.y0 === TILE && (!near || within(tile, near)),
+        );
+        for (const [tile] of whole) plane.drawn.delete(tile);
+        for (const rect of runsOf(
+          whole.map(([tile]) => tile),
+          sheet,
+        ))
+          patches.push(patchOf(sheet.id, id, plane.pyramid, plane.pyramid.enlarge(small, rect)));
       }
     }
     return patches;
@@ -307,7 +315,7 @@ export class Display {
     const level = plane.pyramid.levels[0];
     for (let r = 0; r < height; r++)
       level.data.set(rgba.subarray(r * TILE * 4, (r * TILE + width) * 4), ((y + r) * level.width + x) * 4);
-    return patchOf(job.sheetId, job.plane, plane.pyramid, { x, y, width, height });
+    return patchOf(job.sheetId, job.plane, plane.pyramid, plane.pyramid.refresh({ x, y, width, height }));
   }
 
   private draw(sheet: Sheet, id: PlaneId, plane: PlaneDisplay, tile: TileIndex, area: Area, patches: PixelPatch[]): void {
@@ -320,34 +328,22 @@ export class Display {
     plane.drawn.set(tile, planeSignature(evaluator, sheet, id, tile, look));
     if (width <= 0 || height <= 0) return;
     renderPlane(evaluator, sheet, id, tile, area, plane.pyramid.levels[0], look);
-    patches.push(patchOf(sheet.id, id, plane.pyramid, { x, y, width, height }));
+    patches.push(patchOf(sheet.id, id, plane.pyramid, plane.pyramid.refresh({ x, y, width, height })));
   }
 }
 
-/** Fills a rectangle of a plane from a smaller picture of the whole, interpolated. */
-function enlarge(from: MipLevel, to: MipLevel, rect: Rect): void {
-  const scaleX = from.width / to.width;
-  const scaleY = from.height / to.height;
-  for (let y = 0; y < rect.height; y++) {
-    const sy = Math.min(from.height - 1, Math.max(0, (rect.y + y + 0.5) * scaleY - 0.5));
-    const y0 = Math.floor(sy);
-    const fy = ((sy - y0) * 256) | 0;
-    const top = y0 * from.width * 4;
-    const bottom = Math.min(from.height - 1, y0 + 1) * from.width * 4;
-    for (let x = 0, o = ((rect.y + y) * to.width + rect.x) * 4; x < rect.width; x++, o += 4) {
-      const sx = Math.min(from.width - 1, Math.max(0, (rect.x + x + 0.5) * scaleX - 0.5));
-      const x0 = Math.floor(sx);
-      const fx = ((sx - x0) * 256) | 0;
-      const a = x0 * 4;
-      const b = Math.min(from.width - 1, x0 + 1) * 4;
-      const { data } = from;
-      for (let c = 0; c < 4; c++) {
-        const high = data[top + a + c] * (256 - fx) + data[top + b + c] * fx;
-        const low = data[bottom + a + c] * (256 - fx) + data[bottom + b + c] * fx;
-        to.data[o + c] = (high * (256 - fy) + low * fy + 32768) >> 16;
-      }
-    }
+/** Tiles that lie side by side, as one rectangle each. */
+function runsOf(tiles: readonly TileIndex[], sheet: Pick<Sheet, 'width' | 'height'>): Rect[] {
+  const runs: Rect[] = [];
+  for (const tile of [...tiles].sort((a, b) => tileY(a) - tileY(b) || tileX(a) - tileX(b))) {
+    const x = tileX(tile) * TILE;
+    const y = tileY(tile) * TILE;
+    const last = runs.at(-1);
+    const width = Math.min(TILE, sheet.width - x);
+    if (last && last.y === y && last.x + last.width === x) last.width += width;
+    else runs.push({ x, y, width, height: Math.min(TILE, sheet.height - y) });
   }
+  return runs;
 }
 
 function within(tile: TileIndex, rect: Rect): boolean {
@@ -371,8 +367,8 @@ function extend(dirty: Map<TileIndex, Area>, tile: TileIndex, area: Area): void 
   );
 }
 
-function patchOf(sheetId: string, plane: PlaneId, pyramid: MipPyramid, rect: Rect): PixelPatch {
-  const rects = pyramid.refresh(rect);
+/** The texels of rectangles, one a level. */
+function patchOf(sheetId: string, plane: PlaneId, pyramid: MipPyramid, rects: Rect[]): PixelPatch {
   const data = new Uint8Array(rects.reduce((n, r) => n + r.width * r.height * 4, 0));
   let at = 0;
   rects.forEach((r, level) => {

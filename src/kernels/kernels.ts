@@ -18,6 +18,12 @@ export interface StoredSource {
   rows: number;
 }
 
+/** Places between two neighbours. */
+export interface Between {
+  left: Int32Array;
+  share: Int32Array;
+}
+
 /** One octave of noise: how often the lattice comes in each coordinate, after how many cells it repeats (0: never). */
 export interface Octave {
   fx: number;
@@ -106,6 +112,12 @@ export interface Kernels extends NoiseKernels {
   normals(field: Float32Array, width: number, height: number, smooth: Float32Array, slope: Float32Array, out: Float32Array): void;
   /** Three planes to interleaved texels, 0..1 to 0..65535, rounded and clamped; `texels` a multiple of 4. */
   interleave16(planes: Float32Array, texels: number, out: Uint16Array): void;
+  /**
+   * A rectangle of a picture of RGBA, 8 bit, row by row, from a smaller picture of the whole, interpolated to 1/256: column
+   * `x` lies `columns.share[x]` / 256 of the way from `columns.left[x]` to the next pixel, and so do rows. The last pixel
+   * has itself for its neighbour. A multiple of 4 columns.
+   */
+  enlarge(from: Uint8Array, width: number, columns: Between, rows: Between, out: Uint8Array): void;
   /** 0..1 to 0..65535, rounded and clamped. */
   toUint16(source: Float32Array, out: Uint16Array): void;
 }

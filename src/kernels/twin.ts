@@ -115,6 +115,21 @@ export function twinKernels(blends: BlendTable): Kernels {
     interleave16: (planes, texels, out) => {
       for (let i = 0; i < texels; i++) for (let c = 0; c < 3; c++) out[i * 3 + c] = clamp01(planes[c * texels + i]) * 65535 + 0.5;
     },
+    enlarge: (from, width, columns, rows, out) => {
+      const last = from.length / 4 / width - 1;
+      const mix = (a: number, b: number, share: number) => (a * (256 - share) + b * share) >> 8;
+      for (let y = 0, o = 0; y < rows.left.length; y++) {
+        const upper = rows.left[y] * width;
+        const lower = Math.min(last, rows.left[y] + 1) * width;
+        for (let x = 0; x < columns.left.length; x++)
+          for (let c = 0; c < 4; c++, o++) {
+            const a = columns.left[x];
+            const b = Math.min(width - 1, a + 1);
+            const [p, q] = [a, b].map((i) => mix(from[(upper + i) * 4 + c], from[(lower + i) * 4 + c], rows.share[y]));
+            out[o] = mix(p, q, columns.share[x]);
+          }
+      }
+    },
     toUint16: (source, out) => {
       for (let i = 0; i < source.length; i++) out[i] = clamp01(source[i]) * 65535 + 0.5;
     },

@@ -37,6 +37,7 @@ interface Exports {
     out: number,
   ): void;
   toUint16(out: number, src: number, count: number): void;
+  enlargeRow(...args: number[]): void;
   interleave16(out: number, src: number, n: number): void;
   noiseFractal(out: number, x: number, y: number, z: number, n: number, octaves: number, count: number, mode: number): void;
   noiseHash(out: number, x: number, y: number, z: number, n: number, octave: number): void;
@@ -215,6 +216,36 @@ export function wasmKernels(base64: string, tapsBase64: string): Kernels {
       const to = take(texels * 6 + 16);
       k.interleave16(to, address(planes), texels);
       out.set(u16.subarray(to >> 1, (to >> 1) + texels * 3));
+      top = before;
+    },
+    enlarge: (from, width, columns, rows, out) => {
+      const before = top;
+      const across = columns.left.length;
+      const first = columns.left[0];
+      const count = Math.min(width - 1, columns.left[across - 1] + 1) - first + 1;
+      const last = from.length / 4 / width - 1;
+      // Pixels are read two at a time, a pair may begin with the last one.
+      const firstRow = rows.left[0];
+      const lastRow = Math.min(last, rows.left[rows.left.length - 1] + 1);
+      const picture = take((lastRow - firstRow + 1) * width * 4 + 16);
+      const between = take(count * 8 + 32);
+      const places = take(across * 4);
+      const shares = take(across * 16);
+      const to = take(across * 4);
+      const bytes = new Uint8Array(buffer);
+      bytes.set(from.subarray(firstRow * width * 4, (lastRow + 1) * width * 4), picture);
+      for (let x = 0; x < across; x++) {
+        i32[(places >> 2) + x] = columns.left[x] - first;
+        const at = (shares >> 1) + x * 8;
+        u16.fill(256 - columns.share[x], at, at + 4);
+        u16.fill(columns.share[x], at + 4, at + 8);
+      }
+      for (let y = 0; y < rows.left.length; y++) {
+        const upper = picture + ((rows.left[y] - firstRow) * width + first) * 4;
+        const lower = picture + ((Math.min(last, rows.left[y] + 1) - firstRow) * width + first) * 4;
+        k.enlargeRow(upper, lower, rows.share[y], count, between, places, shares, across, to);
+        out.set(bytes.subarray(to, to + across * 4), y * across * 4);
+      }
       top = before;
     },
     toUint16: (source, out) => {

@@ -3,6 +3,7 @@
  * Colour planes are averaged in linear light, data planes as they are. Only the changed rectangle of each
  * level is computed again, so a dab costs a third more than its own texels.
  */
+import { kernels, type Between } from '../../kernels';
 import { LINEAR_OF_SRGB8, linearToSrgb8 } from '../colour/transfer';
 
 export interface Rect {
@@ -37,18 +38,29 @@ export class MipPyramid {
 
   /** Recomputes what lies over `rect` of level 0; returns the rectangle of every level that changed. */
   refresh(rect: Rect): Rect[] {
-    const rects = [rect];
-    for (let n = 1; n < this.levels.length; n++) {
-      const { width, height } = this.levels[n];
-      const last = rects[n - 1];
-      const x0 = Math.min(width - 1, last.x >> 1);
-      const y0 = Math.min(height - 1, last.y >> 1);
-      const x1 = Math.min(width, ((last.x + last.width - 1) >> 1) + 1);
-      const y1 = Math.min(height, ((last.y + last.height - 1) >> 1) + 1);
-      const next = { x: x0, y: y0, width: Math.max(1, x1 - x0), height: Math.max(1, y1 - y0) };
-      this.halve(n, next);
-      rects.push(next);
-    }
+    return this.over(rect, (n, part) => n > 0 && this.halve(n, part));
+  }
+
+  /** Fills what lies over `rect` of level 0 from a smaller picture of the whole, in every level. */
+  enlarge(from: MipLevel, rect: Rect): Rect[] {
+    return this.over(rect, (n, part) => enlarge(from, this.levels[n], part));
+  }
+
+  /** The rectangle of every level that lies over one of level 0, worked on from the largest to the smallest. */
+  private over(rect: Rect, work: (n: number, part: Rect) => void): Rect[] {
+    const rects: Rect[] = [];
+    this.levels.forEach(({ width, height }, n) => {
+      const last = rects.at(-1);
+      if (!last) rects.push(rect);
+      else {
+        const x0 = Math.min(width - 1, last.x >> 1);
+        const y0 = Math.min(height - 1, last.y >> 1);
+        const x1 = Math.min(width, ((last.x + last.width - 1) >> 1) + 1);
+        const y1 = Math.min(height, ((last.y + last.height - 1) >> 1) + 1);
+        rects.push({ x: x0, y: y0, width: Math.max(1, x1 - x0), height: Math.max(1, y1 - y0) });
+      }
+      work(n, rects[n]);
+    });
     return rects;
   }
 
@@ -91,4 +103,25 @@ export class MipPyramid {
       out.set(data.subarray(from, from + rect.width * 4), offset + y * rect.width * 4);
     }
   }
+}
+
+/** Fills a rectangle of a picture from a smaller one of the whole, interpolated. */
+export function enlarge(from: MipLevel, to: MipLevel, rect: Rect): void {
+  const between = (first: number, count: number, small: number, large: number): Between => {
+    const [left, share] = [new Int32Array(count), new Int32Array(count)];
+    for (let n = 0; n < count; n++) {
+      const at = Math.min(small - 1, Math.max(0, ((first + n + 0.5) * small) / large - 0.5));
+      left[n] = Math.floor(at);
+      share[n] = ((at - left[n]) * 256) | 0;
+    }
+    return { left, share };
+  };
+  // Four columns at a time; what is too much is not taken over.
+  const across = (rect.width + 3) & ~3;
+  const columns = between(rect.x, across, from.width, to.width);
+  const rows = between(rect.y, rect.height, from.height, to.height);
+  const out = new Uint8Array(across * rect.height * 4);
+  kernels.enlarge(from.data, from.width, columns, rows, out);
+  for (let y = 0; y < rect.height; y++)
+    to.data.set(out.subarray(y * across * 4, (y * across + rect.width) * 4), ((rect.y + y) * to.width + rect.x) * 4);
 }

@@ -1,4 +1,5 @@
 export { blendColour, blendFloat, blendValue, interleave16, lerpPlanes, maskValues, toUint16 } from './blend';
 export { blur } from './blur';
+export { enlargeRow } from './enlarge';
 export { noiseCells, noiseFractal, noiseHash } from './noise';
 export { reliefNormals } from './relief';

@@ -201,7 +201,7 @@ function clamp(v: v128, low: f32, high: f32): v128 {
 // @ts-ignore: decorator
 @inline const WHOLE: f32 = 8388608.0;
 
-/** The first `lanes` lanes through their tables, `next` bytes apart; places are in bins. */
+/** Lanes through their tables, `next` bytes apart; places are in bins. The fourth is left out where `lanes` is 3. */
 // @ts-ignore: decorator
 @inline
 function through(table: usize, next: usize, place: v128, bins: f32, lanes: i32): v128 {
@@ -209,17 +209,15 @@ function through(table: usize, next: usize, place: v128, bins: f32, lanes: i32):
   // Half a bin less and rounded to the nearest: the bin that it lies in.
   const whole = f32x4.add(clamp(f32x4.sub(p, f32x4.splat(0.5)), 0, bins - 1), f32x4.splat(WHOLE));
   const rest = f32x4.sub(p, f32x4.sub(whole, f32x4.splat(WHOLE)));
-  let at = table + (<usize>(i32x4.extract_lane(whole, 0) & 0x7fffff) << 2);
-  let a = v128.load32_zero(at);
-  let b = v128.load32_zero(at + 4);
-  if (lanes > 1) {
-    at = table + next + (<usize>(i32x4.extract_lane(whole, 1) & 0x7fffff) << 2);
-    a = v128.load32_lane(at, a, 1);
-    b = v128.load32_lane(at + 4, b, 1);
-    at = table + 2 * next + (<usize>(i32x4.extract_lane(whole, 2) & 0x7fffff) << 2);
-    a = v128.load32_lane(at, a, 2);
-    b = v128.load32_lane(at + 4, b, 2);
-  }
+  const bin = i32x4.shl(v128.and(whole, i32x4.splat(0x7fffff)), 2);
+  const x = v128.load64_zero(table + <usize>i32x4.extract_lane(bin, 0));
+  const y = v128.load64_zero(table + next + <usize>i32x4.extract_lane(bin, 1));
+  const z = v128.load64_zero(table + 2 * next + <usize>i32x4.extract_lane(bin, 2));
+  const w = lanes > 3 ? v128.load64_zero(table + 3 * next + <usize>i32x4.extract_lane(bin, 3)) : z;
+  const xy = v128.shuffle<f32>(x, y, 0, 4, 1, 5);
+  const zw = v128.shuffle<f32>(z, w, 0, 4, 1, 5);
+  const a = v128.shuffle<i64>(xy, zw, 0, 2);
+  const b = v128.shuffle<i64>(xy, zw, 1, 3);
   return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), rest));
 }
 
@@ -263,22 +261,53 @@ export function readValues(
   lift: f32,
   out: usize,
 ): void {
-  for (let t: usize = 0; t < <usize>count; t++) {
-    let sum = valueAt(pixels + (<usize>load<i32>(at) << 1), down, weights);
-    if (reads > 1) {
-      sum = f32x4.add(sum, valueAt(pixels + (<usize>load<i32>(at, 4) << 1), down, weights + 16));
-      sum = f32x4.add(sum, valueAt(pixels + (<usize>load<i32>(at, 8) << 1), down, weights + 32));
-      if (reads > 3) sum = f32x4.add(sum, valueAt(pixels + (<usize>load<i32>(at, 12) << 1), down, weights + 48));
-    }
-    at += 16;
-    weights += 64;
-    sum = f32x4.add(sum, v128.shuffle<f32>(sum, sum, 2, 3, 0, 1));
-    sum = f32x4.mul(f32x4.add(sum, v128.shuffle<f32>(sum, sum, 1, 0, 3, 2)), v128.load_splat<f32>(scale + (t << 2)));
-    if (table) sum = through(table, 0, f32x4.add(f32x4.mul(sum, f32x4.splat(steps)), f32x4.splat(bins * 0.5)), bins, 1);
-    const v = clamp(f32x4.add(f32x4.mul(sum, f32x4.splat(by)), f32x4.splat(lift)), 0, 1);
-    const o = out + (<usize>load<i32>(texel + (t << 2)) << 2);
-    store<f32>(o, load<f32>(o) + f32x4.extract_lane(v, 0) * load<f32>(share + (t << 2)));
+  // Four taps at a time; those that are too many have no share.
+  const all = <usize>((count + 3) & ~3);
+  for (let t = <usize>count; t < all; t++) {
+    store<i32>(texel + (t << 2), 0);
+    store<f32>(share + (t << 2), 0);
+    v128.store(at + (t << 4), f32x4.splat(0));
   }
+  for (let t: usize = 0; t < all; t += 4) {
+    const a = valueSum(pixels, down, at, weights, reads);
+    const b = valueSum(pixels, down, at + 16, weights + 64, reads);
+    const c = valueSum(pixels, down, at + 32, weights + 128, reads);
+    const d = valueSum(pixels, down, at + 48, weights + 192, reads);
+    at += 64;
+    weights += 256;
+    const ab = f32x4.add(v128.shuffle<f32>(a, b, 0, 1, 4, 5), v128.shuffle<f32>(a, b, 2, 3, 6, 7));
+    const cd = f32x4.add(v128.shuffle<f32>(c, d, 0, 1, 4, 5), v128.shuffle<f32>(c, d, 2, 3, 6, 7));
+    let v = f32x4.add(v128.shuffle<f32>(ab, cd, 0, 2, 4, 6), v128.shuffle<f32>(ab, cd, 1, 3, 5, 7));
+    v = f32x4.mul(v, v128.load(scale + (t << 2)));
+    if (table) v = through(table, 0, f32x4.add(f32x4.mul(v, f32x4.splat(steps)), f32x4.splat(bins * 0.5)), bins, 4);
+    v = clamp(f32x4.add(f32x4.mul(v, f32x4.splat(by)), f32x4.splat(lift)), 0, 1);
+    v = f32x4.mul(v, v128.load(share + (t << 2)));
+    const o = texel + (t << 2);
+    add(out, load<i32>(o), f32x4.extract_lane(v, 0));
+    add(out, load<i32>(o, 4), f32x4.extract_lane(v, 1));
+    add(out, load<i32>(o, 8), f32x4.extract_lane(v, 2));
+    add(out, load<i32>(o, 12), f32x4.extract_lane(v, 3));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function add(out: usize, texel: i32, v: f32): void {
+  const o = out + (<usize>texel << 2);
+  store<f32>(o, load<f32>(o) + v);
+}
+
+/** What the reads of a tap sum to, over the lanes. */
+// @ts-ignore: decorator
+@inline
+function valueSum(pixels: usize, down: usize, at: usize, weights: usize, reads: i32): v128 {
+  let sum = valueAt(pixels + (<usize>load<i32>(at) << 1), down, weights);
+  if (reads > 1) {
+    sum = f32x4.add(sum, valueAt(pixels + (<usize>load<i32>(at, 4) << 1), down, weights + 16));
+    sum = f32x4.add(sum, valueAt(pixels + (<usize>load<i32>(at, 8) << 1), down, weights + 32));
+    if (reads > 3) sum = f32x4.add(sum, valueAt(pixels + (<usize>load<i32>(at, 12) << 1), down, weights + 48));
+  }
+  return sum;
 }
 
 /**
