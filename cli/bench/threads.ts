@@ -31,7 +31,10 @@ export class Threads {
     );
   }
 
-  /** Evaluates tiles of maps on the first `count` threads, in bands of rows; resolves when all is done. */
+  /**
+   * Evaluates tiles of maps on the first `count` threads; resolves when all is done. As in the application they work
+   * towards each other, a sixteenth at a time: few neighbours in common, and none waits for the other.
+   */
   async evaluate(
     sheet: Sheet,
     maps: readonly MapId[],
@@ -40,25 +43,34 @@ export class Threads {
     out = pictures(sheet, maps),
     hot: string | null = null,
   ): Promise<void> {
-    const share = Math.ceil(tiles.length / count);
+    const step = count === 1 ? tiles.length : Math.ceil(tiles.length / 16);
+    let [from, to] = [0, tiles.length];
+    const next = (fromEnd: boolean): readonly TileIndex[] => {
+      const size = Math.min(step, to - from);
+      return fromEnd ? tiles.slice((to -= size), to + size) : tiles.slice(from, (from += size));
+    };
     await Promise.all(
-      this.workers.slice(0, count).map((worker, n) => {
-        const id = this.nextId++;
-        // Tile by tile, as the display draws: what maps have in common is still at hand.
-        const jobs = tiles
-          .slice(n * share, (n + 1) * share)
-          .flatMap((tile) => maps.map((map): [MapId, TileIndex] => [map, tile]));
-        return new Promise<void>((resolve) => {
-          const listen = (answer: HelperAnswer) => {
-            if (answer.id !== id) return;
-            worker.off('message', listen);
-            resolve();
-          };
-          worker.on('message', listen);
-          worker.postMessage({ type: 'evaluate', id, sheetId: sheet.id, jobs, hot, out } satisfies HelperMessage);
-        });
+      this.workers.slice(0, count).map(async (worker, n) => {
+        for (let part = next(n % 2 === 1); part.length > 0; part = next(n % 2 === 1)) {
+          // Tile by tile, as the display draws: what maps have in common is still at hand.
+          const jobs = part.flatMap((tile) => maps.map((map): [MapId, TileIndex] => [map, tile]));
+          await this.answer(worker, { sheetId: sheet.id, jobs, hot, out });
+        }
       }),
     );
+  }
+
+  private answer(worker: Worker, job: Omit<Extract<HelperMessage, { type: 'evaluate' }>, 'type' | 'id'>): Promise<void> {
+    const id = this.nextId++;
+    return new Promise<void>((resolve) => {
+      const listen = (answer: HelperAnswer) => {
+        if (answer.id !== id) return;
+        worker.off('message', listen);
+        resolve();
+      };
+      worker.on('message', listen);
+      worker.postMessage({ type: 'evaluate', id, ...job } satisfies HelperMessage);
+    });
   }
 
   async close(): Promise<void> {

@@ -69,7 +69,7 @@ export interface TapKernels {
   clearTaps(set: TapSet, reads: Reads): void;
   addPlain(set: TapSet, places: Places, width: number, height: number): void;
   addPatches(set: TapSet, places: Places, width: number, height: number, grid: PatchGrid): void;
-  /** Adds what the taps read, 0..1 and by their shares, to a plane of a tile. `down`: pixels from row to row. */
+  /** What the taps read, 0..1 and by their shares, into a plane of a tile, 0 where none is. `down`: pixels from row to row. */
   readValues(set: TapSet, pixels: Pixels, down: number, finish: Finish, out: Float32Array): void;
   /** To three planes in a row. */
   readColours(set: TapSet, pixels: Pixels, down: number, finish: ColourFinish, out: Float32Array): void;

@@ -140,6 +140,7 @@ export function tapsTwin(): TapKernels {
     },
     readValues: (set, pixels, down, { table, steps, by, lift }, out) => {
       const codes = pixelsOf(pixels);
+      out.fill(0, 0, TILE_TEXELS);
       const { texel, share, scale, at, weights } = set.views();
       for (let t = 0; t < set.count; t++) {
         let sum = 0;
@@ -155,6 +156,7 @@ export function tapsTwin(): TapKernels {
     },
     readColours: (set, pixels, down, { table, steps, matrix: m }, out) => {
       const codes = pixelsOf(pixels);
+      out.fill(0, 0, 3 * TILE_TEXELS);
       const { texel, share, scale, at, weights } = set.views();
       for (let t = 0; t < set.count; t++) {
         const sum = [0, 0, 0];

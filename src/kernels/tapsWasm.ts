@@ -114,9 +114,9 @@ export function tapsWasm(base64: string): TapKernels {
     if (weight) f.set(weight, (PLACES_AT + 2 * PLANE) >> 2);
     return [PLACES_AT, PLACES_AT + PLANE, weight ? PLACES_AT + 2 * PLANE : 0, x.length];
   };
-  const read = (set: TapSet, table: Float32Array | null, out: Float32Array, work: (tableAt: number) => void) => {
+  const read = (table: Float32Array | null, out: Float32Array, work: (tableAt: number) => void) => {
     const f = floats();
-    f.set(out, OUT_AT >> 2);
+    f.fill(0, OUT_AT >> 2, (OUT_AT >> 2) + out.length);
     if (table) f.set(table, TABLES_AT >> 2);
     work(table ? TABLES_AT : 0);
     out.set(f.subarray(OUT_AT >> 2, (OUT_AT >> 2) + out.length));
@@ -141,7 +141,7 @@ export function tapsWasm(base64: string): TapKernels {
     readValues: (set, pixels, down, finish, out) => {
       const at = address(pixels);
       if (at === 0) return twin.readValues(set, pixels, down, finish, out);
-      read(set, finish.table, out, (table) =>
+      read(finish.table, out, (table) =>
         k.readValues(...head(set), at, down * 2, table, TABLE_BINS, finish.steps, finish.by, finish.lift, OUT_AT),
       );
     },
@@ -149,7 +149,7 @@ export function tapsWasm(base64: string): TapKernels {
       const at = address(pixels);
       if (at === 0) return twin.readColours(set, pixels, down, finish, out);
       floats().set(finish.matrix, MATRIX_AT >> 2);
-      read(set, finish.table, out.subarray(0, 3 * TILE_TEXELS), (table) =>
+      read(finish.table, out.subarray(0, 3 * TILE_TEXELS), (table) =>
         k.readColours(...head(set), at, down * 8, table, TABLE_BINS, finish.steps, MATRIX_AT, OUT_AT, PLANE),
       );
     },

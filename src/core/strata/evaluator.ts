@@ -402,15 +402,9 @@ export class Evaluator {
   }
 
   /** Tiles of sources that hang on the place: made whole, and kept. */
-  private whole(scope: Scope, source: Extract<Source, { type: 'picture' | 'relief' | 'region' }>, tile: TileIndex): TileValue {
+  private whole(scope: Scope, source: PlacedSource, tile: TileIndex): TileValue {
     const part = this.sourcePart(source, tile);
-    const what =
-      source.type === 'picture'
-        ? { ...source, picture: source.picture.id }
-        : source.type === 'relief'
-          ? { ...source, scope: 0 }
-          : source;
-    const signature = mixSignature(textSignature(`${JSON.stringify(what)} ${scope.kind}`), part);
+    const signature = mixSignature(mixSignature(sourceKey(source), textSignature(scope.kind)), part);
     const known = this.cache.get(signature);
     if (known) return known;
     const value =
@@ -615,6 +609,24 @@ export class Evaluator {
     const lerp = scope.ground !== null ? kernels.lerp : lerpStraight;
     lerp(acc, this.planes(after, texels), texels, scope.channels, amount, typeof mask === 'number' ? null : mask);
   }
+}
+
+type PlacedSource = Extract<Source, { type: 'picture' | 'relief' | 'region' }>;
+const sourceKeys = new WeakMap<PlacedSource, Signature>();
+
+/** What a source is, beside what it takes from the tile. */
+function sourceKey(source: PlacedSource): Signature {
+  let key = sourceKeys.get(source);
+  if (key === undefined) {
+    const what =
+      source.type === 'picture'
+        ? { ...source, picture: source.picture.id }
+        : source.type === 'relief'
+          ? { ...source, scope: 0 }
+          : source;
+    sourceKeys.set(source, (key = textSignature(JSON.stringify(what))));
+  }
+  return key;
 }
 
 /** Values all 0; the alpha at the end does not count. */

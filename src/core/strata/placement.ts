@@ -246,8 +246,8 @@ function boxProjections(p: Placement, surface: Surface, tile: TileIndex, texel: 
   const { xx, xy, x: ox, yx, yy, y: oy } = settler(p, p.turn);
   const by = 1 / p.size;
   const [cx, cy, cz] = p.centre;
-  const seen = [0, 0, 0];
-  let alone = 0;
+  let [seenA, seenB, seenC, alone] = [0, 0, 0, 0];
+  let [last, wa, wb, wc] = [-1 << 30, 0, 0, 0];
   weight.fill(0);
   x.fill(0);
   y.fill(0);
@@ -257,44 +257,52 @@ function boxProjections(p: Placement, surface: Surface, tile: TileIndex, texel: 
     const nx = normal[o];
     const ny = normal[o + 1];
     const nz = normal[o + 2];
-    const a = nx < 0 ? -nx : nx;
-    const b = ny < 0 ? -ny : ny;
-    const c = nz < 0 ? -nz : nz;
-    const row = (a > b ? (a > c ? a : c) : b > c ? b : c) * 128;
-    const wa = shares[row + a];
-    const wb = shares[row + b];
-    const wc = shares[row + c];
-    const all = 1 / (wa + wb + wc);
+    // Neighbours often face the same way.
+    const facing = (nx << 16) ^ (ny << 8) ^ nz;
+    if (facing !== last) {
+      last = facing;
+      const a = nx < 0 ? -nx : nx;
+      const b = ny < 0 ? -ny : ny;
+      const c = nz < 0 ? -nz : nz;
+      const row = (a > b ? (a > c ? a : c) : b > c ? b : c) * 128;
+      wa = shares[row + a];
+      wb = shares[row + b];
+      wc = shares[row + c];
+      const all = 1 / (wa + wb + wc);
+      wa *= all;
+      wb *= all;
+      wc *= all;
+    }
     // Turned round on the far side, so that letters read the right way from outside.
     const px = (position[o] - cx) * by;
     const py = (position[o + 1] - cy) * by;
     const pz = (position[o + 2] - cz) * by;
     if (wa > 0) {
       const u = (nx < 0 ? pz : -pz) + 0.5;
-      weight[i] = wa * all;
+      weight[i] = wa;
       x[i] = xx * u + xy * (0.5 - py) + ox;
       y[i] = yx * u + yy * (0.5 - py) + oy;
-      seen[0]++;
+      seenA++;
     }
     if (wb > 0) {
       const at = TILE_TEXELS + i;
       const u = (ny < 0 ? -px : px) + 0.5;
-      weight[at] = wb * all;
+      weight[at] = wb;
       x[at] = xx * u + xy * (0.5 - pz) + ox;
       y[at] = yx * u + yy * (0.5 - pz) + oy;
-      seen[1]++;
+      seenB++;
     }
     if (wc > 0) {
       const at = 2 * TILE_TEXELS + i;
       const u = (nz < 0 ? -px : px) + 0.5;
-      weight[at] = wc * all;
+      weight[at] = wc;
       x[at] = xx * u + xy * (0.5 - py) + ox;
       y[at] = yx * u + yy * (0.5 - py) + oy;
-      seen[2]++;
+      seenC++;
     }
-    if (wa + wb + wc === 1) alone++;
+    if (wa === 1 || wb === 1 || wc === 1) alone++;
   }
-  return seen.flatMap((count, k): Projection[] => {
+  return [seenA, seenB, seenC].flatMap((count, k): Projection[] => {
     if (count === 0) return [];
     const own = (of: Float32Array) => of.subarray(k * TILE_TEXELS, (k + 1) * TILE_TEXELS);
     const whole = count === TILE_TEXELS && alone === TILE_TEXELS;
