@@ -210,7 +210,7 @@ async function blur(sigma: number): Promise<Result[]> {
       .raw()
       .toBuffer();
   };
-  const t = await alternateAsync(subject, reference, 3);
+  const t = await alternateAsync(subject, reference, 7);
   const speed = (seconds: number) => TEXELS / seconds / 1e6;
   return [result(`blur-${sigma}`, speed(t.subject), 'Mtexel/s', 'sharp, one thread, 8 bit', speed(t.reference))];
 }

@@ -7,7 +7,7 @@ import { wasmKernels } from './wasm';
 export { MOST_OCTAVES } from './kernels';
 export { MOST_READS, TABLE_BINS, TURNS } from './taps';
 export type { Pixels, TapSet } from './taps';
-export type { Between, FractalMode, Kernels, NoiseKernels, Octave, StoredSource } from './kernels';
+export type { Between, FractalMode, Kernels, NoiseKernels, Octave, StoredSource, WidePlan } from './kernels';
 
 /** A function with one SIMD instruction in it (v128.const, drop), which engines without SIMD refuse. */
 const SIMD_PROBE = Uint8Array.of(

@@ -72,6 +72,23 @@ export interface NoiseKernels {
   ): void;
 }
 
+/** A smooth filter carried out on every `factor`-th sample (assembly/wide.ts; core/strata/filters/gaussian.ts). */
+export interface WidePlan {
+  /** 2, 4, 8, 16 or 32. */
+  factor: number;
+  /** 4 · factor weights of a sample. */
+  decimate: Float32Array;
+  /** Of the filter on the samples: the centre and one side. */
+  side: Float32Array;
+  /** Back to texels: `taps` vectors of four weights for each of `period` groups of four texels, then `step` samples on. */
+  period: number;
+  step: number;
+  taps: number;
+  table: Float32Array;
+  /** Texels that it looks at on each side. */
+  radius: number;
+}
+
 export interface Kernels extends NoiseKernels {
   readonly name: 'wasm' | 'twin';
   readonly pictures: TapKernels;
@@ -105,6 +122,8 @@ export interface Kernels extends NoiseKernels {
   lerp(acc: Float32Array, other: Float32Array, texels: number, planes: number, amount: number, mask: Float32Array | null): void;
   /** One plane; `side`: weights of the centre and one side. The source has `side.length − 1` more texels on each side of the axis. */
   blur(source: Float32Array, width: number, height: number, side: Float32Array, axis: 'x' | 'y', out: Float32Array): void;
+  /** The same by samples: the source has `plan.radius` more texels on each side. Width (or height) is a multiple of 4 · factor, width of 8. */
+  blurWide(source: Float32Array, width: number, height: number, plan: WidePlan, axis: 'x' | 'y', out: Float32Array): void;
   /**
    * Unit normals (planes x, y up, z) of width × height texels from heights in texels, which have `radius` more on each
    * side. `smooth` and `slope`: 2·radius + 1 weights across and along. Width is a multiple of 4.

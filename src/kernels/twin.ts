@@ -115,6 +115,31 @@ export function twinKernels(blends: BlendTable): Kernels {
     interleave16: (planes, texels, out) => {
       for (let i = 0; i < texels; i++) for (let c = 0; c < 3; c++) out[i * 3 + c] = clamp01(planes[c * texels + i]) * 65535 + 0.5;
     },
+    blurWide: (source, width, height, { factor, decimate, side, period, step, taps, table }, axis, out) => {
+      const [lines, long] = axis === 'x' ? [height, width] : [width, height];
+      const radius = side.length - 1;
+      const inner = long / factor + 4;
+      const whole = source.length / lines;
+      for (let l = 0; l < lines; l++) {
+        const at = (i: number) => source[axis === 'x' ? l * whole + i : i * width + l];
+        const samples = Array.from({ length: inner + 2 * radius }, (_, j) =>
+          decimate.reduce((sum, w, k) => sum + w * at(j * factor + k), 0),
+        );
+        const soft = Array.from({ length: inner }, (_, j) =>
+          side.reduce(
+            (sum, w, k) => sum + w * (k === 0 ? samples[j + radius] : samples[j + radius - k] + samples[j + radius + k]),
+            0,
+          ),
+        );
+        for (let i = 0; i < long; i++) {
+          const group = (i >> 2) % period;
+          const first = Math.floor(i / 4 / period) * step;
+          let sum = 0;
+          for (let k = 0; k < taps; k++) sum += soft[first + k] * table[(group * taps + k) * 4 + (i & 3)];
+          out[axis === 'x' ? l * width + i : i * width + l] = sum;
+        }
+      }
+    },
     enlarge: (from, width, columns, rows, out) => {
       const last = from.length / 4 / width - 1;
       const mix = (a: number, b: number, share: number) => (a * (256 - share) + b * share) >> 8;

@@ -36,6 +36,10 @@ interface Exports {
     radius: number,
     out: number,
   ): void;
+  decimateX(...args: number[]): void;
+  decimateY(...args: number[]): void;
+  refineX(...args: number[]): void;
+  refineY(...args: number[]): void;
   toUint16(out: number, src: number, count: number): void;
   enlargeRow(...args: number[]): void;
   interleave16(out: number, src: number, n: number): void;
@@ -218,6 +222,32 @@ export function wasmKernels(base64: string, tapsBase64: string): Kernels {
       out.set(u16.subarray(to >> 1, (to >> 1) + texels * 3));
       top = before;
     },
+    blurWide: (source, width, height, { factor, decimate, side, period, step, taps, table }, axis, out) =>
+      within(out, (at) => {
+        const long = axis === 'x' ? width : height;
+        const radius = side.length - 1;
+        // Two more samples on each side for coming back.
+        const inner = long / factor + 4;
+        const count = inner + 2 * radius;
+        const from = address(source);
+        const weights = address(decimate);
+        const back = address(table);
+        f32.set(side, WEIGHTS_AT >> 2);
+        if (axis === 'x') {
+          const samples = take(count * height * 4);
+          const soft = take(inner * height * 4);
+          k.decimateX(from, (source.length / height) * 4, height, count, factor, weights, samples);
+          k.blur(samples + radius * 4, count * 4, 4, inner, height, WEIGHTS_AT, radius, soft);
+          k.refineX(soft, inner * 4, height, width, period, step, taps, back, at);
+        } else {
+          const row = width * 4;
+          const samples = take(count * row);
+          const soft = take(inner * row);
+          k.decimateY(from, width, count, factor, weights, samples);
+          k.blur(samples + radius * row, row, row, width, inner, WEIGHTS_AT, radius, soft);
+          k.refineY(soft, width, height, period, step, taps, back, at);
+        }
+      }),
     enlarge: (from, width, columns, rows, out) => {
       const before = top;
       const across = columns.left.length;

@@ -17,7 +17,7 @@ import { evaluateRegion, evaluateWhole16, valueAt } from '../strata/evaluate';
 import { Evaluator, type StrataSource } from '../strata/evaluator';
 import { programOf } from '../strata/program';
 import { TileCache } from '../strata/tileCache';
-import { gaussianSide } from '../strata/filters/blur';
+import { gaussianSide } from '../strata/filters/gaussian';
 import { seededRandom } from '../testing/models';
 import { randomStack, scribble } from '../testing/stacks';
 

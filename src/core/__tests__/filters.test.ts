@@ -1,6 +1,7 @@
 import { srgbToLinear, linearToSrgb } from '../colour/transfer';
 import { FILTERS, FILTER_TYPES, filterSchema, type Filter } from '../strata/filters';
-import { gaussianSide } from '../strata/filters/blur';
+import { getKernels } from '../../kernels';
+import { gaussianSide, widePlan } from '../strata/filters/gaussian';
 import { monotoneCurve } from '../strata/filters/curves';
 import type { MapKind } from '../strata/filters/filter';
 import { rampAt } from '../strata/filters/ramp';
@@ -104,25 +105,88 @@ describe('adjustments', () => {
     }
   });
 
+  test('wide blurs go by samples: the Gaussian itself to 1/1,000 (its tails are cut in another way), along both axes, with both kernels', () => {
+    const random = seededRandom(5);
+    for (const sigma of [8, 13, 20, 64, 200]) {
+      const plan = widePlan(sigma)!;
+      const [width, height] = [128, 8];
+      const row = width + 2 * plan.radius;
+      // A step, a peak, and noise.
+      const line = Float32Array.from({ length: row }, (_, i) => (i < row / 2 ? 0 : 0.8) + 0.2 * random());
+      line[plan.radius + 20] = 1;
+      const window = Float32Array.from({ length: row * height }, (_, i) => line[i % row]);
+      const tall = Float32Array.from({ length: row * height }, (_, i) => line[Math.floor(i / height)]);
+      const [a, b] = (['wasm', 'twin'] as const).map((name) => {
+        const out = new Float32Array(width * height);
+        getKernels(name).blurWide(window, width, height, plan, 'x', out);
+        const down = new Float32Array(width * height);
+        getKernels(name).blurWide(tall, height, width, plan, 'y', down);
+        return { out, down };
+      });
+      let [kernels, axes, exact] = [0, 0, 0];
+      // The samples' Gaussian is cut at 3σ: so is this one, at as many texels.
+      const cut = Math.min(plan.radius, Math.round((plan.side.length - 1) * plan.factor));
+      const weights = Array.from({ length: 2 * cut + 1 }, (_, k) => Math.exp(-((k - cut) ** 2) / (2 * sigma * sigma)));
+      const sum = weights.reduce((p, q) => p + q);
+      for (let i = 0; i < width; i++) {
+        const wanted = weights.reduce((v, w, k) => v + (w / sum) * line[plan.radius + i + k - cut], 0);
+        exact = Math.max(exact, Math.abs(a.out[i] - wanted));
+        axes = Math.max(axes, Math.abs(a.out[i] - a.down[i * height]));
+        kernels = Math.max(kernels, Math.abs(a.out[i] - b.out[i]), Math.abs(a.down[i * height] - b.down[i * height]));
+      }
+      expect(kernels).toBeLessThan(1 / 65535);
+      expect(axes).toBeLessThan(1 / 65535);
+      expect([sigma, exact < 1e-3 ? 'close' : exact]).toEqual([sigma, 'close']);
+    }
+  });
+
+  test('an even plane stays even, and a plan has the standard deviation that it was made for', () => {
+    for (const sigma of [8, 30, 256]) {
+      const plan = widePlan(sigma)!;
+      const width = 128;
+      const row = width + 2 * plan.radius;
+      const out = new Float32Array(width * 4);
+      getKernels('wasm').blurWide(new Float32Array(row * 4).fill(0.3), width, 4, plan, 'x', out);
+      expect(Math.max(...out.map((v) => Math.abs(v - 0.3)))).toBeLessThan(1e-6);
+      // What one bright texel becomes has that texel's place and this deviation.
+      const reach = plan.radius;
+      let [mass, spread] = [0, 0];
+      for (let at = -reach; at < width + reach; at++) {
+        const line = new Float32Array(row * 4);
+        line[at + reach] = 1;
+        getKernels('wasm').blurWide(line, width, 4, plan, 'x', out);
+        mass += out[60];
+        spread += out[60] * (at - 60) ** 2;
+      }
+      expect(mass).toBeCloseTo(1, 4);
+      // Cut at 3σ it is a little narrower.
+      expect(Math.sqrt(spread / mass) / sigma).toBeGreaterThan(0.97);
+      expect(Math.sqrt(spread / mass) / sigma).toBeLessThan(1.005);
+    }
+  });
+
   test('colour is blurred in linear light: half white and half black is the grey of half the light', () => {
-    const [first, x, y] = FILTERS.blur.passes!({ type: 'blur', sigma: 40 }, { width: 8, height: 8 });
-    const width = 8 + 2 * x.rx;
-    const window = new Float32Array(width * 8 * 4).fill(1);
-    for (let row = 0; row < 8; row++)
-      for (let i = 0; i < width / 2; i++) for (let c = 0; c < 3; c++) window[c * width * 8 + row * width + i] = 0;
-    const where = { x: 0, y: 0, sheet: { width: 8, height: 8, wrapU: false, wrapV: false }, aux: null };
+    const side = 64;
+    const [first, x, y] = FILTERS.blur.passes!({ type: 'blur', sigma: 40 }, { width: side, height: side });
+    const width = side + 2 * x.rx;
+    const window = new Float32Array(width * side * 4).fill(1);
+    for (let row = 0; row < side; row++)
+      for (let i = 0; i < width / 2; i++) for (let c = 0; c < 3; c++) window[c * width * side + row * width + i] = 0;
+    const where = { x: 0, y: 0, sheet: { width: side, height: side, wrapU: false, wrapV: false }, aux: null };
     const linear = new Float32Array(window.length);
-    first.run(window, width, 8, 'colour', linear, true, where);
-    const across = new Float32Array(8 * 8 * 4);
-    x.run(linear, 8, 8, 'colour', across, true, where);
+    first.run(window, width, side, 'colour', linear, true, where);
+    const texels = side * side;
+    const across = new Float32Array(texels * 4);
+    x.run(linear, side, side, 'colour', across, true, where);
     // Rows are all alike: the second pass over copies of one of them only encodes.
-    const tall = new Float32Array(8 * (8 + 2 * y.ry) * 4);
+    const high = side + 2 * y.ry;
+    const tall = new Float32Array(side * high * 4);
     for (let p = 0; p < 4; p++)
-      for (let r = 0; r < 8 + 2 * y.ry; r++) tall.set(across.subarray(p * 64, p * 64 + 8), p * 8 * (8 + 2 * y.ry) + r * 8);
-    const out = new Float32Array(8 * 8 * 4);
-    y.run(tall, 8, 8, 'colour', out, true, where);
-    expect(srgbToLinear((out[3] + out[4]) / 2)).toBeCloseTo(0.5, 2);
-    expect(out[3]).toBeCloseTo(linearToSrgb(0.5), 1);
-    expect(out[3 * 64]).toBe(1);
+      for (let r = 0; r < high; r++) tall.set(across.subarray(p * texels, p * texels + side), (p * high + r) * side);
+    const out = new Float32Array(texels * 4);
+    y.run(tall, side, side, 'colour', out, true, where);
+    expect(srgbToLinear((out[31] + out[32]) / 2)).toBeCloseTo(0.5, 2);
+    expect(out[31]).toBeCloseTo(linearToSrgb(0.5), 1);
+    expect(out[3 * texels]).toBe(1);
   });
 });

@@ -63,6 +63,7 @@ export class Evaluator {
   private readonly extent: Signature;
   private model: Surface | null | undefined;
   private pictures = new Map<string, Signature>();
+  private last: { op: Op; tile: TileIndex; value: TileValue } | null = null;
 
   constructor(source: StrataSource) {
     this.sheet = source.sheet;
@@ -87,7 +88,7 @@ export class Evaluator {
     const known = this.cache.get(signature);
     if (known) return known;
     const mark = kernels.mark();
-    const value = kept(this.run(scope, n, tile, WHOLE_TILE));
+    const value = kept(scope, this.run(scope, n, tile, WHOLE_TILE));
     kernels.release(mark);
     this.cache.set(signature, value);
     return value;
@@ -272,7 +273,7 @@ export class Evaluator {
   /** A whole tile is at hand already; of a part the whole is pulled. */
   private keepBelow(scope: Scope, i: number, tile: TileIndex, rect: Rect, state: State): void {
     const whole = rect.width === TILE && rect.height === TILE;
-    if (whole) this.cache.set(this.signature(scope, i, tile), kept(state));
+    if (whole) this.cache.set(this.signature(scope, i, tile), kept(scope, state));
     else this.tile(scope, tile, i);
   }
 
@@ -283,13 +284,18 @@ export class Evaluator {
   private cutPlanes(planes: number, value: TileValue, rect: Rect): State {
     if (!value.data) return { even: [...value.uniform], acc: null };
     const acc = kernels.floats(rect.width * rect.height * planes);
-    if (rect.width === TILE && rect.height === TILE) acc.set(value.data);
-    else
-      for (let p = 0, o = 0; p < planes; p++)
-        for (let y = 0; y < rect.height; y++, o += rect.width) {
-          const from = p * TILE_TEXELS + (rect.y + y) * TILE + rect.x;
-          acc.set(value.data.subarray(from, from + rect.width), o);
-        }
+    const texels = rect.width * rect.height;
+    const there = value.data.length / TILE_TEXELS;
+    for (let p = 0, o = 0; p < Math.min(planes, there); p++) {
+      const first = p * TILE_TEXELS + rect.y * TILE + rect.x;
+      // Rows as wide as a tile follow each other.
+      if (rect.width === TILE) acc.set(value.data.subarray(first, first + texels), o);
+      else
+        for (let y = 0; y < rect.height; y++)
+          acc.set(value.data.subarray(first + y * TILE, first + y * TILE + rect.width), o + y * rect.width);
+      o += texels;
+    }
+    if (there < planes) acc.fill(1, there * texels);
     return { even: null, acc };
   }
 
@@ -548,7 +554,11 @@ export class Evaluator {
   }
 
   private lookAround(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, tile: TileIndex, rect: Rect): State {
-    return this.cut(scope, this.passTile(scope, op, i, op.passes!.length - 1, tile), rect);
+    // Strips of one tile come one after the other.
+    const { last } = this;
+    if (last?.op !== op || last.tile !== tile)
+      this.last = { op, tile, value: this.passTile(scope, op, i, op.passes!.length - 1, tile) };
+    return this.cut(scope, this.last!.value, rect);
   }
 
   /** A tile after the passes up to `p` of a filter that looks around; −1: what it starts from. */
@@ -590,7 +600,7 @@ export class Evaluator {
       }
       const out = kernels.floats(TILE_TEXELS * planes);
       pass.run(window, TILE, TILE, scope.kind, out, opaque, { x, y, sheet: this.sheet, aux });
-      value = { uniform: null, data: out.slice() };
+      value = { uniform: null, data: out.slice(0, keptPlanes(scope) * TILE_TEXELS) };
       kernels.release(mark);
     }
     this.cache.set(signature, value);
@@ -634,6 +644,9 @@ const isBlack = (even: readonly number[]): boolean => even.every((v, n) => v ===
 
 const reliefReach = (kernel: NormalKernel) => ({ rx: (kernel - 1) / 2, ry: (kernel - 1) / 2 });
 
-function kept({ even, acc }: State): TileValue {
-  return even ? { uniform: even, data: null } : { uniform: null, data: acc!.slice() };
+/** Where a scope has a ground alpha is 1 all over: it is not kept. */
+const keptPlanes = (scope: Scope): number => (scope.ground === null ? scope.channels + 1 : scope.channels);
+
+function kept(scope: Scope, { even, acc }: State): TileValue {
+  return even ? { uniform: even, data: null } : { uniform: null, data: acc!.slice(0, keptPlanes(scope) * TILE_TEXELS) };
 }

@@ -3,7 +3,7 @@ import type { Signature } from './signature';
 
 /**
  * One evaluated tile. `uniform`: the same for all texels, values then alpha. `data`: planes of 128 × 128 float32,
- * the map's values, then alpha (1 all over where the map has a ground).
+ * the map's values, then alpha, which is left out where it is 1 all over because the map has a ground.
  */
 export type TileValue = { uniform: readonly number[]; data: null } | { uniform: null; data: Float32Array };
 

@@ -29,21 +29,40 @@ export function gather(
     for (let rx = 0; rx < width;) {
       const [sx, columns] = runWithin(x + rx, width - rx, sheet.width, sheet.wrapU);
       const value = tileAt(tileIndex((sx / TILE) | 0, (sy / TILE) | 0));
-      for (let p = 0; p < planes; p++)
-        for (let r = 0; r < rows; r++) {
-          const to = p * size + (ry + r) * width + rx;
-          if (!value.data) out.fill(value.uniform[p], to, to + columns);
-          else {
-            const from = p * TILE_TEXELS + ((sy + r) % TILE) * TILE + (sx % TILE);
-            if (columns === 1) out[to] = value.data[from];
-            else out.set(value.data.subarray(from, from + columns), to);
-          }
-        }
+      for (let p = 0; p < planes; p++) {
+        const to = p * size + ry * width + rx;
+        // Alpha that is left out is 1.
+        if (!value.data) fillRows(out, to, width, columns, rows, value.uniform[p]);
+        else if (p * TILE_TEXELS >= value.data.length) fillRows(out, to, width, columns, rows, 1);
+        else copyRows(value.data, p * TILE_TEXELS + (sy % TILE) * TILE + (sx % TILE), out, to, width, columns, rows);
+      }
       rx += columns;
     }
     ry += rows;
   }
 }
+
+function fillRows(out: Float32Array, to: number, stride: number, columns: number, rows: number, value: number): void {
+  if (columns === stride) out.fill(value, to, to + columns * rows);
+  else for (let r = 0; r < rows; r++) out.fill(value, to + r * stride, to + r * stride + columns);
+}
+
+/** From rows of a tile. A few texels are quicker copied one by one than asked for as a part. */
+function copyRows(
+  from: Float32Array,
+  at: number,
+  out: Float32Array,
+  to: number,
+  stride: number,
+  columns: number,
+  rows: number,
+): void {
+  if (columns === TILE && stride === TILE) return out.set(from.subarray(at, at + TILE * rows), to);
+  for (let r = 0; r < rows; r++, at += TILE, to += stride)
+    if (columns > FEW) out.set(from.subarray(at, at + columns), to);
+    else for (let x = 0; x < columns; x++) out[to + x] = from[at + x];
+}
+const FEW = 32;
 
 /** The tiles along one axis that [from, to) touches, in a fixed order; beyond the border only where the sheet wraps. */
 export function tilesBetween(from: number, to: number, size: number, wraps: boolean, count: number): number[] {

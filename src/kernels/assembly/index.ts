@@ -3,3 +3,4 @@ export { blur } from './blur';
 export { enlargeRow } from './enlarge';
 export { noiseCells, noiseFractal, noiseHash } from './noise';
 export { reliefNormals } from './relief';
+export { decimateX, decimateY, refineX, refineY } from './wide';

@@ -4,7 +4,8 @@ import { kernels } from '../../../kernels';
 import { isMapId, type MapId } from '../../document/maps';
 import { fractal } from '../sources/noise';
 import type { Field } from '../sources/source';
-import { backAgain, gaussianSide, unweigh, weighed } from './blur';
+import { backAgain, unweigh, weighed } from './blur';
+import { gaussianSide } from './gaussian';
 import type { FilterDef, MapKind, Pass, Where } from './filter';
 
 const planesOf = (kind: MapKind) => (kind === 'value' ? 2 : 4);

@@ -1,26 +1,18 @@
 /**
- * Gaussian blur, two passes of a sampled Gaussian cut at 3σ and made to sum to 1. Colour is averaged in linear
+ * Gaussian blur, two passes of a sampled Gaussian cut at 3σ and made to sum to 1; wide ones on fewer samples (gaussian.ts). Colour is averaged in linear
  * light and weighted by its alpha, values by their coverage, so that what is empty does not bleed in.
  */
 import { z } from 'zod';
 import { fastLinear, fastSrgb } from '../../colour/transfer';
 import { kernels } from '../../../kernels';
 import type { FilterDef, MapKind, Pass } from './filter';
+import { gaussianSide, widePlan } from './gaussian';
 
 const schema = z.object({
   type: z.literal('blur'),
   /** Standard deviation in texels. */
   sigma: z.number().min(0).max(256),
 });
-
-/** Weights of the centre and one side: w[0] + 2·Σ w[k] = 1. */
-export function gaussianSide(sigma: number): Float32Array {
-  const radius = Math.ceil(sigma * 3);
-  const w = Float32Array.from({ length: radius + 1 }, (_, k) => Math.exp((-k * k) / (2 * sigma * sigma)));
-  let sum = w[0];
-  for (let k = 1; k <= radius; k++) sum += 2 * w[k];
-  return w.map((v) => v / sum);
-}
 
 /** Straight and encoded → linear and weighted by alpha. */
 function weigh(from: Float32Array, texels: number, kind: MapKind, to: Float32Array): void {
@@ -67,8 +59,10 @@ export const weighed: Pass = {
 /** What becomes of an even area on the way back. */
 export const backAgain = (values: readonly number[], kind: MapKind): number[] => evenly((one) => unweigh(one, 1, kind))(values);
 
-function pass(side: Float32Array, axis: 'x' | 'y'): Pass {
-  const radius = side.length - 1;
+function pass(sigma: number, axis: 'x' | 'y'): Pass {
+  const wide = widePlan(sigma);
+  const side = gaussianSide(sigma);
+  const radius = wide?.radius ?? side.length - 1;
   const rx = axis === 'x' ? radius : 0;
   const ry = axis === 'y' ? radius : 0;
   const last = axis === 'y';
@@ -79,8 +73,11 @@ function pass(side: Float32Array, axis: 'x' | 'y'): Pass {
       const from = (width + 2 * rx) * (height + 2 * ry);
       const to = width * height;
       const alpha = kind === 'value' ? 1 : 3;
-      for (let p = 0; p < (opaque ? alpha : alpha + 1); p++)
-        kernels.blur(window.subarray(p * from, (p + 1) * from), width, height, side, axis, out.subarray(p * to, (p + 1) * to));
+      for (let p = 0; p < (opaque ? alpha : alpha + 1); p++) {
+        const [source, target] = [window.subarray(p * from, (p + 1) * from), out.subarray(p * to, (p + 1) * to)];
+        if (wide) kernels.blurWide(source, width, height, wide, axis, target);
+        else kernels.blur(source, width, height, side, axis, target);
+      }
       if (opaque) out.fill(1, alpha * to);
       if (last) unweigh(out, to, kind, opaque);
     },
@@ -102,8 +99,7 @@ export const blur: FilterDef<z.infer<typeof schema>> = {
     let found = passes.get(sigma);
     if (!found) {
       if (passes.size >= 32) passes.clear();
-      const side = gaussianSide(sigma);
-      passes.set(sigma, (found = [weighed, pass(side, 'x'), pass(side, 'y')]));
+      passes.set(sigma, (found = [weighed, pass(sigma, 'x'), pass(sigma, 'y')]));
     }
     return found;
   },
