@@ -132,6 +132,11 @@ export interface Kernels extends NoiseKernels {
   /** Three planes to interleaved texels, 0..1 to 0..65535, rounded and clamped; `texels` a multiple of 4. */
   interleave16(planes: Float32Array, texels: number, out: Uint16Array): void;
   /**
+   * The rest of an exact distance transform, in place: distances to the nearest texel above in the column (from `far` on:
+   * none) become squared distances in the plane, `none` where there is nothing at all.
+   */
+  distanceRows(rows: Float32Array, width: number, far: number, none: number): void;
+  /**
    * A rectangle of a picture of RGBA, 8 bit, row by row, from a smaller picture of the whole, interpolated to 1/256: column
    * `x` lies `columns.share[x]` / 256 of the way from `columns.left[x]` to the next pixel, and so do rows. The last pixel
    * has itself for its neighbour. A multiple of 4 columns.

@@ -140,6 +140,40 @@ export function twinKernels(blends: BlendTable): Kernels {
         }
       }
     },
+    distanceRows: (rows, width, far, none) => {
+      const f = new Float64Array(width);
+      const place = new Int32Array(width);
+      const from = new Float64Array(width + 1);
+      for (let i = rows.length - width - 1; i >= 0; i--) rows[i] = Math.min(rows[i], rows[i + width] + 1);
+      for (let row = 0; row < rows.length; row += width) {
+        let k = -1;
+        for (let q = 0; q < width; q++) {
+          const g = rows[row + q];
+          if (g >= far) continue;
+          f[q] = g * g;
+          let s = -Infinity;
+          while (k >= 0) {
+            const p = place[k];
+            s = (f[q] + q * q - (f[p] + p * p)) / (2 * (q - p));
+            if (s > from[k]) break;
+            k--;
+          }
+          k++;
+          place[k] = q;
+          from[k] = k === 0 ? -Infinity : s;
+        }
+        if (k < 0) {
+          rows.fill(none, row, row + width);
+          continue;
+        }
+        from[k + 1] = Infinity;
+        for (let q = 0, n = 0; q < width; q++) {
+          while (from[n + 1] < q) n++;
+          const p = place[n];
+          rows[row + q] = (q - p) * (q - p) + f[p];
+        }
+      }
+    },
     enlarge: (from, width, columns, rows, out) => {
       const last = from.length / 4 / width - 1;
       const mix = (a: number, b: number, share: number) => (a * (256 - share) + b * share) >> 8;

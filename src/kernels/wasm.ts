@@ -41,6 +41,8 @@ interface Exports {
   refineX(...args: number[]): void;
   refineY(...args: number[]): void;
   toUint16(out: number, src: number, count: number): void;
+  liftRow(...args: number[]): void;
+  distanceRow(...args: number[]): void;
   enlargeRow(...args: number[]): void;
   interleave16(out: number, src: number, n: number): void;
   noiseFractal(out: number, x: number, y: number, z: number, n: number, octaves: number, count: number, mode: number): void;
@@ -248,6 +250,23 @@ export function wasmKernels(base64: string, tapsBase64: string): Kernels {
           k.refineY(soft, width, height, period, step, taps, back, at);
         }
       }),
+    distanceRows: (rows, width, far, none) => {
+      const before = top;
+      // In fours: what is too much stays out of the way.
+      const wide = ((width + 3) & ~3) * 4;
+      const [below, at] = [take(wide), take(wide)];
+      const parabolas = take((width + 1) * 24);
+      const row = f32.subarray(at >> 2, (at >> 2) + width);
+      f32.fill(far, below >> 2, (at + wide) >> 2);
+      for (let y = rows.length - width; y >= 0; y -= width) {
+        row.set(rows.subarray(y, y + width));
+        k.liftRow(at, below, width);
+        f32.copyWithin(below >> 2, at >> 2, (at + wide) >> 2);
+        k.distanceRow(at, width, far, none, parabolas);
+        rows.set(row, y);
+      }
+      top = before;
+    },
     enlarge: (from, width, columns, rows, out) => {
       const before = top;
       const across = columns.left.length;

@@ -1,5 +1,6 @@
 /** Repeats that do not show; exact distances; normals by wider kernels; filters that look around. */
 import '../colour/blend';
+import { chooseKernels } from '../../kernels';
 import { newAdjustLayer, newPaintedLayer, newSheet } from '../document/factory';
 import { planeKey } from '../document/schema';
 import { FAR_SQUARED, signedDistances, squaredDistances } from '../raster/distance';
@@ -142,25 +143,30 @@ describe('hidden repeats', () => {
 });
 
 describe('distances', () => {
-  test('equal a search through all texels, for random pictures of random shapes', () => {
-    for (let seed = 1; seed <= 12; seed++) {
-      const random = seededRandom(seed);
-      const width = 5 + Math.floor(random() * 28);
-      const height = 5 + Math.floor(random() * 28);
-      const density = seed % 4 === 0 ? 0.01 : random();
-      const inside = Uint8Array.from({ length: width * height }, () => (random() < density ? 1 : 0));
-      const out = new Float32Array(width * height);
-      squaredDistances(inside, width, height, 1, out);
-      for (let y = 0; y < height; y++)
-        for (let x = 0; x < width; x++) {
-          let best = FAR_SQUARED;
-          for (let i = 0; i < inside.length; i++)
-            if (inside[i]) best = Math.min(best, (x - (i % width)) ** 2 + (y - Math.floor(i / width)) ** 2);
-          if (out[y * width + x] !== Math.fround(best))
-            throw new Error(`seed ${seed}, ${x} ${y}: ${out[y * width + x]}, not ${best}`);
-        }
-    }
-  });
+  test.each(['wasm', 'twin'] as const)(
+    'equal a search through all texels, for random pictures of random shapes (%s)',
+    (which) => {
+      chooseKernels(which);
+      for (let seed = 1; seed <= 12; seed++) {
+        const random = seededRandom(seed);
+        const width = 5 + Math.floor(random() * 28);
+        const height = 5 + Math.floor(random() * 28);
+        const density = seed % 4 === 0 ? 0.01 : random();
+        const inside = Uint8Array.from({ length: width * height }, () => (random() < density ? 1 : 0));
+        const out = new Float32Array(width * height);
+        squaredDistances(inside, width, height, 1, out);
+        for (let y = 0; y < height; y++)
+          for (let x = 0; x < width; x++) {
+            let best = FAR_SQUARED;
+            for (let i = 0; i < inside.length; i++)
+              if (inside[i]) best = Math.min(best, (x - (i % width)) ** 2 + (y - Math.floor(i / width)) ** 2);
+            if (out[y * width + x] !== Math.fround(best))
+              throw new Error(`seed ${seed}, ${x} ${y}: ${out[y * width + x]}, not ${best}`);
+          }
+      }
+      chooseKernels('wasm');
+    },
+  );
 
   test('the outline runs between texels: half a texel on each side of it', () => {
     const inside = Uint8Array.from({ length: 16 }, (_, i) => (i % 8 >= 4 ? 1 : 0));

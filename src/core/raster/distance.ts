@@ -3,6 +3,8 @@
  * Computing 8, 2012: the lower envelope of parabolas, first down the columns (where it is two sweeps), then along the rows.
  */
 
+import { kernels } from '../../kernels';
+
 /** Farther than any texel of a sheet. */
 export const FAR_SQUARED = 1e12;
 
@@ -12,51 +14,11 @@ export const FAR_SQUARED = 1e12;
  */
 export function squaredDistances(inside: Uint8Array, width: number, height: number, to: 0 | 1, out: Float32Array): void {
   const far = 1e6;
-  // Sweeps down and up: distance to the nearest in the same column.
+  // Down: distance to the nearest above in the same column.
   for (let x = 0; x < width; x++) out[x] = inside[x] === to ? 0 : far;
   for (let y = 1, i = width; y < height; y++)
     for (let x = 0; x < width; x++, i++) out[i] = inside[i] === to ? 0 : out[i - width] + 1;
-  for (let y = height - 2, i = (height - 1) * width - 1; y >= 0; y--)
-    for (let x = width - 1; x >= 0; x--, i--) {
-      const below = out[i + width] + 1;
-      if (below < out[i]) out[i] = below;
-    }
-  const f = new Float64Array(width);
-  const place = new Int32Array(width);
-  const from = new Float64Array(width + 1);
-  for (let y = 0; y < height; y++) {
-    const row = y * width;
-    let k = -1;
-    for (let q = 0; q < width; q++) {
-      const g = out[row + q];
-      if (g >= far) {
-        f[q] = FAR_SQUARED;
-        continue;
-      }
-      const own = g * g;
-      f[q] = own;
-      let s = -Infinity;
-      while (k >= 0) {
-        const p = place[k];
-        s = (own + q * q - (f[p] + p * p)) / (2 * (q - p));
-        if (s > from[k]) break;
-        k--;
-      }
-      k++;
-      place[k] = q;
-      from[k] = k === 0 ? -Infinity : s;
-    }
-    if (k < 0) {
-      out.fill(FAR_SQUARED, row, row + width);
-      continue;
-    }
-    from[k + 1] = Infinity;
-    for (let q = 0, n = 0; q < width; q++) {
-      while (from[n + 1] < q) n++;
-      const p = place[n];
-      out[row + q] = (q - p) * (q - p) + f[p];
-    }
-  }
+  kernels.distanceRows(out, width, far, FAR_SQUARED);
 }
 
 /**
