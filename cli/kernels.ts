@@ -15,18 +15,19 @@ export function ensureKernels(): void {
   if (existsSync(TARGET) && readFileSync(TARGET, 'utf8').startsWith(stamp)) return;
   const folder = mkdtempSync(join(tmpdir(), 'brindle-kernels-'));
   try {
-    const build = (name: string, least: number, most: number): string => {
+    const build = (name: string, least: number, most: number, constants: number): string => {
       const out = join(folder, `${name}.wasm`);
       execFileSync(process.execPath, [
         ...['node_modules/assemblyscript/bin/asc.js', join(SOURCES, `${name}.ts`)],
         ...['-O3', '--runtime', 'stub', '--enable', 'simd', '--importMemory'],
-        ...['--initialMemory', String(least), '--maximumMemory', String(most), '-o', out],
+        ...['--initialMemory', String(least), '--maximumMemory', String(most)],
+        ...['--memoryBase', String(constants), '-o', out],
       ]);
       return readFileSync(out).toString('base64');
     };
     mkdirSync('src/kernels/build', { recursive: true });
-    // Pages of 64 KiB: what kernels/wasm.ts and kernels/tapsWasm.ts give them.
-    const [kernels, taps] = [build('index', 1536, 1536), build('taps', 16, 12288)];
+    // Pages of 64 KiB, and where constants lie: what kernels/wasm.ts and kernels/tapsWasm.ts give them.
+    const [kernels, taps] = [build('index', 1536, 1536, 1032192), build('taps', 16, 12288, 1024)];
     writeFileSync(TARGET, `${stamp}\nexport const WASM_BASE64 =\n  '${kernels}';\nexport const TAPS_BASE64 =\n  '${taps}';\n`);
   } finally {
     rmSync(folder, { recursive: true, force: true });

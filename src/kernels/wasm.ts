@@ -78,7 +78,7 @@ interface Exports {
  * (1.7 MiB a plane) stay under 40 MiB.
  */
 const PAGES = 1536;
-/** The first MiB is for sources that lie outside (a tile of RGBA is 128 KiB) and for weights. */
+/** The first MiB is for sources that lie outside (a tile of RGBA is 128 KiB), from 16 KiB before its end for constants (cli/kernels.ts), then for weights. */
 const SCRATCH_BYTES = 1 << 20;
 const WEIGHTS_AT = SCRATCH_BYTES - 8192;
 const FRACTAL_MODES = ['plain', 'ridges', 'billows'];

@@ -13,10 +13,19 @@
  * multiply over stored RGBA 230 against 110 million texels a second).
  */
 
+/**
+ * Constants are read from memory: engines build a constant vector out of two numbers wherever it stands, which takes five
+ * instructions in the middle of a loop.
+ */
+const CONSTANTS = memory.data<f32>([1, 1, 1, 1, 0.5, 0.5, 0.5, 0.5], 16);
+// Of 65,535.
+const SHARES = memory.data<f32>([1.5259021893143654e-5, 1.5259021893143654e-5, 1.5259021893143654e-5, 1.5259021893143654e-5], 16);
+const LOW16 = memory.data<i32>([0xffff, 0xffff, 0xffff, 0xffff], 16);
+
 // @ts-ignore: decorator
 @inline
 function F1(): v128 {
-  return f32x4.splat(1.0);
+  return v128.load(CONSTANTS);
 }
 
 // @ts-ignore: decorator
@@ -28,7 +37,13 @@ function F0(): v128 {
 // @ts-ignore: decorator
 @inline
 function FH(): v128 {
-  return f32x4.splat(0.5);
+  return v128.load(CONSTANTS, 16);
+}
+
+// @ts-ignore: decorator
+@inline
+function SCALES(): v128 {
+  return v128.load(SHARES);
 }
 
 // @ts-ignore: decorator
@@ -174,7 +189,7 @@ function inverseAlpha(ab: v128, as: v128): v128 {
 // @ts-ignore: decorator
 @inline
 function low16(v: v128): v128 {
-  return f32x4.convert_i32x4_s(v128.and(v, i32x4.splat(0xffff)));
+  return f32x4.convert_i32x4_s(v128.and(v, v128.load(LOW16)));
 }
 
 // @ts-ignore: decorator
@@ -185,7 +200,7 @@ function high16(v: v128): v128 {
 
 function colourLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
   const end = acc + (<usize>n << 2);
-  const scale = f32x4.splat(SCALE);
+  const scale = SCALES();
   const op = f32x4.splat(opacity * SCALE);
   for (; acc < end; acc += 16, src += 32) {
     const first = v128.load(src);
@@ -217,7 +232,7 @@ function colourLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: us
 
 function valueLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
   const end = acc + (<usize>n << 2);
-  const scale = f32x4.splat(SCALE);
+  const scale = SCALES();
   const op = f32x4.splat(opacity * SCALE);
   for (; acc < end; acc += 16, src += 16) {
     const both = v128.load(src);
