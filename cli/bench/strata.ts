@@ -115,10 +115,10 @@ async function compositeTwo(): Promise<Result[]> {
   return [result('composite-20-two-threads', speed(t.subject), 'Mpixel-layers/s', 'the same on one thread', speed(t.reference))];
 }
 
-const MAPS: MapId[] = ['base-colour', 'height', 'roughness', 'metallic', 'occlusion'];
+export const MAPS: MapId[] = ['base-colour', 'height', 'roughness', 'metallic', 'occlusion'];
 
 /** Thirty layers on five maps, every third with a mask or an adjustment. */
-function stack30(): { sheet: Sheet; store: TileStore } {
+export function stack30(): { sheet: Sheet; store: TileStore } {
   const sheet = newSheet('s', 'Sheet', SIZE, SIZE, { maps: MAPS });
   const store = new TileStore();
   sheet.masks = [newMask('m', 'Mask', 0)];

@@ -120,6 +120,8 @@ export interface Kernels extends NoiseKernels {
   maskValues(out: Float32Array, source: StoredSource, ground: number, invert: boolean): void;
   /** acc += amount·mask·(other − acc). */
   lerp(acc: Float32Array, other: Float32Array, texels: number, planes: number, amount: number, mask: Float32Array | null): void;
+  /** Values through a table of 65,536, in place: the entry of the nearest 16-bit code. Tables are not to be changed afterwards. */
+  throughTable(data: Float32Array, table: Float32Array): void;
   /** One plane; `side`: weights of the centre and one side. The source has `side.length − 1` more texels on each side of the axis. */
   blur(source: Float32Array, width: number, height: number, side: Float32Array, axis: 'x' | 'y', out: Float32Array): void;
   /** The same by samples: the source has `plan.radius` more texels on each side. Width (or height) is a multiple of 4 · factor, width of 8. */

@@ -8,6 +8,9 @@ export type BlendTable = readonly ((backdrop: number, source: number) => number)
 
 const clamp01 = (v: number) => (v < 0 ? 0 : v > 1 ? 1 : v);
 
+/** The 16-bit code of 0..1, rounded as float32 rounds. */
+const nearestCode = (v: number) => Math.fround(Math.fround(clamp01(v) * 65535) + 8388608) - 8388608;
+
 export function twinKernels(blends: BlendTable): Kernels {
   /** One texel of planes `n` apart. `s`: source value of a channel. */
   const texel = (
@@ -139,6 +142,9 @@ export function twinKernels(blends: BlendTable): Kernels {
           out[axis === 'x' ? l * width + i : i * width + l] = sum;
         }
       }
+    },
+    throughTable: (data, table) => {
+      for (let i = 0; i < data.length; i++) data[i] = table[nearestCode(data[i])];
     },
     distanceRows: (rows, width, far, none) => {
       const f = new Float64Array(width);

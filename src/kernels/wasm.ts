@@ -41,6 +41,7 @@ interface Exports {
   refineX(...args: number[]): void;
   refineY(...args: number[]): void;
   toUint16(out: number, src: number, count: number): void;
+  throughTable(data: number, count: number, table: number): void;
   liftRow(...args: number[]): void;
   distanceRow(...args: number[]): void;
   enlargeRow(...args: number[]): void;
@@ -81,6 +82,10 @@ const PAGES = 1536;
 /** The first MiB is for sources that lie outside (a tile of RGBA is 128 KiB), from 16 KiB before its end for constants (cli/kernels.ts), then for weights. */
 const SCRATCH_BYTES = 1 << 20;
 const WEIGHTS_AT = SCRATCH_BYTES - 8192;
+/** At the end: tables of 65,536 float32, the last few that were asked for. */
+const TABLES = 8;
+const TABLE_BYTES = 65536 * 4;
+const TABLES_AT = PAGES * 65536 - TABLES * TABLE_BYTES;
 const FRACTAL_MODES = ['plain', 'ridges', 'billows'];
 
 /** 16 KiB of RGBA: half of a first-level cache. */
@@ -95,7 +100,9 @@ export function wasmKernels(base64: string, tapsBase64: string): Kernels {
   const u16 = new Uint16Array(buffer);
   const i32 = new Int32Array(buffer);
   const f32 = new Float32Array(buffer);
-  const end = PAGES * 65536;
+  const end = TABLES_AT;
+  const tables: Float32Array[] = [];
+  let nextTable = 0;
   let top = SCRATCH_BYTES;
 
   const take = (bytes: number): number => {
@@ -249,6 +256,17 @@ export function wasmKernels(base64: string, tapsBase64: string): Kernels {
           k.blur(samples + radius * row, row, row, width, inner, WEIGHTS_AT, radius, soft);
           k.refineY(soft, width, height, period, step, taps, back, at);
         }
+      }),
+    throughTable: (data, table) =>
+      within(data, (at) => {
+        let known = tables.findIndex((t) => t === table);
+        if (known < 0) {
+          known = nextTable++ % TABLES;
+          tables[known] = table;
+          f32.set(table, (TABLES_AT + known * TABLE_BYTES) >> 2);
+        }
+        // Memory is taken in fours, so a few more do no harm.
+        k.throughTable(at, (data.length + 3) & ~3, TABLES_AT + known * TABLE_BYTES);
       }),
     distanceRows: (rows, width, far, none) => {
       const before = top;

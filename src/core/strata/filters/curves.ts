@@ -63,5 +63,11 @@ export const curves: FilterDef<Curve> = {
     ],
   },
   fits: (kind) => kind !== 'normal',
-  apply: (data, texels, kind, p) => throughTable(data, texels, kind, tableOf(JSON.stringify(p), monotoneCurve(p.points))),
+  apply: (data, texels, kind, p) =>
+    throughTable(
+      data,
+      texels,
+      kind,
+      tableOf(p, () => monotoneCurve(p.points)),
+    ),
 };

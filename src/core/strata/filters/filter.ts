@@ -5,6 +5,7 @@
  * Buffers: float32 planes one after another, encoded values 0..1, straight alpha: three of colour (or of a
  * normal's axes) and alpha, or one of values and coverage. Point filters leave alpha and coverage alone.
  */
+import { kernels } from '../../../kernels';
 import type { z } from 'zod';
 import type { MapId, MapInfo } from '../../document/maps';
 
@@ -77,21 +78,23 @@ export function eachValue(data: Float32Array, texels: number, kind: MapKind, cha
  * between two codes take the nearer one's: at most half a code away from the input.
  */
 export function throughTable(data: Float32Array, texels: number, kind: MapKind, table: Float32Array): void {
-  const count = kind === 'value' ? texels : texels * 3;
-  for (let i = 0; i < count; i++) {
-    const v = data[i];
-    data[i] = table[(v <= 0 ? 0 : v >= 1 ? 65535 : v * 65535 + 0.5) | 0];
-  }
+  kernels.throughTable(data.subarray(0, kind === 'value' ? texels : texels * 3), table);
 }
 
+const byObject = new WeakMap<object, Float32Array>();
 const tables = new Map<string, Float32Array>();
 /** The last few tables are kept: the same parameters are asked for tile after tile. */
-export function tableOf(key: string, curve: (v: number) => number): Float32Array {
+export function tableOf(parameters: object, curve: () => (v: number) => number): Float32Array {
+  const known = byObject.get(parameters);
+  if (known) return known;
+  const key = JSON.stringify(parameters);
   let table = tables.get(key);
   if (!table) {
-    table = Float32Array.from({ length: 65536 }, (_, i) => Math.min(1, Math.max(0, curve(i / 65535))));
+    const of = curve();
+    table = Float32Array.from({ length: 65536 }, (_, i) => Math.min(1, Math.max(0, of(i / 65535))));
     if (tables.size >= 32) tables.delete(tables.keys().next().value!);
     tables.set(key, table);
   }
+  byObject.set(parameters, table);
   return table;
 }

@@ -27,5 +27,11 @@ export const levels: FilterDef<Levels> = {
   schema,
   start: { type: 'levels', black: 0, white: 1, gamma: 1, outBlack: 0, outWhite: 1 },
   fits: (kind) => kind !== 'normal',
-  apply: (data, texels, kind, p) => throughTable(data, texels, kind, tableOf(JSON.stringify(p), levelsCurve(p))),
+  apply: (data, texels, kind, p) =>
+    throughTable(
+      data,
+      texels,
+      kind,
+      tableOf(p, () => levelsCurve(p)),
+    ),
 };
