@@ -1,5 +1,6 @@
 'use client';
 import type { Mask } from '@/core/document/schema';
+import { SmallPictureView } from './SmallPictureView';
 import { useSmallPicture } from './thumbnails';
 
 /** What a mask lets through as a layer uses it, or one of its steps by itself, seen from afar. Fills its box. */
@@ -7,7 +8,7 @@ export function MaskPicture({ mask, stepId, layerId }: { mask: Mask; stepId?: st
   const picture = useSmallPicture({ of: 'mask', maskId: mask.id, stepId, layerId });
   return (
     <span className="absolute inset-0 bg-black" data-mask-picture={picture ? 'yes' : 'no'}>
-      {picture && <img src={picture} alt="" className="absolute inset-0 h-full w-full" />}
+      {picture && <SmallPictureView picture={picture} className="absolute inset-0 h-full w-full" />}
     </span>
   );
 }

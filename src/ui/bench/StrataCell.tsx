@@ -13,6 +13,7 @@ import { NumberField } from '../common/NumberField';
 import { BlendSelect } from './BlendSelect';
 import { CoatValue } from './CoatValue';
 import { edit, preview, useBench } from './store';
+import { SmallPictureView } from './SmallPictureView';
 import { useSmallPicture, useThumbnail } from './thumbnails';
 
 export const CELL_WIDTH = 30;
@@ -137,7 +138,7 @@ function MadeFace({ layerId, map }: { layerId: string; map: MapId }) {
   const picture = useSmallPicture({ of: 'layer', layerId, map });
   return (
     <span className="absolute inset-0 rounded border border-line bg-field" data-made={picture ? 'yes' : 'no'}>
-      {picture && <img src={picture} alt="" className="h-full w-full rounded-[3px]" />}
+      {picture && <SmallPictureView picture={picture} className="h-full w-full rounded-[3px]" />}
     </span>
   );
 }
@@ -151,7 +152,7 @@ function PaintFace({ ownerId, map }: { ownerId: string; map: MapId }) {
       style={{ background: 'repeating-conic-gradient(var(--field) 0 25%, var(--raised) 0 50%) 0 0 / 8px 8px' }}
       data-painted={picture ? 'yes' : 'no'}
     >
-      {picture && <img src={picture} alt="" className="h-full w-full rounded-[3px]" />}
+      {picture && <SmallPictureView picture={picture} className="h-full w-full rounded-[3px]" />}
     </span>
   );
 }

@@ -6,7 +6,7 @@ import type { SmallPicture, Want } from '@/engine/pictures';
 import { bench, currentSheet, useBench } from './store';
 
 const REST_MS = 200;
-const pictures = new Map<string, string>();
+const pictures = new Map<string, SmallPicture | null>();
 const wanted = new Map<string, { want: Want; users: number }>();
 const listeners = new Set<() => void>();
 let timer: ReturnType<typeof setTimeout> | null = null;
@@ -21,22 +21,21 @@ function ask(): void {
     const answer = await bench()
       .ask({ ask: 'thumbnails', sheetId: currentSheet().id, wants })
       .catch(() => null);
-    answer?.forEach((picture, n) => pictures.set(JSON.stringify(wants[n]), toUrl(picture)));
+    answer?.forEach((picture, n) => take(JSON.stringify(wants[n]), picture));
     listeners.forEach((l) => l());
   }, REST_MS);
 }
 
-/** Empty where nothing is painted. */
-function toUrl({ side, data }: SmallPicture): string {
-  if (data.every((v, i) => i % 4 !== 3 || v === 0)) return '';
-  const canvas = document.createElement('canvas');
-  canvas.width = canvas.height = side;
-  canvas.getContext('2d')!.putImageData(new ImageData(data, side, side), 0, 0);
-  return canvas.toDataURL();
+/** Null where nothing is painted; the object that is there stays where it shows the same. */
+function take(key: string, picture: SmallPicture): void {
+  const { data } = picture;
+  const old = pictures.get(key);
+  if (old && old.data.length === data.length && data.every((v, i) => v === old.data[i])) return;
+  pictures.set(key, data.every((v, i) => i % 4 !== 3 || v === 0) ? null : picture);
 }
 
-/** A data address; empty: nothing there; null: not known yet. */
-export function useSmallPicture(want: Want): string | null {
+/** Null: nothing there, or not known yet. Shown by `SmallPictureView`. */
+export function useSmallPicture(want: Want): SmallPicture | null {
   const key = JSON.stringify(want);
   const trail = useBench((s) => s.trail);
   const previews = useBench((s) => s.previews);
@@ -60,4 +59,5 @@ export function useSmallPicture(want: Want): string | null {
   );
 }
 
-export const useThumbnail = (ownerId: string, map: PlaneMap): string | null => useSmallPicture({ of: 'paint', ownerId, map });
+export const useThumbnail = (ownerId: string, map: PlaneMap): SmallPicture | null =>
+  useSmallPicture({ of: 'paint', ownerId, map });

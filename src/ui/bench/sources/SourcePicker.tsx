@@ -4,6 +4,7 @@ import { Popover } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import { PLAIN } from '@/core/strata/placement';
 import { SOURCES, SOURCE_TYPES, type Made, type SourceType } from '@/core/strata/sources';
+import { SmallPictureView } from '../SmallPictureView';
 import { useSmallPicture } from '../thumbnails';
 
 const GROUPS = [
@@ -17,7 +18,7 @@ export function RulePicture({ made }: { made: Made }) {
   const picture = useSmallPicture({ of: 'rule', made, placement: PLAIN });
   return (
     <span className="block h-full w-full bg-field">
-      {picture && <img src={picture} alt="" className="h-full w-full object-cover" />}
+      {picture && <SmallPictureView picture={picture} className="h-full w-full object-cover" />}
     </span>
   );
 }
