@@ -6,7 +6,7 @@
  */
 import { findSheet, type Piece, type Sheet } from '../core/document/schema';
 import { miniatureOf } from '../core/piece/miniature';
-import { MipPyramid, type MipLevel, type Rect } from '../core/raster/mips';
+import { MipPyramid, type Rect } from '../core/raster/mips';
 import { TILE, tileIndex, tilesAcross, tilesOf, tileX, tileY, type TileIndex, type TileStore } from '../core/raster/tiles';
 import { dependenceOf, planeSignature } from '../core/strata/depends';
 import { maskOf, PLANES, planesFor, renderPlane, type Look, type PlaneId } from '../core/strata/displayPlanes';

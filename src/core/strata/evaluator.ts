@@ -11,7 +11,6 @@ import { composite, SEPARABLE_BLENDS, type BlendId, type WholeBlend } from '../c
 import { maskGround, type Sheet } from '../document/schema';
 import { kernels } from '../../kernels';
 import type { Rect } from '../raster/mips';
-import { normalsFromField, type NormalKernel } from '../raster/normal';
 import {
   stampOf,
   TILE,
@@ -24,12 +23,11 @@ import {
   type TileStore,
 } from '../raster/tiles';
 import { FILTERS } from './filters';
-import { rampAt } from './filters/ramp';
-import { madeTile } from './made';
-import { pictureData, pictureStamp, pictureTile } from './picture';
+import { pictureStamp } from './picture';
 import { blendWhole, convert, lerpStraight, storedRect, toPlanes, type State } from './planes';
 import { reachOf, type MaskUse, type Op, type Reach, type Scope, type Source } from './program';
 import { mixSignature, textSignature, type Signature } from './signature';
+import { placedTile, reliefReach, ruleTile, sourceKey, spread, type Ground, type PlacedSource } from './sourceTiles';
 import type { Surface } from './surface';
 import { TileCache, type TileValue } from './tileCache';
 import { gather, tilesBetween } from './window';
@@ -401,111 +399,39 @@ export class Evaluator {
         return { even: null, acc };
       }
       case 'made':
-        return this.spread(source, tile, rect, scope.channels);
+        return spread(source.spread, this.cutPlanes(1, this.rule(source, tile), rect), rect.width * rect.height, scope.channels);
       default:
         return this.cutPlanes(scope.channels + 1, this.whole(scope, source, tile), rect);
     }
   }
 
-  /** Tiles of sources that hang on the place: made whole, and kept. */
+  /** Tiles of sources that hang on the place are made whole, and kept. */
   private whole(scope: Scope, source: PlacedSource, tile: TileIndex): TileValue {
-    const part = this.sourcePart(source, tile);
-    const signature = mixSignature(mixSignature(sourceKey(source), textSignature(scope.kind)), part);
-    const known = this.cache.get(signature);
-    if (known) return known;
-    const value =
-      source.type === 'picture'
-        ? this.picture(source, scope.kind, tile)
-        : source.type === 'relief'
-          ? this.relief(source, tile)
-          : this.region(source, tile);
-    this.cache.set(signature, value);
-    return value;
+    const key = mixSignature(sourceKey(source), textSignature(scope.kind));
+    return this.made(mixSignature(key, this.sourcePart(source, tile)), () => placedTile(source, scope.kind, this.ground, tile));
   }
 
-  private picture(source: Extract<Source, { type: 'picture' }>, kind: Scope['kind'], tile: TileIndex): TileValue {
-    const data = pictureData(this.store, source.picture, this.pictureStamp(source.picture.id));
-    const place = { sheet: this.sheet, surface: this.surface, tile };
-    const found = pictureTile(data, source.use, source.placement, kind, place);
-    return found ? { uniform: null, data: found } : { uniform: new Array<number>(kind === 'value' ? 2 : 4).fill(0), data: null };
-  }
-
-  private region({ by, names, ids }: Extract<Source, { type: 'region' }>, tile: TileIndex): TileValue {
-    const { surface } = this;
-    const faces = surface?.tiles.get(tile)?.face;
-    if (!surface || !faces) return { uniform: [0, 1], data: null };
-    const chosen = new Set(by === 'parts' ? names.map((n) => surface.parts.indexOf(n)) : ids);
-    const of = { parts: surface.facePart, islands: surface.faceIsland, faces: null }[by];
-    const data = new Float32Array(TILE_TEXELS * 2).fill(1, TILE_TEXELS);
-    // Faces that are the same as the texel before are not looked up again; off the islands anything will do.
-    let [last, value, ones, zeros] = [-1, 0, 0, 0];
-    for (let i = 0; i < TILE_TEXELS; i++) {
-      const face = faces[i];
-      if (face < 0) continue;
-      if (face !== last) value = chosen.has(of ? of[face] : face) ? 1 : 0;
-      last = face;
-      data[i] = value;
-      if (value) ones++;
-      else zeros++;
-    }
-    if (ones === 0 || zeros === 0) return { uniform: [ones > 0 ? 1 : 0, 1], data: null };
-    return { uniform: null, data };
-  }
-
-  private relief({ scope, strength, kernel }: Extract<Source, { type: 'relief' }>, tile: TileIndex): TileValue {
-    const { rx } = reliefReach(kernel);
-    const near = new Map(this.around(tile, reliefReach(kernel)).map((t) => [t, this.tile(scope, t)]));
-    const side = TILE + 2 * rx;
-    const mark = kernels.mark();
-    const field = kernels.floats(side * side);
-    const rect = { x: tileX(tile) * TILE - rx, y: tileY(tile) * TILE - rx, width: side, height: side };
-    gather(this.sheet, rect, 1, (t) => near.get(t)!, field);
-    const steep = strength * this.sheet.heightSpan * this.sheet.width;
-    for (let i = 0; i < field.length; i++) field[i] *= steep;
-    const data = new Float32Array(TILE_TEXELS * 4).fill(1, TILE_TEXELS * 3);
-    const out = kernels.floats(TILE_TEXELS * 3);
-    normalsFromField(field, TILE, TILE, kernel, out);
-    for (let i = 0; i < out.length; i++) data[i] = out[i] * 0.5 + 0.5;
-    kernels.release(mark);
-    return { uniform: null, data };
-  }
-
-  /** A rule's values by themselves, made whole and kept: all maps of a coat ask for the same. */
   private rule(source: Extract<Source, { type: 'made' }>, tile: TileIndex): TileValue {
-    const signature = mixSignature(source.ruleKey, this.placePart(tile));
+    return this.made(mixSignature(source.ruleKey, this.placePart(tile)), () => ruleTile(source, this.ground, tile));
+  }
+
+  private made(signature: Signature, make: () => TileValue): TileValue {
     const known = this.cache.get(signature);
     if (known) return known;
-    const data = madeTile(source.made, source.placement, this.sheet, this.surface, tile);
-    const even = data.every((v) => v === data[0]);
-    const value: TileValue = even ? { uniform: [data[0]], data: null } : { uniform: null, data };
+    const value = make();
     this.cache.set(signature, value);
     return value;
   }
 
-  private spread(source: Extract<Source, { type: 'made' }>, tile: TileIndex, rect: Rect, channels: 1 | 3): State {
-    const { low, high, ramp } = source.spread;
-    const values = this.cutPlanes(1, this.rule(source, tile), rect);
-    const colour = [0, 0, 0];
-    if (values.even) {
-      const t = values.even[0];
-      if (ramp) rampAt(ramp, t, colour);
-      return { even: [...(ramp ? colour : low.map((v, c) => v + (high[c] - v) * t)), 1], acc: null };
-    }
-    const n = rect.width * rect.height;
-    const acc = kernels.floats(n * (channels + 1));
-    const t = values.acc!;
-    if (ramp)
-      for (let i = 0; i < n; i++) {
-        rampAt(ramp, t[i], colour);
-        for (let c = 0; c < 3; c++) acc[c * n + i] = colour[c];
-      }
-    else
-      for (let c = 0; c < channels; c++) {
-        const [base, span] = [low[c], high[c] - low[c]];
-        for (let i = 0, o = c * n; i < n; i++, o++) acc[o] = base + span * t[i];
-      }
-    acc.fill(1, channels * n);
-    return { even: null, acc };
+  private get ground(): Ground {
+    const { sheet, store, surface } = this;
+    return {
+      sheet,
+      store,
+      surface,
+      pictureStamp: (id) => this.pictureStamp(id),
+      near: (scope, tile, reach) => new Map(this.around(tile, reach).map((t) => [t, this.tile(scope, t)])),
+    };
   }
 
   private adjust(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, tile: TileIndex, rect: Rect, state: State): void {
@@ -621,28 +547,8 @@ export class Evaluator {
   }
 }
 
-type PlacedSource = Extract<Source, { type: 'picture' | 'relief' | 'region' }>;
-const sourceKeys = new WeakMap<PlacedSource, Signature>();
-
-/** What a source is, beside what it takes from the tile. */
-function sourceKey(source: PlacedSource): Signature {
-  let key = sourceKeys.get(source);
-  if (key === undefined) {
-    const what =
-      source.type === 'picture'
-        ? { ...source, picture: source.picture.id }
-        : source.type === 'relief'
-          ? { ...source, scope: 0 }
-          : source;
-    sourceKeys.set(source, (key = textSignature(JSON.stringify(what))));
-  }
-  return key;
-}
-
 /** Values all 0; the alpha at the end does not count. */
 const isBlack = (even: readonly number[]): boolean => even.every((v, n) => v === 0 || n === even.length - 1);
-
-const reliefReach = (kernel: NormalKernel) => ({ rx: (kernel - 1) / 2, ry: (kernel - 1) / 2 });
 
 /** Where a scope has a ground alpha is 1 all over: it is not kept. */
 const keptPlanes = (scope: Scope): number => (scope.ground === null ? scope.channels + 1 : scope.channels);

@@ -5,7 +5,7 @@
 import { fastSrgb, srgbToLinear } from '../colour/transfer';
 import { planeKey, type Picture, type PictureUse } from '../document/schema';
 import { kernels, MOST_READS, TURNS, type Pixels, type TapSet } from '../../kernels';
-import { pictureFromTiles, stampOf, TILE_TEXELS, type TileIndex, type TileStore } from '../raster/tiles';
+import { pictureFromTiles, stampOf, TILE_TEXELS, type TileStore } from '../raster/tiles';
 import type { MapKind } from './filters/filter';
 import { greyOf } from './grey';
 import { BINS_A_DEVIATION, hiddenRecipe, type HiddenRecipe } from './hidden';
