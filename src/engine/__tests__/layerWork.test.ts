@@ -1,4 +1,4 @@
-import { applyEdit } from '../../core/document/edits';
+import { applyEdit, setLayerEdit } from '../../core/document/edits';
 import {
   newAdjustLayer,
   newMask,
@@ -9,13 +9,15 @@ import {
   newPiece,
   newSheet,
 } from '../../core/document/factory';
-import { planeKey, pieceSchema, type Layer, type Sheet } from '../../core/document/schema';
+import { LIMITS, planeKey, pieceSchema, stepSchema, type Layer, type Sheet } from '../../core/document/schema';
 import { reshapePlane, sourceOf } from '../../core/raster/reshape';
-import { TileStore } from '../../core/raster/tiles';
+import { tileIndex, TileStore } from '../../core/raster/tiles';
 import { evaluateWhole16 } from '../../core/strata/evaluate';
+import { PLAIN } from '../../core/strata/placement';
 import { seededRandom } from '../../core/testing/models';
 import { scribble } from '../../core/testing/stacks';
 import {
+  addPictures,
   copyLayers,
   duplicateLayers,
   fillMask,
@@ -144,6 +146,76 @@ test('a clip pasted into a sheet of another size is fitted, with its mask; in it
   expect(there.masks.length).toBe(1);
   expect(there.layers[0].mask!.id).toBe(there.masks[0].id);
   expect(other.store.tilesOf(planeKey(there.layers[0].id, 'base-colour')).size).toBe(1);
+});
+
+test('a recipe goes along with its layer: painted steps, pictures, and the layers and masks that its steps name', async () => {
+  const named = newPaintedLayer('n', 'Named');
+  const b = bench(named, {
+    ...newCoatLayer('x', 'X', { 'base-colour': [1, 0, 0] }, ['base-colour', 'height']),
+    mask: { id: 'r', on: true },
+  });
+  const random = seededRandom(8);
+  const step = (id: string, source: object) => stepSchema.parse({ id, source });
+  const recipe = newMask('r', 'Recipe', 0, {
+    steps: [
+      step('stroke', { type: 'paint' }),
+      step('layer', { type: 'layer', of: 'n', map: 'height', take: 'value' }),
+      step('mask', { type: 'mask', of: 'm' }),
+      step('picture', { type: 'picture', use: { picture: 'pic' }, placement: PLAIN }),
+    ],
+  });
+  const sheet: Sheet = {
+    ...b.sheet,
+    masks: [...b.sheet.masks, recipe],
+    pictures: [{ id: 'pic', name: 'Pic', width: 32, height: 16, encoding: 'linear' }],
+  };
+  scribble(random, b.store, planeKey('stroke', 'mask'), 2, 64, 48);
+  scribble(random, b.store, planeKey('pic', 'picture'), 4, 32, 16);
+  const source = { ...b, sheet, piece: newPiece('p', 'P', 'canvas', [sheet]) };
+  const clip = await copyLayers('p', sheet, b.store, ['n', 'x'], async (v) => (v.hash ??= newId()));
+  const versions = new Map(
+    [...b.store.planeKeys()].flatMap((k) => [...b.store.tilesOf(k).values()].map((v) => [v.hash!, v] as const)),
+  );
+  const other = { sheet: newSheet('o', 'Other', 64, 48), store: new TileStore() };
+  const there = after(
+    { ...other, piece: newPiece('q', 'Q', 'canvas', [other.sheet]) },
+    pasteLayers(other.sheet, clip, { parent: null, above: null }, versions, newId),
+  );
+  // It shows what it showed, and nothing in it names what stayed behind.
+  expect(shows(there, other.store)).toEqual(shows(source.sheet, b.store));
+  const text = JSON.stringify(there);
+  expect(['n', 'x', 'm', 'r', 'pic', 'stroke'].filter((old) => text.includes(`:"${old}"`))).toEqual([]);
+  expect(there.pictures).toHaveLength(1);
+  expect(there.masks.map((m) => m.name).sort()).toEqual(['Mask', 'Recipe']);
+});
+
+test('a picture of 16,384 texels a side is taken at 4,096, in proportion; one of a single texel stays', () => {
+  const b = bench(newCoatLayer('x', 'X', {}, ['base-colour']));
+  const picture = (width: number, height: number) => ({
+    width,
+    height,
+    channels: 1 as const,
+    bits: 16 as const,
+    data: new Uint16Array(width * height).fill(40000),
+  });
+  const many = [
+    { id: 'wide', name: 'Wide', encoding: 'linear' as const, picture: picture(16384, 8) },
+    { id: 'dot', name: 'Dot', encoding: 'linear' as const, picture: picture(1, 1) },
+  ];
+  const then = setLayerEdit(b.sheet, b.sheet.layers[0], { note: 'pictured' });
+  const sheet = after(b, addPictures(b.sheet, many, then, 'Pictures'));
+  expect(sheet.pictures.map(({ width, height }) => [width, height])).toEqual([
+    [4096, 2],
+    [1, 1],
+  ]);
+  expect(sheet.layers[0].note).toBe('pictured');
+  const first = b.store.get(planeKey('wide', 'picture'), tileIndex(31, 0))!.data!;
+  expect([...first.subarray(0, 4)]).toEqual([40000, 40000, 40000, 65535]);
+  const full: Sheet = {
+    ...b.sheet,
+    pictures: Array.from({ length: LIMITS.maxPictures }, (_, n) => ({ ...sheet.pictures[1], id: `p${n}` })),
+  };
+  expect(() => addPictures(full, many, then, 'Pictures')).toThrow(WorkError);
 });
 
 describe('reshaping', () => {

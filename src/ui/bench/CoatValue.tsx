@@ -17,7 +17,7 @@ import { GREY_LABELS } from './PictureSetDialog';
 import { chooseFiles, offerSet } from './pictureSet';
 import { edit, preview } from './store';
 
-const askForPicture = (_sheet: Sheet, layer: Layer, map: MapId) => chooseFiles(false, (files) => offerSet(files, layer, map));
+const askForPicture = (layer: Layer, map: MapId) => chooseFiles(false, (files) => offerSet(files, layer, map));
 
 interface CoatValueProps {
   sheet: Sheet;
@@ -37,7 +37,7 @@ export function CoatValue({ sheet, layer, map, cell, change, what }: CoatValuePr
       <div className="space-y-1.5">
         <p className="truncate text-ink-soft">{cell.picture}</p>
         <div className="flex gap-1">
-          <Button className="h-7" onClick={() => askForPicture(sheet, layer, map)}>
+          <Button className="h-7" onClick={() => askForPicture(layer, map)}>
             Another picture …
           </Button>
           <Button className="h-7" onClick={() => edit(change({ picture: undefined }), `${what}: no picture`)}>
@@ -95,7 +95,7 @@ export function CoatValue({ sheet, layer, map, cell, change, what }: CoatValuePr
         <p className="text-ink-soft">Flat. A picture gives it directions.</p>
       )}
       {layer.source && info.kind !== 'normal' && <SpreadEnds map={map} cell={cell} value={value} change={change} what={what} />}
-      <Button className="h-7" onClick={() => askForPicture(sheet, layer, map)}>
+      <Button className="h-7" onClick={() => askForPicture(layer, map)}>
         Picture …
       </Button>
     </div>
@@ -223,7 +223,7 @@ function PlacedPicture({ sheet, layer, map, cell, change, what }: CoatValueProps
         />
       )}
       <div className="flex gap-1">
-        <Button className="h-7" onClick={() => askForPicture(sheet, layer, map)}>
+        <Button className="h-7" onClick={() => askForPicture(layer, map)}>
           Another …
         </Button>
         <Button className="h-7" onClick={() => edit(change({ placed: undefined }), `${what}: no picture`)}>

@@ -164,7 +164,7 @@ function MaskPanel() {
         onPreview={(v) => set(v / 100)}
         onCommit={(v) => set(v / 100)}
       />
-      <div className="mt-1 flex items-center gap-1.5">
+      <div className="mt-1 flex flex-wrap items-center gap-1.5">
         {[
           { v: 1, label: 'Show' },
           { v: 0, label: 'Hide' },
@@ -183,10 +183,9 @@ function MaskPanel() {
         <IconButton label="Swap showing and hiding" keys={keysFor('swap')} onClick={swapWells}>
           <ArrowLeftRight size={14} />
         </IconButton>
-        <span className="flex-1" />
         <button
           type="button"
-          className="h-7 rounded px-2 whitespace-nowrap hover:bg-field"
+          className="ml-auto h-7 rounded px-2 whitespace-nowrap hover:bg-field"
           onClick={() => useBench.setState({ target: 'layer' })}
         >
           Back to the layer

@@ -62,6 +62,22 @@ function linearPhase(p: Gradient, period: readonly [number, number]): { gx: numb
   return { gx: along(dx / square, period[0], main), gy: along(dy / square, period[1], !main), how };
 }
 
+/** How a gradient in space is shown on a flat square: from its foot up, or out from the middle. */
+export function onSquare(p: Gradient): Gradient {
+  if (p.space === 'sheet') return p;
+  const [from, to]: [Gradient['from'], Gradient['to']] =
+    p.shape === 'linear'
+      ? [
+          [0.5, 1, 0],
+          [0.5, 0, 0],
+        ]
+      : [
+          [0.5, 0.5, 0],
+          [1, 0.5, 0],
+        ];
+  return { ...p, space: 'sheet', from, to };
+}
+
 export const gradient: SourceDef<Gradient> = {
   type: 'gradient',
   label: 'Gradient',

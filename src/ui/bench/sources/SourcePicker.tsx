@@ -3,6 +3,7 @@
 import { Popover } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import { PLAIN } from '@/core/strata/placement';
+import { onSquare } from '@/core/strata/sources/gradient';
 import { SOURCES, SOURCE_TYPES, type Made, type SourceType } from '@/core/strata/sources';
 import { SmallPictureView } from '../SmallPictureView';
 import { useSmallPicture } from '../thumbnails';
@@ -15,7 +16,7 @@ const GROUPS = [
 
 /** What a rule looks like, as large as its box. */
 export function RulePicture({ made }: { made: Made }) {
-  const picture = useSmallPicture({ of: 'rule', made, placement: PLAIN });
+  const picture = useSmallPicture({ of: 'rule', made: made.type === 'gradient' ? onSquare(made) : made, placement: PLAIN });
   return (
     <span className="block h-full w-full bg-field">
       {picture && <SmallPictureView picture={picture} className="h-full w-full object-cover" />}
