@@ -120,6 +120,8 @@ export interface Kernels extends NoiseKernels {
   maskValues(out: Float32Array, source: StoredSource, ground: number, invert: boolean): void;
   /** acc += amount·mask·(other − acc). */
   lerp(acc: Float32Array, other: Float32Array, texels: number, planes: number, amount: number, mask: Float32Array | null): void;
+  /** out = base + span · source; as many as a multiple of 4. */
+  affine(out: Float32Array, source: Float32Array, base: number, span: number): void;
   /** Values through a table of 65,536, in place: the entry of the nearest 16-bit code. Tables are not to be changed afterwards. */
   throughTable(data: Float32Array, table: Float32Array): void;
   /** One plane; `side`: weights of the centre and one side. The source has `side.length − 1` more texels on each side of the axis. */

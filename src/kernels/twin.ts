@@ -143,6 +143,9 @@ export function twinKernels(blends: BlendTable): Kernels {
         }
       }
     },
+    affine: (out, source, base, span) => {
+      for (let i = 0; i < out.length; i++) out[i] = base + span * source[i];
+    },
     throughTable: (data, table) => {
       for (let i = 0; i < data.length; i++) data[i] = table[nearestCode(data[i])];
     },

@@ -42,6 +42,7 @@ interface Exports {
   refineY(...args: number[]): void;
   toUint16(out: number, src: number, count: number): void;
   throughTable(data: number, count: number, table: number): void;
+  affine(out: number, source: number, count: number, base: number, span: number): void;
   liftRow(...args: number[]): void;
   distanceRow(...args: number[]): void;
   enlargeRow(...args: number[]): void;
@@ -257,6 +258,7 @@ export function wasmKernels(base64: string, tapsBase64: string): Kernels {
           k.refineY(soft, width, height, period, step, taps, back, at);
         }
       }),
+    affine: (out, source, base, span) => within(out, (at) => k.affine(at, address(source), out.length, base, span)),
     throughTable: (data, table) =>
       within(data, (at) => {
         let known = tables.findIndex((t) => t === table);

@@ -203,6 +203,11 @@ describe('the kernels against their twin', () => {
       k.interleave16(values, 32, out);
       return out;
     }, 0);
+    both((k) => {
+      const out = new Float32Array(96);
+      k.affine(out, values, 0.2, 0.7);
+      return out;
+    }, 1e-6);
     const table = Float32Array.from({ length: 65536 }, (_, i) => (i / 65535) ** 0.4);
     both((k) => {
       const out = values.slice(0, 90);

@@ -2,7 +2,7 @@
 import type { Sheet } from '../document/schema';
 import { kernels } from '../../kernels';
 import { TILE_TEXELS, type TileIndex } from '../raster/tiles';
-import { projectionsOf, sheetField, solidField, type Placement } from './placement';
+import { projectionsOf, sheetField, spaceField, type Placement } from './placement';
 import { SOURCES, type Made } from './sources';
 import type { Surface } from './surface';
 
@@ -12,29 +12,12 @@ const ORIGIN = { centre: [0, 0, 0], size: 1 } as const;
 /** A rule in space: only the texels that lie on the model are asked for. */
 function spaceTile(made: Made, at: { centre: readonly number[]; size: number }, surface: Surface, tile: TileIndex): Float32Array {
   const out = new Float32Array(TILE_TEXELS);
-  const faces = surface.tiles.get(tile)?.face;
-  if (!faces) return out;
-  const there = new Int32Array(TILE_TEXELS);
-  let count = 0;
-  for (let i = 0; i < TILE_TEXELS; i++) if (faces[i] >= 0) there[count++] = i;
-  if (count === 0) return out;
+  const { there, field } = spaceField(surface, tile, at.centre, at.size);
+  if (there.length === 0) return out;
   const mark = kernels.mark();
-  const whole = solidField(surface, tile, at.centre, at.size);
-  // Four at a time: the last one comes again.
-  const n = (count + 3) & ~3;
-  const packed = (from: Float32Array) => {
-    const to = kernels.floats(n);
-    for (let i = 0; i < n; i++) to[i] = from[there[Math.min(i, count - 1)]];
-    return to;
-  };
-  const below = whole.below!;
-  const field =
-    count === TILE_TEXELS
-      ? whole
-      : { ...whole, n, x: packed(whole.x), y: packed(whole.y), z: packed(whole.z), below: () => packed(below()) };
-  const values = kernels.floats(n);
+  const values = kernels.floats(field.n);
   SOURCES[made.type].fill(made, field, values);
-  for (let i = 0; i < count; i++) out[there[i]] = values[i];
+  for (let i = 0; i < there.length; i++) out[there[i]] = values[i];
   kernels.release(mark);
   return out;
 }

@@ -140,23 +140,66 @@ export function sheetField(sheet: Wrap, tile: TileIndex): Field {
 
 /** Places on the model, divided by `size` and around `centre`; texels off the islands lie at the centre. */
 export function solidField(surface: Surface, tile: TileIndex, centre: readonly number[], size: number): Field {
-  const [x, y, z] = [0, 1, 2].map(() => kernels.floats(TILE_TEXELS));
+  const { there, field } = spaceField(surface, tile, centre, size);
+  const whole = (from: Float32Array) => {
+    const to = kernels.floats(TILE_TEXELS).fill(0);
+    for (let i = 0; i < there.length; i++) to[there[i]] = from[i];
+    return to;
+  };
+  const [x, y, z] = [field.x, field.y, field.z].map(whole);
+  return { ...field, n: TILE_TEXELS, x, y, z, below: () => whole(field.below!()) };
+}
+
+interface SpaceField {
+  /** Texels of the tile that lie on the model. */
+  there: Int32Array;
+  /** Only those, and the last one again to make it a multiple of four. */
+  field: Field;
+}
+
+/** The last ones, newest first: rules above each other most often lie in space in the same way. */
+let spaceFields: { key: string; of: SpaceField }[] = [];
+const KEPT_FIELDS = 4;
+
+/** Texels of a tile that lie on the model, in space. Valid until others have been asked for. */
+export function spaceField(surface: Surface, tile: TileIndex, centre: readonly number[], size: number): SpaceField {
+  const key = `${surface.stamp} ${tile} ${centre.join(' ')} ${size}`;
+  const known = spaceFields.find((f) => f.key === key);
+  if (known) return known.of;
   const s = surface.tiles.get(tile);
-  if (!s) [x, y, z].forEach((a) => a.fill(0));
-  else
-    for (let i = 0, o = 0; i < TILE_TEXELS; i++, o += 3) {
-      const there = s.face[i] >= 0;
-      x[i] = there ? (s.position[o] - centre[0]) / size : 0;
-      y[i] = there ? (s.position[o + 1] - centre[1]) / size : 0;
-      z[i] = there ? (s.position[o + 2] - centre[2]) / size : 0;
-    }
+  const there = s ? onModel(s) : new Int32Array(0);
+  const n = (there.length + 3) & ~3;
+  const [x, y, z] = [0, 1, 2].map(() => new Float32Array(n));
+  const [cx, cy, cz] = centre;
+  for (let i = 0; i < n; i++) {
+    const o = there[i < there.length ? i : there.length - 1] * 3;
+    x[i] = (s!.position[o] - cx) / size;
+    y[i] = (s!.position[o + 1] - cy) / size;
+    z[i] = (s!.position[o + 2] - cz) / size;
+  }
   const below = () => {
-    const out = kernels.floats(TILE_TEXELS);
+    const out = kernels.floats(n);
     const drop = dropTile(surface, tile);
-    for (let i = 0; i < TILE_TEXELS; i++) out[i] = drop[i] / size;
+    for (let i = 0; i < n; i++) out[i] = drop[there[i < there.length ? i : there.length - 1]] / size;
     return out;
   };
-  return { n: TILE_TEXELS, x, y, z, flat: false, period: [0, 0], texel: 1 / (surface.texelsPerMetre * size), below };
+  const texel = 1 / (surface.texelsPerMetre * size);
+  const of = { there, field: { n, x, y, z, flat: false, period: [0, 0] as const, texel, below } };
+  spaceFields = [{ key, of }, ...spaceFields.slice(0, KEPT_FIELDS - 1)];
+  return of;
+}
+
+const lists = new WeakMap<object, Int32Array>();
+
+function onModel(tile: { face: Int32Array }): Int32Array {
+  let list = lists.get(tile);
+  if (!list) {
+    const out = new Int32Array(TILE_TEXELS);
+    let count = 0;
+    for (let i = 0; i < TILE_TEXELS; i++) if (tile.face[i] >= 0) out[count++] = i;
+    lists.set(tile, (list = out.slice(0, count)));
+  }
+  return list;
 }
 
 const flatField = (x: Float32Array, y: Float32Array, texel: number, period: [number, number] = [0, 0]): Field => ({

@@ -3,7 +3,7 @@ import type { Sheet } from '../document/schema';
 import { kernels } from '../../kernels';
 import { normalsFromField, type NormalKernel } from '../raster/normal';
 import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex, type TileStore } from '../raster/tiles';
-import { rampAt } from './filters/ramp';
+import { rampAt, rampOver } from './filters/ramp';
 import { madeTile } from './made';
 import { pictureData, pictureTile } from './picture';
 import type { State } from './planes';
@@ -106,24 +106,16 @@ export function ruleTile(source: MadeSource, { sheet, surface }: Ground, tile: T
 
 /** What a cell makes of a rule's values over `n` texels: between two values, or along a ramp. Solid. */
 export function spread({ low, high, ramp }: MadeSource['spread'], values: State, n: number, channels: 1 | 3): State {
-  const colour = [0, 0, 0];
   if (values.even) {
     const t = values.even[0];
+    const colour = [0, 0, 0];
     if (ramp) rampAt(ramp, t, colour);
     return { even: [...(ramp ? colour : low.map((v, c) => v + (high[c] - v) * t)), 1], acc: null };
   }
   const acc = kernels.floats(n * (channels + 1));
   const t = values.acc!;
-  if (ramp)
-    for (let i = 0; i < n; i++) {
-      rampAt(ramp, t[i], colour);
-      for (let c = 0; c < 3; c++) acc[c * n + i] = colour[c];
-    }
-  else
-    for (let c = 0; c < channels; c++) {
-      const [base, span] = [low[c], high[c] - low[c]];
-      for (let i = 0, o = c * n; i < n; i++, o++) acc[o] = base + span * t[i];
-    }
+  if (ramp) rampOver(ramp, t, n, acc);
+  else for (let c = 0; c < channels; c++) kernels.affine(acc.subarray(c * n, (c + 1) * n), t, low[c], high[c] - low[c]);
   acc.fill(1, channels * n);
   return { even: null, acc };
 }

@@ -4,5 +4,5 @@ export { distanceRow, liftRow } from './distance';
 export { enlargeRow } from './enlarge';
 export { noiseCells, noiseFractal, noiseHash } from './noise';
 export { reliefNormals } from './relief';
-export { throughTable } from './table';
+export { affine, throughTable } from './table';
 export { decimateX, decimateY, refineX, refineY } from './wide';

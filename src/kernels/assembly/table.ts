@@ -16,3 +16,11 @@ export function throughTable(data: usize, count: i32, table: usize): void {
     v128.store(data, out);
   }
 }
+
+/** out = base + span · source, `count` float32, a multiple of 4. */
+export function affine(out: usize, source: usize, count: i32, base: f32, span: f32): void {
+  const end = out + (<usize>count << 2);
+  const b = f32x4.splat(base);
+  const s = f32x4.splat(span);
+  for (; out < end; out += 16, source += 16) v128.store(out, f32x4.add(b, f32x4.mul(s, v128.load(source))));
+}

@@ -29,6 +29,32 @@ export function rampAt(
   for (let c = 0; c < 3; c++) out[c] = a.colour[c] + (b.colour[c] - a.colour[c]) * k;
 }
 
+/** The same for `n` places at once, into three planes of `n`. */
+export function rampOver(
+  stops: readonly { at: number; colour: readonly number[] }[],
+  t: Float32Array,
+  n: number,
+  out: Float32Array,
+): void {
+  const count = stops.length;
+  const at = Float64Array.from(stops, (s) => s.at);
+  const colours = Float64Array.from(stops.flatMap((s) => [...s.colour]));
+  for (let p = 0; p < n; p++) {
+    const v = t[p];
+    let i = 0;
+    while (i < count && at[i] < v) i++;
+    const b = i < count ? i : count - 1;
+    const a = i > 0 ? i - 1 : 0;
+    const span = at[b] - at[a];
+    const part = (v - at[a]) / span;
+    const k = span > 0 ? (part < 0 ? 0 : part > 1 ? 1 : part) : 1;
+    for (let c = 0, o = p; c < 3; c++, o += n) {
+      const from = colours[a * 3 + c];
+      out[o] = from + (colours[b * 3 + c] - from) * k;
+    }
+  }
+}
+
 export const ramp: FilterDef<Ramp> = {
   type: 'ramp',
   label: 'Colour ramp',
@@ -44,17 +70,12 @@ export const ramp: FilterDef<Ramp> = {
   fits: (kind) => kind !== 'normal',
   apply: (data, texels, kind, p) => {
     if (kind === 'normal') return;
-    const out = [0, 0, 0];
     const stops = p.stops.toSorted((a, b) => a.at - b.at);
-    if (kind === 'value')
-      for (let i = 0; i < texels; i++) {
-        rampAt(stops, data[i], out);
-        data[i] = lum(out);
-      }
-    else
-      for (let i = 0; i < texels; i++) {
-        rampAt(stops, 0.3 * data[i] + 0.59 * data[texels + i] + 0.11 * data[2 * texels + i], out);
-        for (let k = 0; k < 3; k++) data[k * texels + i] = out[k];
-      }
+    const colour = kind === 'value' ? new Float32Array(texels * 3) : data;
+    const light = kind === 'value' ? data.subarray(0, texels) : new Float32Array(texels);
+    if (kind !== 'value')
+      for (let i = 0; i < texels; i++) light[i] = 0.3 * data[i] + 0.59 * data[texels + i] + 0.11 * data[2 * texels + i];
+    rampOver(stops, light, texels, colour);
+    if (kind === 'value') for (let i = 0; i < texels; i++) data[i] = lum([colour[i], colour[texels + i], colour[2 * texels + i]]);
   },
 };

@@ -1,6 +1,7 @@
 'use client';
 /** The open step of a recipe: what it is made from, how it joins, what is done to it. */
 import { ArrowLeft, ArrowRight, Brush, MousePointerClick, Trash2 } from 'lucide-react';
+import { useEffect, useRef } from 'react';
 import { mapInfo, mapKind } from '@/core/document/maps';
 import { STEP_BLENDS, type Mask, type Sheet, type Step, type StepBlend, type StepSource } from '@/core/document/schema';
 import { GREYS } from '@/core/strata/grey';
@@ -22,8 +23,14 @@ const GREY_OPTIONS = GREYS.map((value) => ({ value, label: GREY_LABELS[value] })
 export function StepEditor({ sheet, mask, step }: { sheet: Sheet; mask: Mask; step: Step }) {
   const n = mask.steps.indexOf(step);
   const set = (after: Partial<Step>, label: string) => setStep(mask, step.id, after, label);
+  const box = useRef<HTMLDivElement>(null);
+  // What was opened is to be seen; the list knows its new height a frame later.
+  useEffect(() => {
+    const frame = requestAnimationFrame(() => box.current?.scrollIntoView({ block: 'nearest' }));
+    return () => cancelAnimationFrame(frame);
+  }, [step.id]);
   return (
-    <div className="space-y-1 rounded border border-line bg-panel p-1.5" data-testid="step">
+    <div ref={box} className="space-y-1 rounded border border-line bg-panel p-1.5" data-testid="step">
       <div className="flex items-center gap-1">
         <span className="min-w-0 flex-1 truncate pl-0.5 font-semibold first-letter:uppercase">{stepWord(step, sheet)}</span>
         <Switch

@@ -128,7 +128,7 @@ function GradientEditor({ made, owner, onPreview, onCommit }: SourceEditorProps<
       <Choice label="Shape" value={made.shape} options={SHAPES} onChange={(shape) => set({ shape }, 'shape')} />
       <Choice label="Beyond" value={made.beyond} options={BEYOND} onChange={(beyond) => set({ beyond }, 'beyond')} />
       {made.stops.map((stop, n) => (
-        <div key={n} className="flex items-center gap-1">
+        <div key={n} className="flex items-center gap-2">
           <div className="min-w-0 flex-1">
             <NumberField
               label={n === 0 ? 'At' : '… at'}
