@@ -9,19 +9,42 @@
  * 8 words: float32 frequency x, y, z; int32 period x, y, z (0: none); float32 amplitude; int32 seed.
  */
 
+/**
+ * Constants are read from memory (blend.ts says why): each is four times the same number.
+ */
+const HASH1 = memory.data<i32>([0x7feb352d, 0x7feb352d, 0x7feb352d, 0x7feb352d], 16);
+const HASH2 = memory.data<i32>([0x846ca68b, 0x846ca68b, 0x846ca68b, 0x846ca68b], 16);
+const STIR = memory.data<i32>([0x2c1b3c6d, 0x2c1b3c6d, 0x2c1b3c6d, 0x2c1b3c6d], 16);
+const WHOLE_BITS = memory.data<i32>([0x4b400000, 0x4b400000, 0x4b400000, 0x4b400000], 16);
+const EIGHT = memory.data<i32>([8, 8, 8, 8], 16);
+const TWELVE = memory.data<i32>([12, 12, 12, 12], 16);
+const FOURTEEN = memory.data<i32>([14, 14, 14, 14], 16);
+const FOUR = memory.data<i32>([4, 4, 4, 4], 16);
+const SIGN = memory.data<i32>([0x80000000, 0x80000000, 0x80000000, 0x80000000], 16);
+const KX = memory.data<i32>([0x9e3779b1, 0x9e3779b1, 0x9e3779b1, 0x9e3779b1], 16);
+const KY = memory.data<i32>([0x85ebca77, 0x85ebca77, 0x85ebca77, 0x85ebca77], 16);
+const KZ = memory.data<i32>([0xc2b2ae3d, 0xc2b2ae3d, 0xc2b2ae3d, 0xc2b2ae3d], 16);
+const WHOLE = memory.data<f32>([12582912.0, 12582912.0, 12582912.0, 12582912.0], 16);
+const SIX = memory.data<f32>([6.0, 6.0, 6.0, 6.0], 16);
+const FIFTEEN = memory.data<f32>([15.0, 15.0, 15.0, 15.0], 16);
+const TEN = memory.data<f32>([10.0, 10.0, 10.0, 10.0], 16);
+const ONE = memory.data<f32>([1.0, 1.0, 1.0, 1.0], 16);
+const HALF = memory.data<f32>([0.5, 0.5, 0.5, 0.5], 16);
+const UNIT = memory.data<f32>([5.9604644775390625e-8, 5.9604644775390625e-8, 5.9604644775390625e-8, 5.9604644775390625e-8], 16);
+
 // @ts-ignore: decorator
-@inline const KX: i32 = 0x9e3779b1;
-// @ts-ignore: decorator
-@inline const KY: i32 = 0x85ebca77;
-// @ts-ignore: decorator
-@inline const KZ: i32 = 0xc2b2ae3d;
+@inline
+function constant(at: usize): v128 {
+  return v128.load(at);
+}
+
 // @ts-ignore: decorator
 @inline const OCTAVE_BYTES: usize = 32;
 
 // @ts-ignore: decorator
 @inline
 function one(): v128 {
-  return f32x4.splat(1.0);
+  return constant(ONE);
 }
 
 /** Finaliser "lowbias32" by C. Wellons (public domain): every bit of the input reaches every bit of the output. */
@@ -29,9 +52,9 @@ function one(): v128 {
 @inline
 function scramble(h: v128): v128 {
   h = v128.xor(h, i32x4.shr_u(h, 16));
-  h = i32x4.mul(h, i32x4.splat(0x7feb352d));
+  h = i32x4.mul(h, constant(HASH1));
   h = v128.xor(h, i32x4.shr_u(h, 15));
-  h = i32x4.mul(h, i32x4.splat(0x846ca68b));
+  h = i32x4.mul(h, constant(HASH2));
   return v128.xor(h, i32x4.shr_u(h, 16));
 }
 
@@ -43,7 +66,7 @@ function scramble(h: v128): v128 {
 @inline
 function stir(h: v128): v128 {
   h = v128.xor(h, i32x4.shr_u(h, 15));
-  h = i32x4.mul(h, i32x4.splat(0x2c1b3c6d));
+  h = i32x4.mul(h, constant(STIR));
   return v128.xor(h, i32x4.shr_u(h, 14));
 }
 
@@ -53,20 +76,20 @@ function stir(h: v128): v128 {
 function wrapped(i: v128, p: i32): v128 {
   if (p == 0) return i;
   const period = f32x4.splat(<f32>p);
-  return f32x4.sub(i, f32x4.mul(f32x4.floor(f32x4.div(f32x4.add(i, f32x4.splat(0.5)), period)), period));
+  return f32x4.sub(i, f32x4.mul(f32x4.floor(f32x4.div(f32x4.add(i, constant(HALF)), period)), period));
 }
 
 /** Whole numbers of floats below 2²² as integers: the low bits of what is left when 1.5 · 2²³ is added. Measured a quarter quicker than the saturating conversion. */
 // @ts-ignore: decorator
 @inline
 function whole(i: v128): v128 {
-  return i32x4.sub(f32x4.add(i, f32x4.splat(12582912.0)), i32x4.splat(0x4b400000));
+  return i32x4.sub(f32x4.add(i, constant(WHOLE)), constant(WHOLE_BITS));
 }
 
 // @ts-ignore: decorator
 @inline
-function product(i: v128, k: i32): v128 {
-  return i32x4.mul(whole(i), i32x4.splat(k));
+function product(i: v128, k: usize): v128 {
+  return i32x4.mul(whole(i), constant(k));
 }
 
 /** One of twelve edge directions (four of them twice) · (x, y, z). */
@@ -74,10 +97,10 @@ function product(i: v128, k: i32): v128 {
 @inline
 function slope(h: v128, x: v128, y: v128, z: v128): v128 {
   const low = i32x4.shr_u(h, 28);
-  const u = v128.bitselect(x, y, i32x4.lt_s(low, i32x4.splat(8)));
-  const odd = v128.or(i32x4.eq(low, i32x4.splat(12)), i32x4.eq(low, i32x4.splat(14)));
-  const v = v128.bitselect(y, v128.bitselect(x, z, odd), i32x4.lt_s(low, i32x4.splat(4)));
-  const sign = i32x4.splat(0x80000000);
+  const u = v128.bitselect(x, y, i32x4.lt_s(low, constant(EIGHT)));
+  const odd = v128.or(i32x4.eq(low, constant(TWELVE)), i32x4.eq(low, constant(FOURTEEN)));
+  const v = v128.bitselect(y, v128.bitselect(x, z, odd), i32x4.lt_s(low, constant(FOUR)));
+  const sign = constant(SIGN);
   const su = v128.and(i32x4.shl(h, 3), sign);
   const sv = v128.and(i32x4.shl(h, 2), sign);
   return f32x4.add(v128.xor(u, su), v128.xor(v, sv));
@@ -86,8 +109,8 @@ function slope(h: v128, x: v128, y: v128, z: v128): v128 {
 // @ts-ignore: decorator
 @inline
 function fade(t: v128): v128 {
-  const a = f32x4.sub(f32x4.mul(t, f32x4.splat(6.0)), f32x4.splat(15.0));
-  const b = f32x4.add(f32x4.mul(t, a), f32x4.splat(10.0));
+  const a = f32x4.sub(f32x4.mul(t, constant(SIX)), constant(FIFTEEN));
+  const b = f32x4.add(f32x4.mul(t, a), constant(TEN));
   return f32x4.mul(f32x4.mul(f32x4.mul(t, t), t), b);
 }
 
@@ -138,7 +161,7 @@ function slope2(h: v128, x: v128, y: v128): v128 {
   const first = i32x4.lt_s(h, i32x4.splat(0));
   const u = v128.bitselect(x, y, first);
   const v = v128.bitselect(y, x, first);
-  const sign = i32x4.splat(0x80000000);
+  const sign = constant(SIGN);
   const su = v128.and(i32x4.shl(h, 1), sign);
   const sv = v128.and(i32x4.shl(h, 2), sign);
   return f32x4.add(v128.xor(u, su), v128.xor(f32x4.add(v, v), sv));
@@ -210,7 +233,7 @@ export function noiseFractal(out: usize, px: usize, py: usize, pz: usize, n: i32
 // @ts-ignore: decorator
 @inline
 function unit(h: v128): v128 {
-  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(h, 8)), f32x4.splat(5.9604644775390625e-8));
+  return f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(h, 8)), constant(UNIT));
 }
 
 /** A number 0 … 1 for each cell of the lattice: grain. One octave record; its amplitude is not looked at. */
@@ -323,7 +346,7 @@ function cellsLoop<W, D>(near: usize, edge: usize, id: usize, px: usize, py: usi
       const ey = f32x4.sub(by, ay);
       const ez = f32x4.sub(bz, az);
       const apart = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey)), f32x4.mul(ez, ez)));
-      const half = f32x4.mul(f32x4.sub(d2, d1), f32x4.splat(0.5));
+      const half = f32x4.mul(f32x4.sub(d2, d1), constant(HALF));
       v128.store(edge + i, f32x4.div(half, f32x4.max(apart, f32x4.splat(1e-6))));
     }
   }
