@@ -64,15 +64,15 @@ function copyRows(
 }
 const FEW = 32;
 
-/** The tiles along one axis that [from, to) touches, in a fixed order; beyond the border only where the sheet wraps. */
+/** The tiles along one axis that [from, to) touches, in a fixed order. Beyond the border the sheet wraps, or its last tile goes on. */
 export function tilesBetween(from: number, to: number, size: number, wraps: boolean, count: number): number[] {
   const out: number[] = [];
   const add = (t: number) => {
     if (!out.includes(t)) out.push(t);
   };
   if (!wraps) {
-    const last = Math.min(count - 1, Math.floor((Math.min(to, size) - 1) / TILE));
-    for (let t = Math.max(0, Math.floor(from / TILE)); t <= last; t++) add(t);
+    const tileOf = (v: number) => Math.floor(Math.min(size - 1, Math.max(0, v)) / TILE);
+    for (let t = tileOf(from); t <= tileOf(to - 1); t++) add(t);
     return out;
   }
   for (let v = from; v < to;) {

@@ -1,0 +1,229 @@
+/** What is sent to the panes, against a display that draws everything anew. */
+import '../../core/colour/blend';
+import { newPiece } from '../../core/document/factory';
+import { planeKey, type Piece, type Sheet } from '../../core/document/schema';
+import { newTexels, TILE, TILE_TEXELS, tileIndex, tilesOf, type TileIndex, type TileStore } from '../../core/raster/tiles';
+import { renderPlane } from '../../core/strata/displayPlanes';
+import { Evaluator } from '../../core/strata/evaluator';
+import { seededRandom } from '../../core/testing/models';
+import { randomStack } from '../../core/testing/stacks';
+import { Display, type DrawJob } from '../display';
+import type { PixelPatch } from '../protocol';
+
+const over = { width: 300, height: 260, wrapU: true, wrapV: true };
+const pieceOf = (sheet: Sheet): Piece => newPiece('p', 'P', 'canvas', [sheet]);
+
+/** The panes' own copies: every level of every plane, put together from patches. */
+class Panes {
+  levels = new Map<string, Uint8Array>();
+
+  constructor(private sheet: Sheet) {}
+
+  take(patches: readonly PixelPatch[]): void {
+    for (const { plane, rects, data } of patches) {
+      let at = 0;
+      rects.forEach((r, n) => {
+        const width = Math.max(1, this.sheet.width >> n);
+        const height = Math.max(1, this.sheet.height >> n);
+        const key = `${plane} ${n}`;
+        const level = this.levels.get(key) ?? new Uint8Array(width * height * 4);
+        this.levels.set(key, level);
+        for (let y = 0; y < r.height; y++, at += r.width * 4)
+          level.set(data.subarray(at, at + r.width * 4), ((r.y + y) * width + r.x) * 4);
+      });
+    }
+  }
+
+  /** How many bytes differ, and by how much on the whole. */
+  against(other: Panes): { differing: number; mean: number } {
+    expect([...this.levels.keys()].sort()).toEqual([...other.levels.keys()].sort());
+    let [differing, sum, count] = [0, 0, 0];
+    for (const [key, level] of this.levels) {
+      const wanted = other.levels.get(key)!;
+      for (let i = 0; i < level.length; i++) {
+        if (level[i] !== wanted[i]) differing++;
+        sum += Math.abs(level[i] - wanted[i]);
+      }
+      count += level.length;
+    }
+    return { differing, mean: sum / count };
+  }
+}
+
+function displayOf(store: TileStore): Display {
+  const display = new Display(store);
+  display.focus = 's';
+  return display;
+}
+
+function fromScratch(piece: Piece, store: TileStore): Panes {
+  const display = displayOf(store);
+  const panes = new Panes(piece.sheets[0]);
+  display.refresh(piece);
+  panes.take(display.work(piece, () => false));
+  expect(display.pending).toBe(0);
+  return panes;
+}
+
+/** Paints all over one tile of a layer, as a stroke that has landed would. */
+function repaint(store: TileStore, key: string, tile: TileIndex, channels: number, seed: number): void {
+  const random = seededRandom(seed);
+  const data = newTexels(TILE_TEXELS * channels);
+  for (let i = 0; i < data.length; i++) data[i] = random() * 65535;
+  store.set(key, tile, { data, hash: null });
+}
+
+describe('drawing for the panes', () => {
+  test.each([1, 2, 3, 4])('after edits and strokes everything is as if drawn from scratch (stack %i)', (seed) => {
+    const { sheet, store } = randomStack(seed, { over, layers: 7, rules: seed % 2 === 0 });
+    const display = displayOf(store);
+    const panes = new Panes(sheet);
+    const random = seededRandom(seed * 77);
+    let piece = pieceOf(sheet);
+    const show = () => {
+      display.refresh(piece);
+      // In pieces, as between two messages.
+      while (display.pending > 0) panes.take(display.work(piece, () => random() < 0.3));
+    };
+    show();
+    for (let n = 0; n < 4; n++) {
+      const now = piece.sheets[0];
+      if (n % 2 === 0) {
+        const at = Math.floor(random() * now.layers.length);
+        const layers = now.layers.map((l, i) => (i === at ? { ...l, opacity: random(), visible: random() < 0.8 } : l));
+        piece = { ...piece, sheets: [{ ...now, layers }] };
+        show();
+      } else {
+        const painted = now.layers.find((l) => l.kind === 'painted');
+        if (!painted) continue;
+        const key = planeKey(painted.id, 'base-colour');
+        const tile = tileIndex(Math.floor(random() * 3), Math.floor(random() * 3));
+        repaint(store, key, tile, 4, n + seed);
+        display.changed();
+        display.markPaint(piece, 's', key, tile);
+        while (display.pending > 0) panes.take(display.work(piece, () => false));
+      }
+      expect(panes.against(fromScratch(piece, store)).differing).toBe(0);
+    }
+  });
+
+  test('what the flat pane shows comes first', () => {
+    const { sheet, store } = randomStack(3, { over: { ...over, width: 640, height: 640 }, layers: 5 });
+    const display = displayOf(store);
+    display.visible = { x: 300, y: 300, width: 100, height: 60 };
+    const piece = pieceOf(sheet);
+    display.refresh(piece);
+    const planes = new Set(display.work(piece, () => true).map((p) => p.plane)).size;
+    expect(planes).toBe(1);
+    display.refresh(piece);
+    const order: string[] = [];
+    while (display.pending > 0)
+      for (const { rects } of display.work(piece, () => true)) order.push(`${rects[0].x / TILE} ${rects[0].y / TILE}`);
+    // One tile is out already; 300 … 400 × 300 … 360 lies in columns 2 and 3 of row 2.
+    const first = new Set(order.slice(0, 3));
+    expect([...first].every((t) => t === '2 2' || t === '3 2')).toBe(true);
+  });
+
+  test('going back before anything was drawn leaves nothing to draw', () => {
+    const { sheet, store } = randomStack(5, { over, layers: 5 });
+    const display = displayOf(store);
+    const piece = pieceOf(sheet);
+    display.refresh(piece);
+    display.work(piece, () => false);
+    const other = pieceOf({ ...sheet, layers: sheet.layers.map((l) => ({ ...l, opacity: l.opacity * 0.5 })) });
+    display.refresh(other);
+    expect(display.pending).toBeGreaterThan(0);
+    display.refresh(piece);
+    expect(display.pending).toBe(0);
+  });
+});
+
+describe('coarse pictures', () => {
+  const { sheet, store } = randomStack(8, { over: { ...over, width: 640, height: 512 }, layers: 6, plain: true });
+  const piece = pieceOf(sheet);
+  const exact = fromScratch(piece, store);
+
+  test('are near what comes after, in every level, and take nothing off what is to be drawn', () => {
+    const display = displayOf(store);
+    const panes = new Panes(sheet);
+    display.refresh(piece);
+    const before = display.pending;
+    panes.take(display.coarse(piece, false));
+    expect(display.pending).toBe(before);
+    expect(panes.against(exact).mean).toBeLessThan(24);
+    while (display.pending > 0) panes.take(display.work(piece, () => false));
+    expect(panes.against(exact).differing).toBe(0);
+  });
+
+  test('of what is seen only touch the tiles that are seen, side by side as one patch', () => {
+    const display = displayOf(store);
+    display.visible = { x: 130, y: 140, width: 200, height: 100 };
+    display.refresh(piece);
+    const patches = display.coarse(piece, true);
+    const planes = new Set(patches.map((p) => p.plane));
+    expect(patches).toHaveLength(planes.size);
+    for (const { rects } of patches) expect(rects[0]).toEqual({ x: 128, y: 128, width: 256, height: 128 });
+  });
+
+  test('are not drawn over what is exact already', () => {
+    const display = displayOf(store);
+    display.refresh(piece);
+    display.work(piece, () => false);
+    expect(display.coarse(piece, false)).toEqual([]);
+  });
+});
+
+describe('tiles drawn elsewhere', () => {
+  const { sheet, store } = randomStack(4, { over, layers: 6 });
+  const piece = pieceOf(sheet);
+  const draw = (job: DrawJob, of: Sheet = sheet): Uint8Array => {
+    const level = { width: TILE, height: TILE, data: new Uint8Array(TILE_TEXELS * 4), origin: originOf(job.tile) };
+    const evaluator = new Evaluator({ sheet: of, store });
+    renderPlane(evaluator, of, job.plane, job.tile, { x0: 0, y0: 0, x1: TILE, y1: TILE }, level, job.look);
+    return level.data;
+  };
+  const originOf = (tile: TileIndex): [number, number] => [(tile % 256) * TILE, Math.floor(tile / 256) * TILE];
+
+  test('come back the same as if drawn here', () => {
+    const display = displayOf(store);
+    const panes = new Panes(sheet);
+    display.refresh(piece);
+    for (let jobs = display.take(piece, 5); jobs.length > 0; jobs = display.take(piece, 5))
+      for (const job of jobs) {
+        const patch = display.accept(job, draw(job));
+        expect(patch).not.toBeNull();
+        panes.take([patch!]);
+      }
+    expect(display.pending).toBe(0);
+    expect(panes.against(fromScratch(piece, store)).differing).toBe(0);
+  });
+
+  test('are let go if the document has moved on, and drawn anew', () => {
+    const display = displayOf(store);
+    display.refresh(piece);
+    const jobs = display.take(piece, 4);
+    expect(jobs).toHaveLength(4);
+    const later = pieceOf({ ...sheet, layers: sheet.layers.map((l) => ({ ...l, opacity: l.opacity * 0.3 })) });
+    display.refresh(later);
+    const panes = new Panes(sheet);
+    for (const job of jobs) {
+      const patch = display.accept(job, draw(job));
+      // Where the change does not show, what was drawn still holds.
+      if (patch) panes.take([patch]);
+    }
+    while (display.pending > 0) panes.take(display.work(later, () => false));
+    expect(panes.against(fromScratch(later, store)).differing).toBe(0);
+  });
+
+  test('are whole tiles only, from the far end, at most as many as asked for', () => {
+    const display = displayOf(store);
+    display.refresh(piece);
+    const last = [...tilesOf(sheet.width, sheet.height)].at(-1)!;
+    const [first] = display.take(piece, 1);
+    expect(first.tile).toBe(last);
+    const rest = display.take(piece, 1000);
+    expect(rest.length + 1).toBe(9 * new Set(rest.map((job) => job.plane)).size);
+    expect(new Set(rest.map((job) => `${job.plane} ${job.tile}`)).size).toBe(rest.length);
+    expect(display.pending).toBe(0);
+  });
+});
