@@ -17,6 +17,8 @@ export interface TapViews {
   at: Int32Array;
   weights: Float32Array;
   turn: Int32Array;
+  /** How much of each texel of the tile is read at all: the shares of its taps. */
+  seen: Float32Array;
 }
 
 export interface TapSet {

@@ -33,6 +33,7 @@ export function newViews(): TapViews {
     at: new Int32Array(MOST_TAPS * MOST_READS),
     weights: new Float32Array(MOST_TAPS * MOST_READS * 4),
     turn: new Int32Array(MOST_TAPS * MOST_READS),
+    seen: new Float32Array(TILE_TEXELS),
   };
 }
 
@@ -79,6 +80,7 @@ export function tapsTwin(): TapKernels {
     v.texel[set.count] = i;
     v.share[set.count] = weight ? weight[i] : 1;
     v.scale[set.count] = scale;
+    v.seen[i] += v.share[set.count];
     set.count++;
   };
 
@@ -91,6 +93,7 @@ export function tapsTwin(): TapKernels {
     clearTaps: (set: TapSet, reads: Reads) => {
       set.count = 0;
       set.reads = reads;
+      set.views().seen.fill(0);
     },
     addPlain: (set, places, width, height) => {
       const v = set.views();

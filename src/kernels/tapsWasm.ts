@@ -31,7 +31,7 @@ const PLANE = TILE_TEXELS * 4;
 const OUT_AT = PLACES_AT + 3 * PLANE;
 const SETS_AT = OUT_AT + 3 * PLANE;
 /** Bytes of a set's arrays, in the order of TapViews. */
-const SET_PARTS = [4, 4, 4, 4 * MOST_READS, 16 * MOST_READS, 4 * MOST_READS].map((b) => b * MOST_TAPS);
+const SET_PARTS = [...[4, 4, 4, 4 * MOST_READS, 16 * MOST_READS, 4 * MOST_READS].map((b) => b * MOST_TAPS), 4 * TILE_TEXELS];
 const SET_BYTES = SET_PARTS.reduce((a, b) => a + b);
 const MOST_SETS = 4;
 const PIXELS_AT = SETS_AT + MOST_SETS * SET_BYTES;
@@ -53,7 +53,7 @@ class WasmTaps implements TapSet {
 
   views(): TapViews {
     const { buffer } = this.memory;
-    const [texel, share, scale, at, weights, turn] = this.parts;
+    const [texel, share, scale, at, weights, turn, seen] = this.parts;
     return {
       texel: new Int32Array(buffer, texel, MOST_TAPS),
       share: new Float32Array(buffer, share, MOST_TAPS),
@@ -61,6 +61,7 @@ class WasmTaps implements TapSet {
       at: new Int32Array(buffer, at, MOST_TAPS * MOST_READS),
       weights: new Float32Array(buffer, weights, MOST_TAPS * MOST_READS * 4),
       turn: new Int32Array(buffer, turn, MOST_TAPS * MOST_READS),
+      seen: new Float32Array(buffer, seen, TILE_TEXELS),
     };
   }
 }
@@ -130,8 +131,8 @@ export function tapsWasm(base64: string): TapKernels {
     },
     clearTaps: twin.clearTaps,
     addPlain: (set, places, width, height) => {
-      const [texel, share, scale, at, weights] = (set as WasmTaps).parts;
-      set.count = k.addPlain(...place(places), width, height, texel, share, scale, at, weights, set.count);
+      const [texel, share, scale, at, weights, , seen] = (set as WasmTaps).parts;
+      set.count = k.addPlain(...place(places), width, height, texel, share, scale, at, weights, seen, set.count);
     },
     addPatches: (set, places, width, height, { cells, per, strength }) => {
       const { parts } = set as WasmTaps;

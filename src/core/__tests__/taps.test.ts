@@ -57,6 +57,11 @@ describe.each([
     expect(a.count).toBe(b.count);
     expect(a.count).toBeGreaterThan(700);
     const [v, w] = [a.views(), b.views()];
+    expect(largest(v.seen, w.seen)).toBe(0);
+    expect(v.seen.reduce((p, q) => p + q)).toBeCloseTo(
+      v.share.subarray(0, a.count).reduce((p, q) => p + q),
+      1,
+    );
     let worst = 0;
     let sums = 0;
     for (let t = 0; t < a.count; t++) {

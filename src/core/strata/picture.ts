@@ -130,7 +130,7 @@ export function pictureTile(
   place: TapPlace,
 ): Float32Array | null {
   const level = levelFor(data, texelOf(placement, place.sheet, place.surface));
-  const { set, turned, seen } = tapsOf(placement, place, level.width, level.height);
+  const { set, turned } = tapsOf(placement, place, level.width, level.height);
   if (set.count === 0) return null;
   const channels = kind === 'value' ? 1 : 3;
   const out = new Float32Array(TILE_TEXELS * (channels + 1));
@@ -159,7 +159,7 @@ export function pictureTile(
   }
   const cover = out.subarray(channels * TILE_TEXELS);
   if (alpha && use.take !== 'alpha') layAlpha(pictures.pixelsOf(alpha), set, down, placement.hide, cover);
-  else cover.set(seen);
+  else cover.set(set.views().seen);
   return out;
 }
 

@@ -6,7 +6,7 @@
  * random, and a texel reads three of them.
  */
 import { kernels, type Kernels, type TapSet } from '../../kernels';
-import { TILE_TEXELS, type TileIndex } from '../raster/tiles';
+import type { TileIndex } from '../raster/tiles';
 import type { Sheet } from '../document/schema';
 import { projectionsOf, type Placement } from './placement';
 import type { Surface } from './surface';
@@ -24,8 +24,6 @@ export interface Taps {
   set: TapSet;
   /** How far the placement turns the picture's own X (radians). */
   turned: number;
-  /** How much of each texel of the tile is read at all: the shares of its taps. */
-  seen: Float32Array;
 }
 
 interface Kept extends Taps {
@@ -48,10 +46,7 @@ export function tapsOf(placement: Placement, place: TapPlace, width: number, hei
     return known;
   }
   const own = kept.filter((k) => k.of === kernels);
-  const taps =
-    own.length < KEPT
-      ? { key, of: kernels, set: kernels.pictures.tapSet(), turned: 0, seen: new Float32Array(TILE_TEXELS) }
-      : own.at(-1)!;
+  const taps = own.length < KEPT ? { key, of: kernels, set: kernels.pictures.tapSet(), turned: 0 } : own.at(-1)!;
   // Not to be found while it is half-made.
   taps.key = '';
   kept = [taps, ...kept.filter((k) => k !== taps)];
@@ -69,9 +64,6 @@ export function tapsOf(placement: Placement, place: TapPlace, width: number, hei
     }
   }
   kernels.release(mark);
-  const { texel, share } = taps.set.views();
-  taps.seen.fill(0);
-  for (let t = 0; t < taps.set.count; t++) taps.seen[texel[t]] += share[t];
   taps.key = key;
   return taps;
 }

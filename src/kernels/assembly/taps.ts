@@ -5,7 +5,7 @@
  * Memory: `x`, `y` and `weight` are `n` float32 (repeats, and how much of a texel is seen; weight 0: all). A tap is
  * spread over six arrays: int32 texel, float32 share and scale, and for each of its reads, with room for four, int32
  * pixel, four float32 weights (upper left, upper right, lower left, lower right) and int32 turn. Pixels are int16, one or
- * four a pixel, in rows with one more column and row.
+ * four a pixel, in rows with one more column and row. `sum`: a plane of the tile that shares are added to.
  */
 
 // @ts-ignore: decorator
@@ -73,6 +73,7 @@ export function addPlain(
   scale: usize,
   at: usize,
   weights: usize,
+  sum: usize,
   from: i32,
 ): i32 {
   let t = <usize>from;
@@ -81,6 +82,7 @@ export function addPlain(
     if (seen == 0) continue;
     store<i32>(texel + (t << 2), <i32>i);
     store<f32>(share + (t << 2), seen);
+    store<f32>(sum + (i << 2), load<f32>(sum + (i << 2)) + seen);
     store<f32>(scale + (t << 2), 1);
     const u = v128.load_splat<f32>(x + (i << 2));
     const v = v128.load_splat<f32>(y + (i << 2));
@@ -113,6 +115,7 @@ export function addPatches(
   at: usize,
   weights: usize,
   turn: usize,
+  sum: usize,
   from: i32,
 ): i32 {
   let t = <usize>from;
@@ -185,6 +188,7 @@ export function addPatches(
     v128.store(turn + (t << 4), turned);
     store<i32>(texel + (t << 2), <i32>i);
     store<f32>(share + (t << 2), seen);
+    store<f32>(sum + (i << 2), load<f32>(sum + (i << 2)) + seen);
     store<f32>(scale + (t << 2), <f32>(norm * both));
     t++;
   }
