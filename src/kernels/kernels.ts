@@ -72,6 +72,13 @@ export interface NoiseKernels {
   ): void;
 }
 
+/** Texels of a tile on a model: face (below 0: none), 3 × position, 3 × unit normal × 127. */
+export interface ModelTexels {
+  face: Int32Array;
+  position: Float32Array;
+  normal: Int8Array;
+}
+
 /** A smooth filter carried out on every `factor`-th sample (assembly/wide.ts; core/strata/filters/gaussian.ts). */
 export interface WidePlan {
   /** 2, 4, 8, 16 or 32. */
@@ -140,6 +147,19 @@ export interface Kernels extends NoiseKernels {
    * none) become squared distances in the plane, `none` where there is nothing at all.
    */
   distanceRows(rows: Float32Array, width: number, far: number, none: number): void;
+  /**
+   * Places of texels as three sides of a box show them (assembly/box.ts), into three planes each. `shares`: 128 for each
+   * largest part of a normal; `how`: centre, 1 / size, a matrix of two rows. Gives how many texels each side shows, and
+   * how many one side shows alone.
+   */
+  boxPlaces(
+    texels: ModelTexels,
+    shares: Float32Array,
+    how: readonly number[],
+    x: Float32Array,
+    y: Float32Array,
+    weight: Float32Array,
+  ): [number, number, number, number];
   /**
    * A rectangle of a picture of RGBA, 8 bit, row by row, from a smaller picture of the whole, interpolated to 1/256: column
    * `x` lies `columns.share[x]` / 256 of the way from `columns.left[x]` to the next pixel, and so do rows. The last pixel

@@ -183,6 +183,36 @@ export function twinKernels(blends: BlendTable): Kernels {
         }
       }
     },
+    boxPlaces: ({ face, position, normal }, shares, how, x, y, weight) => {
+      const n = face.length;
+      const [cx, cy, cz, by, xx, xy, ox, yx, yy, oy] = how;
+      const counts: [number, number, number, number] = [0, 0, 0, 0];
+      for (const plane of [x, y, weight]) plane.fill(0);
+      for (let i = 0; i < n; i++) {
+        if (face[i] < 0) continue;
+        const facing = [0, 1, 2].map((k) => normal[i * 3 + k]);
+        const row = Math.max(...facing.map(Math.abs)) * 128;
+        const share = facing.map((v) => shares[row + Math.abs(v)]);
+        const all = 1 / (share[0] + share[1] + share[2]);
+        const [px, py, pz] = [cx, cy, cz].map((c, k) => (position[i * 3 + k] - c) * by);
+        // Turned round on the far side, so that letters read the right way from outside.
+        const sides = [
+          [facing[0] < 0 ? pz : -pz, py],
+          [facing[1] < 0 ? -px : px, pz],
+          [facing[2] < 0 ? -px : px, py],
+        ];
+        sides.forEach(([across, up], k) => {
+          if (!(share[k] > 0)) return;
+          const [u, v, at] = [across + 0.5, 0.5 - up, k * n + i];
+          x[at] = xx * u + xy * v + ox;
+          y[at] = yx * u + yy * v + oy;
+          weight[at] = share[k] * all;
+          counts[k]++;
+        });
+        if (share.some((s) => s * all === 1)) counts[3]++;
+      }
+      return counts;
+    },
     enlarge: (from, width, columns, rows, out) => {
       const last = from.length / 4 / width - 1;
       const mix = (a: number, b: number, share: number) => (a * (256 - share) + b * share) >> 8;

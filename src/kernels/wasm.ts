@@ -43,6 +43,7 @@ interface Exports {
   toUint16(out: number, src: number, count: number): void;
   throughTable(data: number, count: number, table: number): void;
   affine(out: number, source: number, count: number, base: number, span: number): void;
+  boxPlaces(...args: number[]): void;
   liftRow(...args: number[]): void;
   distanceRow(...args: number[]): void;
   enlargeRow(...args: number[]): void;
@@ -286,6 +287,23 @@ export function wasmKernels(base64: string, tapsBase64: string): Kernels {
         rows.set(row, y);
       }
       top = before;
+    },
+    boxPlaces: ({ face, position, normal }, shares, how, x, y, weight) => {
+      const before = top;
+      const n = face.length;
+      const normals = take(n * 3);
+      new Int8Array(buffer).set(normal, normals);
+      const faces = take(n * 4);
+      i32.set(face, faces >> 2);
+      const settings = take(80);
+      new Float64Array(buffer, settings, 10).set(how);
+      const counts = take(16);
+      withAll([x, y, weight], ([ax, ay, aw]) =>
+        k.boxPlaces(faces, address(position), normals, address(shares), n, settings, ax, ay, aw, counts),
+      );
+      const [a, b, c, alone] = i32.subarray(counts >> 2, (counts >> 2) + 4);
+      top = before;
+      return [a, b, c, alone];
     },
     enlarge: (from, width, columns, rows, out) => {
       const before = top;

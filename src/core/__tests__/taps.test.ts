@@ -137,6 +137,35 @@ test('a read in the middle of a pixel is that pixel, and beyond the border the p
   }
 });
 
+test('places on a box are the same with both kernels, their weights sum to 1, and nothing lies off the model', () => {
+  const random = seededRandom(12);
+  const n = 4096;
+  const texels = {
+    face: Int32Array.from({ length: n }, () => (random() < 0.3 ? -1 : Math.floor(random() * 50))),
+    position: Float32Array.from({ length: n * 3 }, () => random() * 4 - 2),
+    normal: Int8Array.from({ length: n * 3 }, (_, i) => (i < 30 ? [127, 0, 0, 0, -127, 0][i % 6] : random() * 254 - 127)),
+  };
+  const shares = Float32Array.from({ length: 128 * 128 }, (_, i) => {
+    const [most, own] = [i >> 7, i & 127];
+    return own > most || own < most * 0.6 ? 0 : (own / most) ** 5;
+  });
+  const how = [0.1, -0.2, 0.3, 2.5, 0.8, 0.6, 0.25, -0.6, 0.8, -1];
+  const made = [wasm, twin].map((k) => {
+    const [x, y, weight] = [0, 1, 2].map(() => new Float32Array(n * 3).fill(9));
+    return { counts: k.boxPlaces(texels, shares, how, x, y, weight), x, y, weight };
+  });
+  expect(made[0].counts).toEqual(made[1].counts);
+  for (const plane of ['x', 'y', 'weight'] as const) expect(largest(made[0][plane], made[1][plane])).toBeLessThan(1e-6);
+  const { weight, counts } = made[0];
+  expect(counts[3]).toBeGreaterThan(0);
+  let worst = 0;
+  for (let i = 0; i < n; i++) {
+    const sum = weight[i] + weight[n + i] + weight[2 * n + i];
+    worst = Math.max(worst, Math.abs(sum - (texels.face[i] < 0 ? 0 : 1)));
+  }
+  expect(worst).toBeLessThan(1e-6);
+});
+
 describe('making larger', () => {
   const picture = (width: number, height: number, seed: number) => {
     const random = seededRandom(seed);

@@ -277,75 +277,18 @@ const sharesOf = (power: number): Float32Array => {
 };
 let shareTable: { power: number; shares: Float32Array } | null = null;
 
-/** X shows −Z and Y, Y shows X and Z, Z shows X and Y: space as three sides of a box show it. */
+/** Space as three sides of a box show it. */
 function boxProjections(p: Placement, surface: Surface, tile: TileIndex, texel: number): Projection[] {
   const s = surface.tiles.get(tile);
   if (!s) return [];
   // At soft 1 the sides blend as the normal's own squares, at 0 the side that is faced most takes all.
   const shares = sharesOf(2 / Math.max(0.03, p.soft * p.soft));
   const turned = (p.turn * Math.PI) / 180;
-  const { face, normal, position } = s;
   const [x, y, weight] = [0, 1, 2].map(() => kernels.floats(3 * TILE_TEXELS));
-  const { xx, xy, x: ox, yx, yy, y: oy } = settler(p, p.turn);
-  const by = 1 / p.size;
-  const [cx, cy, cz] = p.centre;
-  let [seenA, seenB, seenC, alone] = [0, 0, 0, 0];
-  let [last, wa, wb, wc] = [-1 << 30, 0, 0, 0];
-  weight.fill(0);
-  x.fill(0);
-  y.fill(0);
-  for (let i = 0, o = 0; i < TILE_TEXELS; i++, o += 3) {
-    // Off the islands there is nothing to lay anything on.
-    if (face[i] < 0) continue;
-    const nx = normal[o];
-    const ny = normal[o + 1];
-    const nz = normal[o + 2];
-    // Neighbours often face the same way.
-    const facing = (nx << 16) ^ (ny << 8) ^ nz;
-    if (facing !== last) {
-      last = facing;
-      const a = nx < 0 ? -nx : nx;
-      const b = ny < 0 ? -ny : ny;
-      const c = nz < 0 ? -nz : nz;
-      const row = (a > b ? (a > c ? a : c) : b > c ? b : c) * 128;
-      wa = shares[row + a];
-      wb = shares[row + b];
-      wc = shares[row + c];
-      const all = 1 / (wa + wb + wc);
-      wa *= all;
-      wb *= all;
-      wc *= all;
-    }
-    // Turned round on the far side, so that letters read the right way from outside.
-    const px = (position[o] - cx) * by;
-    const py = (position[o + 1] - cy) * by;
-    const pz = (position[o + 2] - cz) * by;
-    if (wa > 0) {
-      const u = (nx < 0 ? pz : -pz) + 0.5;
-      weight[i] = wa;
-      x[i] = xx * u + xy * (0.5 - py) + ox;
-      y[i] = yx * u + yy * (0.5 - py) + oy;
-      seenA++;
-    }
-    if (wb > 0) {
-      const at = TILE_TEXELS + i;
-      const u = (ny < 0 ? -px : px) + 0.5;
-      weight[at] = wb;
-      x[at] = xx * u + xy * (0.5 - pz) + ox;
-      y[at] = yx * u + yy * (0.5 - pz) + oy;
-      seenB++;
-    }
-    if (wc > 0) {
-      const at = 2 * TILE_TEXELS + i;
-      const u = (nz < 0 ? -px : px) + 0.5;
-      weight[at] = wc;
-      x[at] = xx * u + xy * (0.5 - py) + ox;
-      y[at] = yx * u + yy * (0.5 - py) + oy;
-      seenC++;
-    }
-    if (wa === 1 || wb === 1 || wc === 1) alone++;
-  }
-  return [seenA, seenB, seenC].flatMap((count, k): Projection[] => {
+  const m = settler(p, p.turn);
+  const how = [...p.centre, 1 / p.size, m.xx, m.xy, m.x, m.yx, m.yy, m.y];
+  const [a, b, c, alone] = kernels.boxPlaces(s, shares, how, x, y, weight);
+  return [a, b, c].flatMap((count, k): Projection[] => {
     if (count === 0) return [];
     const own = (of: Float32Array) => of.subarray(k * TILE_TEXELS, (k + 1) * TILE_TEXELS);
     const whole = count === TILE_TEXELS && alone === TILE_TEXELS;

@@ -1,5 +1,6 @@
 export { blendColour, blendFloat, blendValue, interleave16, lerpPlanes, maskValues, toUint16 } from './blend';
 export { blur } from './blur';
+export { boxPlaces } from './box';
 export { distanceRow, liftRow } from './distance';
 export { enlargeRow } from './enlarge';
 export { noiseCells, noiseFractal, noiseHash } from './noise';
