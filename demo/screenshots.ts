@@ -1,5 +1,6 @@
 /** Takes the pictures in docs/screenshots from a running Brindle with its demo pieces: node --import tsx demo/screenshots.ts */
 import { chromium } from '@playwright/test';
+import sharp from 'sharp';
 import { CHROMIUM } from '../e2e/chromium';
 import { writeGlb } from '../src/core/mesh/writeGlb';
 import { lanternModel } from './lantern';
@@ -7,7 +8,13 @@ import { lanternModel } from './lantern';
 const at = process.env.BRINDLE_ADDRESS ?? 'http://127.0.0.1:3000';
 const browser = await chromium.launch(CHROMIUM);
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-const shot = (name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` });
+/** Those of stone all over would be a megabyte each: with a palette they look the same at half of it. */
+const shot = async (name: string) => {
+  const png = await page.screenshot();
+  await sharp(png)
+    .png({ compressionLevel: 9, palette: png.length > 800_000, quality: 100 })
+    .toFile(`docs/screenshots/${name}.png`);
+};
 const bench = async (id: string) => {
   await page.goto(`${at}/pieces/${id}`);
   await page.getByTestId('bench').waitFor({ timeout: 120_000 });
