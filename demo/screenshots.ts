@@ -70,7 +70,8 @@ await page.keyboard.press('Escape');
 await layer('Rope fibre, painted');
 await page.getByRole('button', { name: 'Add a layer of another kind' }).click();
 await page.getByRole('menuitem', { name: 'Levels', exact: true }).click();
-await page.waitForTimeout(4000);
+// Until the histogram is there and all is drawn exactly again.
+await page.waitForTimeout(16_000);
 await shot('levels');
 await page.keyboard.press('Control+z');
 await page.waitForTimeout(1000);

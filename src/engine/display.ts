@@ -61,6 +61,8 @@ export class Display {
   visible: Rect | null = null;
   /** What is looked at by itself on the sheet in focus. */
   look: Look | null = null;
+  /** Goes up with every change of tiles: evaluators from before must not be used any more. */
+  revision = 0;
   /** The layer at work: what lies below it is kept ready. */
   private hot: string | null = null;
 
@@ -68,6 +70,7 @@ export class Display {
 
   /** A tile changed: signatures are computed anew. Another document needs no telling, its sheets are other objects. */
   changed(): void {
+    this.revision++;
     this.evaluators.clear();
   }
 

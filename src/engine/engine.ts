@@ -160,8 +160,14 @@ export class Engine {
         return this.finishStroke();
       case 'stroke-cancel':
         return this.cancelStroke();
-      case 'question':
-        return this.options.post({ type: 'answer', id: request.id, answer: await answerTo(this, request.question) });
+      case 'question': {
+        const answer = async () =>
+          this.options.post({ type: 'answer', id: request.id, answer: await answerTo(this, request.question) });
+        if (request.question.ask !== 'histogram') return answer();
+        // Not awaited: it takes its time between other things.
+        void answer().catch((error: unknown) => this.fail(request, error));
+        return;
+      }
       case 'dispatch':
       case 'export-piece':
         // Not awaited: long work goes on in slices while painting continues on a snapshot.

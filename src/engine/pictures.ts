@@ -123,8 +123,17 @@ function findOp(scope: Scope, layerId: string): { scope: Scope; index: number } 
   return null;
 }
 
-/** Values of what an adjust layer gets, every fourth texel of every fourth row: enough for 256 bars. */
-export function histogramBelow(sheet: Sheet, evaluator: Evaluator, layerId: string, map: MapId): Histogram | null {
+/**
+ * Values of what an adjust layer gets, every fourth texel of every fourth row: enough for 256 bars. All that lies below is
+ * made for it, which may take seconds: `goOn` is asked from tile to tile, and with false there is no answer.
+ */
+export async function histogramBelow(
+  sheet: Sheet,
+  evaluator: Evaluator,
+  layerId: string,
+  map: MapId,
+  goOn: () => Promise<boolean>,
+): Promise<Histogram | null> {
   const found = findOp(programOf(sheet, map), layerId);
   if (!found) return null;
   const { scope, index } = found;
@@ -136,6 +145,7 @@ export function histogramBelow(sheet: Sheet, evaluator: Evaluator, layerId: stri
     luminosity[at(values.length === 3 ? 0.3 * values[0] + 0.59 * values[1] + 0.11 * values[2] : values[0])] += weight;
   };
   for (const tile of tilesOf(sheet.width, sheet.height)) {
+    if (!(await goOn())) return null;
     const value = evaluator.tile(scope, tile, index);
     if (value.uniform) {
       if (value.uniform[scope.channels] > 0) count(value.uniform.slice(0, scope.channels), TILE_TEXELS / 16);

@@ -1,11 +1,13 @@
 /** Answers that change nothing: what is under the pointer, layers for the clipboard, small pictures, histograms. */
 import { sha256, tileBytes } from '../core/codec/tileBlob';
-import { findSheet } from '../core/document/schema';
+import type { MapId } from '../core/document/maps';
+import { findSheet, type Sheet } from '../core/document/schema';
 import { TILE, tileIndex } from '../core/raster/tiles';
 import { valueAt } from '../core/strata/evaluate';
+import { Evaluator } from '../core/strata/evaluator';
 import type { Engine } from './engine';
 import { copyLayers } from './layerWork';
-import { histogramBelow, thumbnail } from './pictures';
+import { histogramBelow, thumbnail, type Histogram } from './pictures';
 import type { Answers, PickedValues, PickPlace, Question } from './protocol';
 
 type Asked = Pick<Engine, 'piece' | 'current' | 'store' | 'display' | 'surfaces'>;
@@ -29,7 +31,28 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
     case 'sheet-picture':
       return engine.display.smallPicture(sheet.id);
     case 'histogram':
-      return histogramBelow(sheet, engine.display.evaluator(sheet), question.layerId, question.map);
+      return histogram(engine, sheet, question.layerId, question.map);
+  }
+}
+
+/** For so long at a time, so that strokes and commands come in between. */
+const TURN_MS = 25;
+
+/** Begins anew when a tile has changed in the meantime; given up when the document has: then it is asked for again. */
+async function histogram(engine: Asked, sheet: Sheet, layerId: string, map: MapId): Promise<Histogram | null> {
+  const { display, store } = engine;
+  let since = performance.now();
+  for (;;) {
+    const { revision } = display;
+    // One of its own: what the panes show may be another state of the sheet, previewed or looked at alone.
+    const evaluator = new Evaluator({ sheet, store, cache: display.cache, hot: display.workedOn });
+    const found = await histogramBelow(sheet, evaluator, layerId, map, async () => {
+      if (performance.now() - since < TURN_MS) return true;
+      await new Promise((resolve) => setTimeout(resolve, 0));
+      since = performance.now();
+      return display.revision === revision;
+    });
+    if (found || display.revision === revision || findSheet(engine.piece, sheet.id) !== sheet) return found;
   }
 }
 

@@ -1,5 +1,7 @@
 import { arrangeEdit, setLayerEdit } from '../../core/document/edits';
+import { newAdjustLayer } from '../../core/document/factory';
 import { moved } from '../../core/document/tree';
+import type { Histogram } from '../pictures';
 import type { PickedValues } from '../protocol';
 import type { JournalEntry } from '../journal';
 import { at, brush, House, makeEngine, shownPlanes, startPiece, stroke, until } from './house';
@@ -169,6 +171,37 @@ describe('the engine', () => {
     expect([picked!.x, picked!.y]).toEqual([60, 60]);
     expect(picked!.values['base-colour']![0]).toBeGreaterThan(0.6);
     expect(picked!.values.metallic).toEqual([0]);
+  });
+
+  test('a histogram is counted between other things, and counts what is there in the end', async () => {
+    const a = makeEngine(new House(startPiece()));
+    await a.send({ type: 'open', pieceId: 'p' });
+    await stroke(a.send, [20, 20], [120, 120]);
+    const filter = { type: 'levels' as const, black: 0, white: 1, gamma: 1, outBlack: 0, outWhite: 1 };
+    const layer = newAdjustLayer('v', 'Levels', filter, ['base-colour']);
+    const index = a.engine.piece.sheets[0].layers.length;
+    await a.send({ type: 'edit', serial: 1, edit: { type: 'add-layer', sheetId: 's', index, layer }, label: 'Add Levels' });
+    const ask = (id: number) =>
+      a.send({ type: 'question', id, question: { ask: 'histogram', sheetId: 's', layerId: 'v', map: 'base-colour' } });
+    const answered = (id: number) =>
+      a.events.find((e) => e.type === 'answer' && e.id === id) as { answer: Histogram } | undefined;
+    // Neither waits for the other.
+    await ask(1);
+    await stroke(a.send, [150, 150], [240, 150]);
+    await until(() => answered(1) !== undefined);
+    await ask(2);
+    await until(() => answered(2) !== undefined);
+    const { value, channels } = answered(2)!.answer;
+    expect(value).toHaveLength(256);
+    expect(channels).toHaveLength(3);
+    expect(value.filter((v) => v > 0).length).toBeGreaterThan(3);
+    await ask(3);
+    await until(() => answered(3) !== undefined);
+    expect(answered(3)!.answer).toEqual(answered(2)!.answer);
+    // What has no adjustment has no histogram.
+    await a.send({ type: 'question', id: 4, question: { ask: 'histogram', sheetId: 's', layerId: 'l', map: 'base-colour' } });
+    await until(() => a.events.some((e) => e.type === 'answer' && e.id === 4));
+    expect(answered(4)!.answer).toBeNull();
   });
 
   test('cancelling a stroke leaves no trace', async () => {

@@ -17,7 +17,7 @@ export function useHistogram(of: EditorProps['histogram']): Histogram | null {
     const timer = setTimeout(() => {
       bench()
         .ask({ ask: 'histogram', sheetId: currentSheet().id, layerId, map })
-        .then((h) => !gone && setHistogram(h))
+        .then((h) => !gone && h && setHistogram(h))
         // Without figures the handles still work.
         .catch(() => undefined);
     }, REST_MS);
