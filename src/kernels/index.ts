@@ -4,6 +4,7 @@ import type { Kernels } from './kernels';
 import { twinKernels, type BlendTable } from './twin';
 import { wasmKernels } from './wasm';
 
+export { hash24, wrapTo } from './hash';
 export { MOST_OCTAVES } from './kernels';
 export { MOST_READS, TABLE_BINS, TURNS } from './taps';
 export type { Pixels, TapSet } from './taps';

@@ -1,4 +1,5 @@
 /** Reading placed pictures in plain TypeScript: what assembly/taps.ts means, in double precision. */
+import { hash24, wrapTo } from './hash';
 import {
   MOST_READS,
   MOST_TAPS,
@@ -12,18 +13,6 @@ import {
   type TapSet,
   type TapViews,
 } from './taps';
-
-/** A 32-bit hash of whole numbers, its upper 24 bits. */
-function hash24(a: number, b: number, seed: number): number {
-  let h = Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca77) ^ seed;
-  h ^= h >>> 16;
-  h = Math.imul(h, 0x7feb352d);
-  h ^= h >>> 15;
-  h = Math.imul(h, 0x846ca68b);
-  return (h ^ (h >>> 16)) >>> 8;
-}
-
-const wrapTo = (i: number, period: number): number => (period === 0 ? i : i - Math.floor(i / period) * period);
 
 export function newViews(): TapViews {
   return {

@@ -83,13 +83,12 @@ export class Evaluator {
   /** A whole tile of a scope, through the cache. */
   tile(scope: Scope, tile: TileIndex, n = scope.ops.length): TileValue {
     const signature = this.signature(scope, n, tile);
-    const known = this.cache.get(signature);
-    if (known) return known;
-    const mark = kernels.mark();
-    const value = kept(scope, this.run(scope, n, tile, WHOLE_TILE));
-    kernels.release(mark);
-    this.cache.set(signature, value);
-    return value;
+    return this.cached(signature, () => {
+      const mark = kernels.mark();
+      const value = kept(scope, this.run(scope, n, tile, WHOLE_TILE));
+      kernels.release(mark);
+      return value;
+    });
   }
 
   /**
@@ -408,14 +407,14 @@ export class Evaluator {
   /** Tiles of sources that hang on the place are made whole, and kept. */
   private whole(scope: Scope, source: PlacedSource, tile: TileIndex): TileValue {
     const key = mixSignature(sourceKey(source), textSignature(scope.kind));
-    return this.made(mixSignature(key, this.sourcePart(source, tile)), () => placedTile(source, scope.kind, this.ground, tile));
+    return this.cached(mixSignature(key, this.sourcePart(source, tile)), () => placedTile(source, scope.kind, this.ground, tile));
   }
 
   private rule(source: Extract<Source, { type: 'made' }>, tile: TileIndex): TileValue {
-    return this.made(mixSignature(source.ruleKey, this.placePart(tile)), () => ruleTile(source, this.ground, tile));
+    return this.cached(mixSignature(source.ruleKey, this.placePart(tile)), () => ruleTile(source, this.ground, tile));
   }
 
-  private made(signature: Signature, make: () => TileValue): TileValue {
+  private cached(signature: Signature, make: () => TileValue): TileValue {
     const known = this.cache.get(signature);
     if (known) return known;
     const value = make();

@@ -21,12 +21,11 @@ export const BINS_A_DEVIATION = BINS / (2 * SPAN);
 /** Pixels looked at for the histogram. */
 const SAMPLES = 65536;
 
-/** A value axis: to Gaussian and back, by tables. */
+/** A value axis on its way to Gaussian, by a table. */
 export interface Axis {
   low: number;
   high: number;
   toGauss: Float32Array;
-  fromGauss: Float32Array;
 }
 
 export interface HiddenRecipe {
@@ -60,7 +59,7 @@ export function inverseNormal(p: number): number {
   );
 }
 
-export function hiddenRecipe(level: PictureLevel, kind: MapKind, take: Grey): HiddenRecipe {
+export function hiddenRecipe(level: PictureLevel, kind: Exclude<MapKind, 'normal'>, take: Grey): HiddenRecipe {
   const { data } = level;
   const pixels = level.width * level.height;
   const stride = Math.max(1, Math.floor(pixels / SAMPLES)) | 1;
@@ -72,40 +71,42 @@ export function hiddenRecipe(level: PictureLevel, kind: MapKind, take: Grey): Hi
   const size = colours[0].length;
   const mean = Array.from({ length: size }, (_, k) => colours.reduce((s, c) => s + c[k], 0) / colours.length);
   const axes = kind === 'colour' ? principalAxes(colours, mean) : identity(size);
-  const tables =
-    kind === 'normal'
-      ? []
-      : axes.map((axis) =>
-          axisOf(colours.map((c) => axis.reduce((s, w, k) => s + w * (c[k] - mean[k]), 0)).sort((p, q) => p - q)),
-        );
-  const back = new Float32Array(tables.length * (BINS + 1));
-  tables.forEach((t, n) => back.set(t.fromGauss, n * (BINS + 1)));
-  return { mean, axes, tables, back };
+  const sorted = axes.map((axis) =>
+    colours.map((c) => axis.reduce((s, w, k) => s + w * (c[k] - mean[k]), 0)).sort((p, q) => p - q),
+  );
+  const back = new Float32Array(sorted.length * (BINS + 1));
+  sorted.forEach((values, n) => back.set(fromGauss(values), n * (BINS + 1)));
+  return { mean, axes, tables: sorted.map(toGauss), back };
 }
 
 const identity = (n: number): number[][] =>
   Array.from({ length: n }, (_, i) => Array.from({ length: n }, (_, j) => (i === j ? 1 : 0)));
 
-/** Tables from sorted values: rank to Gaussian and back. */
-function axisOf(sorted: number[]): Axis {
+/** From sorted values: rank to Gaussian. */
+function toGauss(sorted: number[]): Axis {
   const count = sorted.length;
   const [low, high] = [sorted[0], Math.max(sorted[count - 1], sorted[0] + 1e-6)];
-  const toGauss = new Float32Array(BINS + 1);
+  const table = new Float32Array(BINS + 1);
   for (let b = 0, r = 0; b <= BINS; b++) {
     const v = low + ((high - low) * b) / BINS;
     while (r < count && sorted[r] < v) r++;
     // Where many are equal, the middle of them.
     let q = r;
     while (q < count && sorted[q] <= v) q++;
-    toGauss[b] = Math.max(-SPAN, Math.min(SPAN, inverseNormal(Math.min(count - 0.5, Math.max(0.5, (r + q) / 2)) / count)));
+    table[b] = Math.max(-SPAN, Math.min(SPAN, inverseNormal(Math.min(count - 0.5, Math.max(0.5, (r + q) / 2)) / count)));
   }
-  const fromGauss = Float32Array.from({ length: BINS + 1 }, (_, b) => {
+  return { low, high, toGauss: table };
+}
+
+/** And back. */
+function fromGauss(sorted: number[]): Float32Array {
+  const count = sorted.length;
+  return Float32Array.from({ length: BINS + 1 }, (_, b) => {
     const at = normalShare(-SPAN + (2 * SPAN * b) / BINS) * count - 0.5;
     const i = Math.max(0, Math.min(count - 1, Math.floor(at)));
     const next = Math.min(count - 1, i + 1);
     return sorted[i] + (sorted[next] - sorted[i]) * Math.max(0, Math.min(1, at - i));
   });
-  return { low, high, toGauss, fromGauss };
 }
 
 /** The normal distribution function: W. J. Cody's idea in the short form of Abramowitz and Stegun 26.2.17, error below 7.5e-8. */

@@ -39,9 +39,7 @@ export function madeTile(
   const out = new Float32Array(TILE_TEXELS);
   const one = kernels.floats(TILE_TEXELS);
   const projections =
-    where === 'placed'
-      ? projectionsOf(placement, sheet, surface, tile, def.group === 'noise')
-      : [{ field: sheetField(sheet, tile), weight: null }];
+    where === 'placed' ? projectionsOf(placement, sheet, surface, tile) : [{ field: sheetField(sheet, tile), weight: null }];
   for (const { field, weight } of projections) {
     def.fill(made, field, one);
     if (!weight) out.set(one);

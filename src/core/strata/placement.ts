@@ -139,7 +139,7 @@ export function sheetField(sheet: Wrap, tile: TileIndex): Field {
 }
 
 /** Places on the model, divided by `size` and around `centre`; texels off the islands lie at the centre. */
-export function solidField(surface: Surface, tile: TileIndex, centre: readonly number[], size: number): Field {
+function solidField(surface: Surface, tile: TileIndex, centre: readonly number[], size: number): Field {
   const { there, field } = spaceField(surface, tile, centre, size);
   const whole = (from: Float32Array) => {
     const to = kernels.floats(TILE_TEXELS).fill(0);
@@ -220,11 +220,10 @@ export function texelOf(p: Placement, sheet: Wrap, surface: Surface | null): num
   return Math.hypot(m.a, m.c) / sheet.width;
 }
 
-/** Where the texels of a tile lie in a placement. Arrays are in the kernels' arena. `solid`: the source knows space. */
-export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null, tile: TileIndex, solid: boolean): Projection[] {
-  const by = !surface ? 'uv' : p.by === 'solid' && !solid ? 'box' : p.by;
+/** Where the texels of a tile lie in a placement that projects. Arrays are in the kernels' arena. Noise in space: `spaceField`. */
+export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null, tile: TileIndex): Projection[] {
+  const by = !surface ? 'uv' : p.by === 'solid' ? 'box' : p.by;
   if (by === 'uv' || !surface) return [uvProjection(p, sheet, tile)];
-  if (by === 'solid') return [{ field: solidField(surface, tile, p.centre, p.size), weight: null, turned: 0 }];
   const texel = texelOf(p, sheet, surface);
   if (by === 'box') return boxProjections(p, surface, tile, texel);
   const space = solidField(surface, tile, p.centre, p.size);

@@ -53,7 +53,7 @@ export function tapsOf(placement: Placement, place: TapPlace, width: number, hei
   const { hide } = placement;
   kernels.pictures.clearTaps(taps.set, hide === 0 ? 1 : hide === 1 ? 3 : 4);
   const mark = kernels.mark();
-  for (const { field, weight, turned } of projectionsOf(placement, sheet, surface, tile, false)) {
+  for (const { field, weight, turned } of projectionsOf(placement, sheet, surface, tile)) {
     taps.turned = turned;
     const places = { x: field.x, y: field.y, weight };
     if (hide === 0) kernels.pictures.addPlain(taps.set, places, width, height);

@@ -26,22 +26,29 @@ export function decimateX(src: usize, stride: usize, rows: i32, count: i32, fact
   }
 }
 
+/** Eight numbers: the sum of `count` rows, each by its weight; weights are `step` bytes apart. */
+// @ts-ignore: decorator
+@inline
+function sumRows(at: usize, row: usize, count: i32, weights: usize, step: usize, out: usize): void {
+  let a = f32x4.splat(0);
+  let b = f32x4.splat(0);
+  for (let k = 0; k < count; k++) {
+    const w = v128.load_splat<f32>(weights);
+    a = f32x4.add(a, f32x4.mul(v128.load(at), w));
+    b = f32x4.add(b, f32x4.mul(v128.load(at, 16), w));
+    at += row;
+    weights += step;
+  }
+  v128.store(out, a);
+  v128.store(out, b, 16);
+}
+
 /** Rows of samples, `width` numbers each, a multiple of 8. */
 export function decimateY(src: usize, width: i32, count: i32, factor: i32, weights: usize, out: usize): void {
   const row = <usize>width << 2;
   for (let j = 0; j < count; j++) {
     for (let x: usize = 0; x < row; x += 32) {
-      let a = f32x4.splat(0);
-      let b = f32x4.splat(0);
-      let at = src + x;
-      for (let k = 0; k < factor << 2; k++) {
-        const w = v128.load_splat<f32>(weights + (<usize>k << 2));
-        a = f32x4.add(a, f32x4.mul(v128.load(at), w));
-        b = f32x4.add(b, f32x4.mul(v128.load(at, 16), w));
-        at += row;
-      }
-      v128.store(out + x, a);
-      v128.store(out + x, b, 16);
+      sumRows(src + x, row, factor << 2, weights, 4, out + x);
     }
     out += row;
     src += row * <usize>factor;
@@ -99,17 +106,7 @@ export function refineY(
     for (let r = 0; r < period << 2; r++) {
       const weights = table + <usize>(((r >> 2) * taps) << 4) + (<usize>(r & 3) << 2);
       for (let x: usize = 0; x < row; x += 32) {
-        let a = f32x4.splat(0);
-        let b = f32x4.splat(0);
-        let at = src + x;
-        for (let k = 0; k < taps; k++) {
-          const w = v128.load_splat<f32>(weights + (<usize>k << 4));
-          a = f32x4.add(a, f32x4.mul(v128.load(at), w));
-          b = f32x4.add(b, f32x4.mul(v128.load(at, 16), w));
-          at += row;
-        }
-        v128.store(out + x, a);
-        v128.store(out + x, b, 16);
+        sumRows(src + x, row, taps, weights, 16, out + x);
       }
       out += row;
     }

@@ -5,6 +5,7 @@
  * Values are data, not colours: what 0 and 1 become is the business of the cell or the mask that uses the source.
  */
 import type { z } from 'zod';
+import { hash24 } from '../../../kernels';
 
 /**
  * Where texels lie, for a rule: float32, `n` numbers each, a multiple of 4, in the kernels' arena. Flat fields hold
@@ -61,15 +62,5 @@ export function step(a: number, b: number, v: number): number {
   return t * t * (3 - 2 * t);
 }
 
-/** A 32-bit hash of whole numbers as 0 ≤ … < 1, the same on every machine. */
-export function hash01(a: number, b: number, seed: number): number {
-  let h = Math.imul(a | 0, 0x9e3779b1) ^ Math.imul(b | 0, 0x85ebca77) ^ seed;
-  h ^= h >>> 16;
-  h = Math.imul(h, 0x7feb352d);
-  h ^= h >>> 15;
-  h = Math.imul(h, 0x846ca68b);
-  return ((h ^ (h >>> 16)) >>> 8) / 16777216;
-}
-
-/** i mod p, 0 ≤ … < p; p = 0: as it is. */
-export const wrapTo = (i: number, p: number): number => (p === 0 ? i : i - Math.floor(i / p) * p);
+/** A hash of whole numbers as 0 ≤ … < 1, the same on every machine. */
+export const hash01 = (a: number, b: number, seed: number): number => hash24(a, b, seed) / 16777216;
