@@ -2,7 +2,7 @@
  * The keeping of edits. Each operation goes: packed → journal (in the browser) → server → out of the journal.
  * Operations go in order, one at a time; a server that is away is asked again until it answers.
  */
-import { packOperation, rebaseOperation, type Operation } from '../core/document/commit';
+import { packOperation, rebaseOperation, type Operation } from '../core/keeping/operation';
 import type { Edit } from '../core/document/edits';
 import type { TileChange, TileVersion } from '../core/raster/tiles';
 import type { Journal, JournalEntry } from './journal';

@@ -1,14 +1,15 @@
 /** The pieces of the house: listing, opening, copying, putting away. */
 import { createHash, randomUUID } from 'node:crypto';
 import { deflateRawSync } from 'node:zlib';
-import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNull, lte, or, sql } from 'drizzle-orm';
 import type { PieceBundle } from '../core/codec/pieceFile';
 import { filterTile, tileBlob, tileBytes } from '../core/codec/tileBlob';
 import { freeName } from '../core/document/factory';
-import { nameSchema, type Piece } from '../core/document/schema';
-import { storeBlobs } from './commit';
+import { nameSchema, parsePiece, type Piece } from '../core/document/schema';
+import type { StrokeRecord } from '../core/keeping/operation';
+import { addressOf, stepName, storeBlobs } from './commit';
 import { database } from './db';
-import { blobs, pieces, pieceTiles, trail } from './schema';
+import { blobs, operations, pieces, pieceTiles, strokes, trail } from './schema';
 
 export interface PieceCard {
   id: string;
@@ -45,35 +46,83 @@ export interface OpenedPiece {
   document: Piece;
   revision: number;
   position: number;
-  trail: { seq: number; label: string }[];
+  trail: { seq: number; label: string; step: string }[];
   tiles: [plane: string, tile: number, hash: string][];
 }
 
+/** Put away, but not for good. */
+export interface DeletedPiece {
+  deleted: true;
+  name: string;
+}
+
 /** Everything the bench needs to open a piece, but the pixels; one consistent moment. */
-export async function openPiece(id: string): Promise<OpenedPiece | null> {
+export async function openPiece(id: string): Promise<OpenedPiece | DeletedPiece | null> {
   return database().transaction(
     async (tx) => {
       const [piece] = await tx
         .select()
         .from(pieces)
-        .where(and(eq(pieces.id, id), isNull(pieces.deletedAt)));
+        .where(eq(pieces.id, id));
       if (!piece) return null;
+      if (piece.deletedAt) return { deleted: true as const, name: piece.name };
       const entries = await tx
-        .select({ seq: trail.seq, label: trail.label })
+        .select({ seq: trail.seq, label: trail.label, op: trail.op })
         .from(trail)
         .where(eq(trail.pieceId, id))
         .orderBy(asc(trail.seq));
       const tiles = await tx.select().from(pieceTiles).where(eq(pieceTiles.pieceId, id));
       return {
-        document: piece.document,
+        document: readDocument(piece.document),
         revision: piece.revision,
         position: piece.position,
-        trail: entries,
+        trail: entries.map((e) => ({ seq: e.seq, label: e.label, step: stepName(e) })),
         tiles: tiles.map((t): [string, number, string] => [t.plane, t.tile, t.hash]),
       };
     },
     { isolationLevel: 'repeatable read' },
   );
+}
+
+/** A stored document through the same parse and migration as in the page. */
+function readDocument(stored: unknown): Piece {
+  const parsed = parsePiece(stored);
+  if (!parsed.ok) throw new UnreadablePiece(parsed.message);
+  return parsed.value;
+}
+
+/** Carries one sentence. */
+export class UnreadablePiece extends Error {}
+
+/** Which of these operations were carried out, and to which revision each led. */
+export async function doneOperations(pieceId: string, ids: readonly string[]): Promise<[id: string, revision: number][]> {
+  if (ids.length === 0) return [];
+  const rows = await database()
+    .select()
+    .from(operations)
+    .where(and(eq(operations.pieceId, pieceId), inArray(operations.id, [...ids])));
+  return rows.map((r) => [r.id, r.revision]);
+}
+
+/** Blobs that come before their operation. Answers how many were taken; those that are no tiles are not. */
+export async function takeBlobs(incoming: readonly Uint8Array[]): Promise<string[]> {
+  const taken = new Map<string, Uint8Array>();
+  for (const blob of incoming) {
+    const hash = await addressOf(blob);
+    if (hash) taken.set(hash, blob);
+  }
+  if (taken.size) await database().transaction((tx) => storeBlobs(tx, taken));
+  return [...taken.keys()];
+}
+
+/** The strokes that made what is there, in order. */
+export async function strokesOf(pieceId: string, position: number): Promise<StrokeRecord[]> {
+  const rows = await database()
+    .select({ record: strokes.record })
+    .from(strokes)
+    .where(and(eq(strokes.pieceId, pieceId), or(isNull(strokes.step), lte(strokes.step, position))))
+    .orderBy(asc(strokes.id));
+  return rows.map((r) => r.record);
 }
 
 export async function trailEntry(pieceId: string, seq: number) {
@@ -117,6 +166,8 @@ export async function insertPiece(bundle: PieceBundle, options: { keepId?: boole
     await storeBlobs(tx, parts);
     await tx.insert(pieces).values({ id, name: document.name, document, thumbnail: bundle.thumbnailPng });
     for (let i = 0; i < rows.length; i += 2000) await tx.insert(pieceTiles).values(rows.slice(i, i + 2000));
+    const records = (bundle.strokes ?? []).map((record) => ({ pieceId: id, step: null, record }));
+    for (let i = 0; i < records.length; i += 500) await tx.insert(strokes).values(records.slice(i, i + 500));
   });
   return id;
 }
@@ -130,7 +181,10 @@ export async function setThumbnail(id: string, png: Uint8Array): Promise<void> {
   await database().update(pieces).set({ thumbnail: png }).where(eq(pieces.id, id));
 }
 
-/** Renames from the pieces page. The bench renames through an edit instead, so that it can be undone. */
+/**
+ * Renames from the pieces page. The bench renames through an edit instead, so that it can be undone. The revision stays:
+ * a name is no reason for a conflict, and an open bench learns it with its next answer.
+ */
 export async function renamePiece(id: string, name: string): Promise<{ ok: true } | { ok: false; message: string }> {
   const parsed = nameSchema.safeParse(name);
   if (!parsed.success) return { ok: false, message: parsed.error.issues[0].message };
@@ -139,7 +193,6 @@ export async function renamePiece(id: string, name: string): Promise<{ ok: true 
     .set({
       name: parsed.data,
       document: sql`jsonb_set(${pieces.document}, '{name}', to_jsonb(${parsed.data}::text))`,
-      revision: sql`${pieces.revision} + 1`,
       updatedAt: sql`now()`,
     })
     .where(eq(pieces.id, id))
@@ -171,11 +224,15 @@ export async function duplicatePiece(id: string): Promise<{ id: string; revision
     await tx.insert(pieces).values({
       id: copyId,
       name,
-      document: { ...piece.document, id: copyId, name },
+      document: { ...readDocument(piece.document), id: copyId, name },
       thumbnail: piece.thumbnail,
     });
     await tx.execute(
       sql`insert into piece_tiles (piece_id, plane, tile, hash) select ${copyId}, plane, tile, hash from piece_tiles where piece_id = ${id}`,
+    );
+    await tx.execute(
+      sql`insert into strokes (piece_id, step, record) select ${copyId}, null, record from strokes
+          where piece_id = ${id} and (step is null or step <= ${piece.position}) order by id`,
     );
     return { id: copyId, revision: 0 };
   });

@@ -1,6 +1,8 @@
 /** Tables. A piece is a document plus references to content-addressed blobs; the trail is its history. */
-import { customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
+import { bigserial, customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
 import type { Edit } from '../core/document/edits';
+import type { StrokeRecord } from '../core/keeping/operation';
+import type { TileRow } from '../core/keeping/rules';
 import type { Piece } from '../core/document/schema';
 
 const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
@@ -28,6 +30,8 @@ export const pieces = pgTable('pieces', {
 export const blobs = pgTable('blobs', {
   hash: text('hash').primaryKey(),
   bytes: bytea('bytes').notNull(),
+  /** When it last came in or was named: what nothing names stays for a grace time after it. */
+  touchedAt: when('touched_at').notNull().defaultNow(),
 });
 
 /** The tiles of a piece as it stands. */
@@ -39,11 +43,8 @@ export const pieceTiles = pgTable(
     tile: integer('tile').notNull(),
     hash: text('hash').notNull(),
   },
-  (t) => [primaryKey({ columns: [t.pieceId, t.plane, t.tile] })],
+  (t) => [primaryKey({ columns: [t.pieceId, t.plane, t.tile] }), index('piece_tiles_hash').on(t.hash)],
 );
-
-/** [plane, tile, hash before, hash after]; null: no tile. */
-export type TrailTile = [plane: string, tile: number, before: string | null, after: string | null];
 
 export const trail = pgTable(
   'trail',
@@ -51,8 +52,10 @@ export const trail = pgTable(
     pieceId: text('piece_id').notNull(),
     seq: integer('seq').notNull(),
     label: text('label').notNull(),
+    /** The operation that made the step; null in trails of before. */
+    op: text('op'),
     edit: jsonb('edit').$type<Edit>().notNull(),
-    tiles: jsonb('tiles').$type<TrailTile[]>().notNull(),
+    tiles: jsonb('tiles').$type<TileRow[]>().notNull(),
     at: when('at').notNull().defaultNow(),
   },
   (t) => [primaryKey({ columns: [t.pieceId, t.seq] })],
@@ -65,6 +68,22 @@ export const operations = pgTable(
     id: text('id').primaryKey(),
     pieceId: text('piece_id').notNull(),
     revision: integer('revision').notNull(),
+    at: when('at').notNull().defaultNow(),
   },
   (t) => [index('operations_piece').on(t.pieceId)],
+);
+
+/**
+ * How each stroke came about, in the order in which they were painted. `step`: the step of the trail that it made; null
+ * once that step can't be undone any more, and for strokes that came with a piece file or a copy.
+ */
+export const strokes = pgTable(
+  'strokes',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    pieceId: text('piece_id').notNull(),
+    step: integer('step'),
+    record: jsonb('record').$type<StrokeRecord>().notNull(),
+  },
+  (t) => [index('strokes_piece').on(t.pieceId, t.step)],
 );

@@ -1,4 +1,4 @@
-import { packOperation, rebaseOperation, unpackOperation } from '../document/commit';
+import { packOperation, rebaseOperation, unpackOperation } from '../keeping/operation';
 import {
   applyEdit,
   applyEditChecked,

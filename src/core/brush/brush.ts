@@ -4,6 +4,8 @@ import { isMapId, type PlaneMap } from '../document/maps';
 
 const unit = z.number().min(0).max(1);
 
+export const RECORDING_LIMITS = { maxStrokes: 100_000, maxSamples: 100_000 } as const;
+
 export const writeSchema = z.object({
   on: z.boolean(),
   /** RGB in the sRGB curve, or one value 0..1 (height: 0.5 is level). */

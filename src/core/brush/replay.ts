@@ -1,12 +1,10 @@
 /** Recorded strokes (docs/strokes.md): the same strokes, the same bytes, wherever they are replayed. */
 import { z } from 'zod';
-import type { Piece } from '../document/schema';
+import { maskOfStep, type Piece } from '../document/schema';
 import type { PieceSurfaces } from '../piece/surfaces';
 import type { TileChange, TileStore } from '../raster/tiles';
-import { brushSchema, sampleSchema } from './brush';
+import { brushSchema, RECORDING_LIMITS, sampleSchema } from './brush';
 import { Stroke } from './stroke';
-
-export const RECORDING_LIMITS = { maxStrokes: 100_000, maxSamples: 100_000 } as const;
 
 export const recordingSchema = z.object({
   version: z.literal(1),
@@ -15,11 +13,13 @@ export const recordingSchema = z.object({
       z.object({
         /** Id or name of the sheet; the first sheet if left out. */
         sheet: z.string().optional(),
-        /** Id or name of a painted layer; the topmost painted layer if left out. */
+        /** Id or name of a painted layer, or id of a mask's painted step; the topmost painted layer if left out. */
         layer: z.string().optional(),
         brush: brushSchema,
         /** Seeds what is random in a brush. Kept with the stroke so that a recording is complete. */
         seed: z.number().int().default(1),
+        /** Parts that were hidden; those of the piece if left out. */
+        hidden: z.array(z.string()).optional(),
         samples: z.array(sampleSchema).min(1).max(RECORDING_LIMITS.maxSamples),
       }),
     )
@@ -38,15 +38,17 @@ export function parseRecording(input: unknown): Recording {
 
 /** Replays into the store. Changes nothing if any stroke does not fit the piece. */
 export function replay(piece: Piece, store: TileStore, surfaces: PieceSurfaces | null, recording: Recording): TileChange[] {
-  surfaces?.query.hideParts(piece.hiddenParts);
   const prepared = recording.strokes.map((stroke, n) => {
     const sheet =
       stroke.sheet === undefined ? piece.sheets[0] : piece.sheets.find((s) => s.id === stroke.sheet || s.name === stroke.sheet);
     if (!sheet) throw new RecordingError(`Stroke ${n + 1} names the sheet "${stroke.sheet}", which the piece does not have.`);
     const painted = sheet.layers.filter((l) => l.kind === 'painted');
-    const layer =
-      stroke.layer === undefined ? painted.at(-1) : painted.find((l) => l.id === stroke.layer || l.name === stroke.layer);
-    if (!layer)
+    const layerId =
+      stroke.layer === undefined
+        ? painted.at(-1)?.id
+        : (painted.find((l) => l.id === stroke.layer || l.name === stroke.layer)?.id ??
+          (maskOfStep(sheet, stroke.layer) ? stroke.layer : undefined));
+    if (!layerId)
       throw new RecordingError(
         `Stroke ${n + 1} needs a painted layer${stroke.layer ? ` "${stroke.layer}"` : ''} in "${sheet.name}".`,
       );
@@ -54,11 +56,12 @@ export function replay(piece: Piece, store: TileStore, surfaces: PieceSurfaces |
       throw new RecordingError(`Stroke ${n + 1} changes panes on its way: a stroke stays in the pane it began in.`);
     if (stroke.samples[0].pane === 'model' && !surfaces)
       throw new RecordingError(`Stroke ${n + 1} is on the model, but the piece is a canvas: record it in the flat pane.`);
-    return { stroke, sheet, layer };
+    return { stroke, sheet, layerId };
   });
   const changes: TileChange[] = [];
-  for (const { stroke, sheet, layer } of prepared) {
-    const run = new Stroke({ sheet, layerId: layer.id, store, surface: surfaces?.forSheet(sheet) ?? null }, stroke.brush);
+  for (const { stroke, sheet, layerId } of prepared) {
+    surfaces?.query.hideParts(stroke.hidden ?? piece.hiddenParts);
+    const run = new Stroke({ sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null }, stroke.brush);
     run.add(stroke.samples);
     run.end();
     run.flush();
@@ -66,3 +69,6 @@ export function replay(piece: Piece, store: TileStore, surfaces: PieceSurfaces |
   }
   return changes;
 }
+
+/** A recording of strokes as they were kept. */
+export const strokesFile = (strokes: Recording['strokes']): Recording => ({ version: 1, strokes });

@@ -7,10 +7,13 @@
  *   planes/<step id>/mask.png      the paint of a mask's step: grey + alpha
  *   planes/<picture id>/picture.png   a picture that is placed: RGBA, its own size
  *   thumbnail.png                  optional
+ *   strokes.json                   optional: how its strokes came about (docs/strokes.md)
  * See docs/piece-file.md.
  */
+import { strokesFile } from '../brush/replay';
 import { mapKind, storedChannels } from '../document/maps';
 import { parsePiece, planesOfSheet, type Piece } from '../document/schema';
+import { strokeRecordSchema, type StrokeRecord } from '../keeping/operation';
 import { fitPicture } from '../raster/fit';
 import { pictureFromTiles, tilesFromPicture, TileStore } from '../raster/tiles';
 import { decodePng, encodePng, PictureError } from './png';
@@ -22,6 +25,8 @@ export interface PieceBundle {
   /** GLB bytes; null for canvases. */
   modelGlb: Uint8Array | null;
   thumbnailPng: Uint8Array | null;
+  /** In the order in which they were painted. */
+  strokes?: StrokeRecord[];
 }
 
 export class PieceFileError extends Error {}
@@ -44,6 +49,7 @@ export function writePieceFile(bundle: PieceBundle, progress?: Progress): Uint8A
     files.push([`planes/${key}.png`, png]);
   });
   if (bundle.thumbnailPng) files.push(['thumbnail.png', bundle.thumbnailPng]);
+  if (bundle.strokes?.length) files.push(['strokes.json', new TextEncoder().encode(JSON.stringify(strokesFile(bundle.strokes)))]);
   return writeZip(files);
 }
 
@@ -89,5 +95,17 @@ function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
     for (const [tile, data] of tilesFromPicture(pixels, width, height, channels))
       store.set(place.key, tile, { data, hash: null });
   }
-  return { piece, store, modelGlb, thumbnailPng: files.get('thumbnail.png') ?? null };
+  const strokes = readStrokes(files.get('strokes.json'));
+  return { piece, store, modelGlb, thumbnailPng: files.get('thumbnail.png') ?? null, strokes };
+}
+
+/** What cannot be read of them is left out: the paint itself is in the planes. */
+function readStrokes(json: Uint8Array | undefined): StrokeRecord[] {
+  if (!json) return [];
+  try {
+    const { strokes } = JSON.parse(new TextDecoder().decode(json)) as { strokes: unknown[] };
+    return strokes.flatMap((s) => strokeRecordSchema.safeParse(s).data ?? []);
+  } catch {
+    return [];
+  }
 }

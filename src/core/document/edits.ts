@@ -9,6 +9,7 @@ import {
   maskOfStep,
   maskSchema,
   pieceSchema,
+  sheetSchema,
   type Layer,
   type Mask,
   type Piece,
@@ -49,11 +50,24 @@ function withSheet(piece: Piece, sheetId: string, change: (sheet: Sheet) => Shee
   return { ...piece, sheets: piece.sheets.map((s) => (s.id === sheetId ? change(s) : s)) };
 }
 
-function merged<T extends object>(target: T, after: Record<string, unknown>, forbidden: string[]): T {
+/** Fields that a patch may set: those of the record, whether or not this one was written when they existed. */
+const FIELDS = {
+  layer: new Set(Object.keys(layerSchema.shape)),
+  mask: new Set(Object.keys(maskSchema.shape)),
+  sheet: new Set(Object.keys(sheetSchema.shape)),
+  piece: new Set(Object.keys(pieceSchema.shape)),
+};
+
+function merged<T extends object>(
+  target: T,
+  kind: keyof typeof FIELDS,
+  after: Record<string, unknown>,
+  forbidden: string[],
+): T {
   for (const key of forbidden) if (key in after) throw new EditMismatch(`"${key}" cannot be set by a patch`);
   const next: Record<string, unknown> = { ...(target as Record<string, unknown>) };
   for (const [key, value] of Object.entries(after)) {
-    if (!(key in target)) throw new EditMismatch(`unknown field "${key}"`);
+    if (!FIELDS[kind].has(key)) throw new EditMismatch(`unknown field "${key}"`);
     next[key] = value;
   }
   return next as T;
@@ -94,7 +108,7 @@ export function applyEdit(piece: Piece, edit: Edit): Piece {
         if (!s.layers.some((l) => l.id === edit.layerId)) throw new EditMismatch(`no layer "${edit.layerId}"`);
         return {
           ...s,
-          layers: s.layers.map((l) => (l.id === edit.layerId ? merged(l, edit.after, ['id', 'kind', 'parent']) : l)),
+          layers: s.layers.map((l) => (l.id === edit.layerId ? merged(l, 'layer', edit.after, ['id', 'kind', 'parent']) : l)),
         };
       });
     case 'add-mask':
@@ -107,14 +121,14 @@ export function applyEdit(piece: Piece, edit: Edit): Piece {
     case 'set-mask':
       return withSheet(piece, edit.sheetId, (s) => {
         if (!s.masks.some((m) => m.id === edit.maskId)) throw new EditMismatch(`no mask "${edit.maskId}"`);
-        return { ...s, masks: s.masks.map((m) => (m.id === edit.maskId ? merged(m, edit.after, ['id']) : m)) };
+        return { ...s, masks: s.masks.map((m) => (m.id === edit.maskId ? merged(m, 'mask', edit.after, ['id']) : m)) };
       });
     case 'reshape-sheet':
-      return withSheet(piece, edit.sheetId, (s) => merged(s, edit.after, ['id', 'layers', 'masks', 'maps', 'ownMaps']));
+      return withSheet(piece, edit.sheetId, (s) => merged(s, 'sheet', edit.after, ['id', 'layers', 'masks', 'maps', 'ownMaps']));
     case 'set-sheet':
-      return withSheet(piece, edit.sheetId, (s) => merged(s, edit.after, ['id', 'layers', 'masks', 'width', 'height']));
+      return withSheet(piece, edit.sheetId, (s) => merged(s, 'sheet', edit.after, ['id', 'layers', 'masks', 'width', 'height']));
     case 'set-piece':
-      return merged(piece, edit.after, ['id', 'version', 'kind', 'sheets', 'model']);
+      return merged(piece, 'piece', edit.after, ['id', 'version', 'kind', 'sheets', 'model']);
     case 'paint':
       findSheet(piece, edit.sheetId);
       return piece;

@@ -5,7 +5,7 @@ import { brushSchema, type Sample } from '../../core/brush/brush';
 import { blobChannels, unfilterTile } from '../../core/codec/tileBlob';
 import { applyEditChecked, invertEdit } from '../../core/document/edits';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
-import { unpackOperation } from '../../core/document/commit';
+import { unpackOperation } from '../core/keeping/operation';
 import type { Piece } from '../../core/document/schema';
 import { Engine } from '../engine';
 import { Helper, type HelperPort } from '../helper';

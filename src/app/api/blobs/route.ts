@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { guarded, readJson, refuse } from '@/server/access';
-import { readBlobs } from '@/server/pieces';
+import { splitBlobs } from '@/core/keeping/parts';
+import { guarded, readBody, readJson, refuse, UPLOAD_LIMITS } from '@/server/access';
+import { readBlobs, takeBlobs } from '@/server/pieces';
 
 const wanted = z
   .array(z.string().regex(/^[0-9a-f]{64}$/))
@@ -22,4 +23,11 @@ export const POST = guarded(async (request) => {
     return [head, bytes];
   });
   return new Response(Buffer.concat(parts), { headers: { 'content-type': 'application/octet-stream' } });
+});
+
+/** Body: tiles ahead of their operation, each with its length before it. Answer: the addresses of those that were taken. */
+export const PUT = guarded(async (request) => {
+  const blobs = splitBlobs(await readBody(request, UPLOAD_LIMITS.partBytes));
+  if (!blobs) return refuse(400, 'The tiles could not be read: they are cut short.');
+  return Response.json(await takeBlobs(blobs));
 });

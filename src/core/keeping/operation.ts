@@ -1,12 +1,29 @@
 /**
  * One operation on its way to the server, as bytes: a little-endian uint32 length, that many bytes of JSON
- * (the header), then the blobs in the header's order. The journal in the browser keeps exactly these bytes.
+ * (the header), then the blobs in the header's order. Blobs that the server has already are not in it.
  */
 import { z } from 'zod';
-import { editSchema } from './edits';
+import { brushSchema, RECORDING_LIMITS, sampleSchema } from '../brush/brush';
+import { editSchema } from '../document/edits';
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
 const tileRow = z.tuple([z.string().max(80), z.number().int().min(0).max(65535), hash.nullable(), hash.nullable()]);
+
+/** How a stroke came about: kept with its step, so that it can be painted anew. */
+export const strokeRecordSchema = z.object({
+  sheet: z.string().max(60),
+  /** Id of a painted layer, or of a mask's painted step. */
+  layer: z.string().max(60),
+  seed: z.number().int(),
+  /** Parts that were hidden: rays went through them. */
+  hidden: z.array(z.string().max(200)).max(10_000).default([]),
+  brush: brushSchema,
+  /** As many as a recording may have (brush/replay.ts). A longer stroke is kept without how it came about. */
+  samples: z.array(sampleSchema).min(1).max(RECORDING_LIMITS.maxSamples),
+});
+export type StrokeRecord = z.infer<typeof strokeRecordSchema>;
+
+const moving = { id: z.string().max(60), baseRevision: z.number().int().min(0), step: z.string().max(60).nullable().default(null) };
 
 export const operationSchema = z.discriminatedUnion('kind', [
   z.object({
@@ -29,9 +46,11 @@ export const operationSchema = z.discriminatedUnion('kind', [
         }),
       )
       .max(200_000),
+    stroke: strokeRecordSchema.nullable().default(null),
   }),
-  z.object({ kind: z.literal('undo'), id: z.string().max(60), baseRevision: z.number().int().min(0) }),
-  z.object({ kind: z.literal('redo'), id: z.string().max(60), baseRevision: z.number().int().min(0) }),
+  /** `step`: which step of the trail it concerns; null in operations of before. */
+  z.object({ kind: z.literal('undo'), ...moving }),
+  z.object({ kind: z.literal('redo'), ...moving }),
 ]);
 export type Operation = z.infer<typeof operationSchema>;
 
@@ -60,12 +79,14 @@ export function unpackOperation(bytes: Uint8Array): { ok: true; value: PackedOpe
   const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
   if (4 + length > bytes.length) return bad('it is cut short');
   let json: unknown;
+  let parsed;
   try {
     json = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length)));
+    parsed = operationSchema.safeParse(json);
   } catch {
+    // Nesting so deep that the parser or the checks give up counts as unreadable too.
     return bad('its header is not JSON');
   }
-  const parsed = operationSchema.safeParse(json);
   if (!parsed.success) return bad(parsed.error.issues[0].message);
   const blobs = new Map<string, Uint8Array>();
   let at = 4 + length;
@@ -76,11 +97,4 @@ export function unpackOperation(bytes: Uint8Array): { ok: true; value: PackedOpe
   }
   if (at !== bytes.length) return bad('it is longer than it says');
   return { ok: true, value: { operation: parsed.data, blobs } };
-}
-
-/** Same operation on another base, for laying waiting strokes on a copy. */
-export function rebaseOperation(bytes: Uint8Array, baseRevision: number, id: string): Uint8Array<ArrayBuffer> {
-  const unpacked = unpackOperation(bytes);
-  if (!unpacked.ok) throw new Error(unpacked.message);
-  return packOperation({ ...unpacked.value.operation, baseRevision, id }, unpacked.value.blobs);
 }
