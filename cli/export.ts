@@ -2,9 +2,10 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { dispatchSchema, OUTPUT_MAPS } from '../src/core/deliver/plan';
+import { LOST_FILE, lostTiles } from '../src/core/deliver/lost';
 import { DispatchError, renderDispatch } from '../src/core/deliver/render';
 import { BadInput, callerPath, parseCommand } from './badInput';
-import { loadHousePiece, loadPieceFile } from './pieceInput';
+import { loadHousePiece, loadPieceFile, sayLost } from './pieceInput';
 
 const text = { type: 'string' } as const;
 
@@ -62,6 +63,9 @@ export async function run(args: string[]): Promise<void> {
       await writeFile(join(folder, name), bytes);
       process.stdout.write(`${join(values.out, name)}\n`);
     }
+    const lost = lostTiles(loaded.piece, loaded.store);
+    if (lost) await writeFile(join(folder, LOST_FILE), lost.report);
+    sayLost(loaded);
   } catch (error) {
     if (error instanceof DispatchError) throw new BadInput(error.message);
     const { code } = error as NodeJS.ErrnoException;

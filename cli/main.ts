@@ -17,6 +17,8 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
                                   delivers maps; PIECE is the name or id of a piece in the house
   ./brindle flatten FILE.brindle --map MAP [--sheet NAME] [--size N] [--bits 8|16] --out x.png
                                   one map of one sheet as a picture; needs no database
+  ./brindle strokes PIECE|FILE.brindle --out S.json
+                                  the strokes that were painted, as recordings
   ./brindle replay FILE.brindle STROKES.json --out FILE.brindle
                                   lays recorded strokes on a piece (docs/strokes.md)
 `;
@@ -29,6 +31,7 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   inspect: () => import('./inspect'),
   export: () => import('./export'),
   flatten: () => import('./flatten'),
+  strokes: () => import('./strokes'),
   replay: () => import('./replay'),
 };
 

@@ -5,6 +5,7 @@ import { PieceFileError, readPieceFile, type PieceBundle } from '../src/core/cod
 import { blobChannels, unfilterTile } from '../src/core/codec/tileBlob';
 import { ModelError, type Model } from '../src/core/mesh/model';
 import { readModel } from '../src/core/mesh/readModel';
+import { lostTiles } from '../src/core/deliver/lost';
 import { TileStore } from '../src/core/raster/tiles';
 import { BadInput, forPeople, readInput } from './badInput';
 
@@ -31,7 +32,7 @@ export async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
   const postgres = process.env.DATABASE_URL ? null : await startPostgres('.brindle/postgres');
   if (postgres) process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');
   const { migrateDatabase, pool } = await import('../src/server/db');
-  const { listPieces, openPiece, readBlobs } = await import('../src/server/pieces');
+  const { listPieces, openPiece, readBlobs, strokesOf } = await import('../src/server/pieces');
   try {
     await migrateDatabase();
     const cards = await listPieces();
@@ -47,19 +48,32 @@ export async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
             : 'the house is empty'
         }.`,
       );
-    const opened = (await openPiece(card.id))!;
+    const opened = await openPiece(card.id);
+    if (!opened || 'deleted' in opened) throw new BadInput(`The piece "${card.name}" was deleted a moment ago.`);
     const store = new TileStore();
     const blobs = await readBlobs([...new Set(opened.tiles.map((t) => t[2]))]);
-    for (const [plane, tile, hash] of opened.tiles) {
-      const blob = blobs.get(hash);
-      if (!blob) throw new BadInput(`Tiles of "${card.name}" are missing in the house.`);
-      store.set(plane, tile, { data: unfilterTile(inflateRawSync(blob.subarray(1)), blobChannels(blob)), hash });
-    }
+    for (const [plane, tile, hash] of opened.tiles) store.set(plane, tile, { data: texelsOf(blobs.get(hash)), hash });
     const { document } = opened;
+    const strokes = await strokesOf(card.id, opened.position);
     const modelGlb = document.model ? ((await readBlobs([document.model.blob])).get(document.model.blob) ?? null) : null;
-    return await withModel({ piece: document, store, modelGlb, thumbnailPng: null });
+    return await withModel({ piece: document, store, modelGlb, thumbnailPng: null, strokes });
   } finally {
     await pool().end();
     if (postgres?.started) await postgres.stop();
   }
+}
+
+/** null: lost or damaged. Whoever writes something out of it says so. */
+function texelsOf(blob: Uint8Array | undefined): Uint16Array | null {
+  try {
+    return blob ? unfilterTile(inflateRawSync(blob.subarray(1)), blobChannels(blob)) : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Says on the terminal what is lost; what is written beside it stays apart from it. */
+export function sayLost({ piece, store }: Pick<LoadedPiece, 'piece' | 'store'>): void {
+  const lost = lostTiles(piece, store);
+  if (lost) process.stderr.write(`${lost.sentence}\n${lost.report}`);
 }

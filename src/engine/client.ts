@@ -1,29 +1,120 @@
-/** The page's end of the engine: starts the worker, sends requests, hands out events. */
-import type { Answers, Event, Question, Request } from './protocol';
+/**
+ * The page's end of the engine and of the journal: starts the workers, sends requests by way of the desk, hands out
+ * events, notices when a worker dies.
+ */
+import { proxy, transfer, wrap, type Remote as Far } from 'comlink';
+import type { Piece } from '../core/document/schema';
+import { Desk } from './desk';
+import type { JournalState, Recorded } from './journal/journal';
+import type { JournalDoor } from './journal/journal.worker';
+import type { Answers, Event, PageRequest, Question, Request } from './protocol';
+import { rescued, storeRescue, type Rescue } from './rescue';
+
+/** One journal a page, whatever piece is open: what it could not write yet must outlive a change of pieces. */
+let theJournal: { door: Far<JournalDoor>; listeners: Set<(state: JournalState) => void>; failed: Set<() => void> } | null = null;
+
+export function pageJournal() {
+  if (theJournal) return theJournal;
+  const worker = new Worker(new URL('./journal/journal.worker.ts', import.meta.url), { type: 'module' });
+  const door = wrap<JournalDoor>(worker);
+  const journal = { door, listeners: new Set<(state: JournalState) => void>(), failed: new Set<() => void>() };
+  worker.onerror = worker.onmessageerror = () => journal.failed.forEach((f) => f());
+  void door.listen(proxy((state: JournalState) => journal.listeners.forEach((l) => l(state))));
+  return (theJournal = journal);
+}
+
+export interface ClientEvents {
+  onEvent: (event: Event) => void;
+  /** What is not on disk yet, and why not where writing fails. */
+  onJournal: (state: { pending: number; failing: string | null }) => void;
+  document: () => Piece | null;
+}
 
 export class EngineClient {
   private worker: Worker;
+  private desk: Desk;
   private nextId = 1;
   private waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
+  private dead: string | null = null;
+  private journal = pageJournal();
+  private failing: string | null = null;
+  private ended: (() => void)[] = [];
 
-  constructor(onEvent: (event: Event) => void) {
+  constructor(
+    private pieceId: string,
+    private events: ClientEvents,
+  ) {
+    const { door } = this.journal;
     this.worker = new Worker(new URL('./engine.worker.ts', import.meta.url), { type: 'module' });
-    this.worker.onmessage = (message: MessageEvent<Event>) => {
-      const event = message.data;
-      if (event.type === 'answer') this.waiting.get(event.id)?.resolve(event.answer as never);
-      else if (event.type === 'no-answer') this.waiting.get(event.id)?.reject(new Error(event.message));
-      else return onEvent(event);
-      this.waiting.delete(event.id);
-    };
-    this.worker.onerror = (error) =>
-      onEvent({
-        type: 'failed',
-        message: `The painting engine stopped (${error.message || 'unknown cause'}): reload the page. Nothing that was kept is lost.`,
-      });
+    const { port1, port2 } = new MessageChannel();
+    void door.connect(transfer(port1, [port1]));
+    // The first message of the engine carries its end.
+    this.worker.postMessage(port2, [port2]);
+    this.desk = new Desk({
+      pieceId,
+      client: crypto.randomUUID().slice(0, 13),
+      journal: {
+        begin: (entry, samples) => door.begin(entry, samples),
+        add: (id, samples) => void door.add(id, samples),
+        finish: async (id, samples) => this.measured(await door.finishAt(id, samples)),
+        drop: (ids) => door.drop(ids),
+      },
+      post: (request) => this.worker.postMessage(request),
+      newId: () => crypto.randomUUID(),
+      now: () => Date.now(),
+      document: events.document,
+      report: ({ pending }) => events.onJournal({ pending, failing: this.failing }),
+    });
+    this.worker.onmessage = (message: MessageEvent<Event>) => this.take(message.data);
+    this.worker.onerror = (error) => this.die(error.message || 'unknown cause');
+    this.worker.onmessageerror = () => this.die('a message could not be read');
+    this.watch();
   }
 
-  send(request: Request): void {
-    this.worker.postMessage(request);
+  private watch(): void {
+    const { listeners, failed } = this.journal;
+    const listen = (state: JournalState) => {
+      this.failing = state.failing;
+      this.desk.journalSays(state);
+    };
+    const broken = () => {
+      this.failing = 'its journal stopped';
+      this.events.onJournal({ pending: this.desk.unwritten, failing: this.failing });
+    };
+    const leaving = (e: BeforeUnloadEvent) => {
+      if (this.desk.busy) e.preventDefault();
+    };
+    const hidden = () => {
+      const left = this.desk.rescue();
+      // Another tab may have left something there.
+      if (left.length) storeRescue([...rescued().filter((r) => !left.some((l) => l.entry.id === r.entry.id)), ...left]);
+    };
+    const online = () => this.worker.postMessage({ type: 'retry' } satisfies Request);
+    listeners.add(listen);
+    failed.add(broken);
+    window.addEventListener('beforeunload', leaving);
+    window.addEventListener('pagehide', hidden);
+    window.addEventListener('online', online);
+    this.ended = [
+      () => listeners.delete(listen),
+      () => failed.delete(broken),
+      () => window.removeEventListener('beforeunload', leaving),
+      () => window.removeEventListener('pagehide', hidden),
+      () => window.removeEventListener('online', online),
+    ];
+  }
+
+  /** Begins with what an earlier page could only put into the local store. */
+  async open(takeOver = false): Promise<void> {
+    const rest: Rescue[] = [];
+    for (const rescue of rescued())
+      await this.journal.door.revive(rescue.entry, rescue.samples).catch(() => void rest.push(rescue));
+    storeRescue(rest);
+    this.send({ type: 'open', pieceId: this.pieceId, client: this.desk.client, takeOver });
+  }
+
+  send(request: PageRequest): void {
+    this.desk.send(request);
   }
 
   freshId(): number {
@@ -31,6 +122,7 @@ export class EngineClient {
   }
 
   ask<Q extends Question>(question: Q): Promise<Answers[Q['ask']]> {
+    if (this.dead) return Promise.reject(new Error(this.dead));
     const id = this.freshId();
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve: resolve as (answer: never) => void, reject });
@@ -38,7 +130,47 @@ export class EngineClient {
     });
   }
 
+  /** Everything that waits or was set aside for this piece in this browser. */
+  entries(): Promise<Recorded[]> {
+    return this.journal.door.list(this.pieceId);
+  }
+
   close(): void {
+    this.rejectAll('The piece was closed.');
+    this.ended.forEach((end) => end());
     this.worker.terminate();
+  }
+
+  private take(event: Event): void {
+    if (event.type !== 'answer' && event.type !== 'no-answer') return this.events.onEvent(event);
+    const asked = this.waiting.get(event.id);
+    this.waiting.delete(event.id);
+    if (event.type === 'answer') asked?.resolve(event.answer as never);
+    else asked?.reject(new Error(event.message));
+  }
+
+  private die(why: string): void {
+    this.dead = `The painting engine stopped (${why}): reload the page. What you did is in this browser’s journal, and comes back.`;
+    this.worker.terminate();
+    this.rejectAll(this.dead);
+    this.events.onEvent({ type: 'failed', message: this.dead });
+  }
+
+  private rejectAll(why: string): void {
+    for (const { reject } of this.waiting.values()) reject(new Error(why));
+    this.waiting.clear();
+  }
+
+  private penUpAt = 0;
+  /** A pen was lifted: how long until its stroke is on disk is measured from here. */
+  penUp(at: number): void {
+    this.penUpAt = at;
+  }
+
+  private measured(onDiskAt: number): void {
+    if (!this.penUpAt) return;
+    const end = onDiskAt - performance.timeOrigin;
+    performance.measure('brindle:pen-up-to-journal', { start: Math.min(this.penUpAt, end), end });
+    this.penUpAt = 0;
   }
 }

@@ -302,6 +302,11 @@ export class Display {
     return jobs;
   }
 
+  /** A tile that was handed out never comes back. */
+  drawAgain({ sheetId, plane, tile }: DrawJob): void {
+    this.sheets.get(sheetId)?.planes.get(plane)?.dirty.set(tile, WHOLE);
+  }
+
   /** A drawn tile comes back: RGBA of 128 × 128. If the tile has changed in the meantime, all of it is to be drawn anew. */
   accept(job: DrawJob, rgba: Uint8Array): PixelPatch | null {
     const display = this.sheets.get(job.sheetId);

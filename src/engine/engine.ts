@@ -1,42 +1,46 @@
 /**
- * The engine: one open piece, its pixels, its strokes, its keeping. Runs in a worker of the page, and in Node
- * for tests; it speaks only through `post`, `remote` and `journal`.
+ * The engine: one open piece, its pixels, its strokes. Runs in a worker of the page, and in Node for tests; it speaks
+ * only through `post`, `remote` and `journal`. What is kept, and how, is the custody's matter (custody.ts).
  */
 import { Stroke } from '../core/brush/stroke';
-import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
+import { applyEdit, describeEdit, EditMismatch, invertEdit, type Edit } from '../core/document/edits';
 import type { PlaneMap } from '../core/document/maps';
-import { findLayer, findSheet, maskOfStep, parsePiece, planeKey, type Piece } from '../core/document/schema';
-import { readModel } from '../core/mesh/readModel';
-import { attachSurfaces, PieceSurfaces } from '../core/piece/surfaces';
+import { findLayer, findSheet, maskOfStep, parsePiece, planeKey, planesOfSheet, type Piece, type Sheet } from '../core/document/schema';
+import type { Sample } from '../core/brush/brush';
+import { RECORDING_LIMITS } from '../core/brush/brush';
+import { unpackOperation, type StrokeRecord } from '../core/keeping/operation';
+import type { Intent } from '../core/keeping/entry';
+import type { PieceSurfaces } from '../core/piece/surfaces';
 import { invertChanges, TileStore, validateTiles, type TileChange, type TileVersion } from '../core/raster/tiles';
-import type { DecodeTiles } from './decodePool';
+import { Custody, type Custodian, type CustodyJournal } from './custody';
 import { Display } from './display';
 import { geometryOf } from './geometry';
 import type { HelperPort } from './helper';
-import { History } from './history';
-import type { Journal } from './journal';
+import { History, type Direction } from './history';
 import { runJob } from './jobs';
+import type { Recorded } from './journal/journal';
 import { WorkError } from './layerWork';
-import { Keeper, moveJournalToCopy, sendJournal } from './keeper';
-import type { Event, PixelPatch, Request, Viewing } from './protocol';
+import type { Lease } from './lease';
+import { changesTo, fetchTiles, loadModel, lostPlanes } from './loading';
+import type { Event, LayersRequest, PixelPatch, Request, Viewing } from './protocol';
 import { Pool } from './pool';
 import { answerTo } from './questions';
 import { soloed } from './solo';
 import { workOn } from './workOn';
-import { Unreachable, type Remote } from './remote';
-import { decodeTile } from './tileCodec';
+import { ServerAnswer, type OpenedPiece, type Remote } from './remote';
+import { TILES_HERE, type TilePool } from './tilePool';
 
 export interface EngineOptions {
   remote: Remote;
-  journal: Journal;
+  journal: CustodyJournal;
+  lease?: Lease;
   post: (event: Event, transfer?: Transferable[]) => void;
-  newId: () => string;
   now: () => number;
   /** Runs a callback after the messages that wait now. */
   later: (callback: () => void) => void;
   retryMs?: number;
-  /** Workers that unpack tiles beside the engine; without them it does so itself. */
-  decodePool?: () => { decode: DecodeTiles; close: () => void };
+  /** Workers that pack and unpack tiles beside the engine; without them it does so itself. */
+  tiles?: TilePool;
   /** Threads that draw beside the engine; without them it draws alone. */
   helpers?: () => HelperPort[];
 }
@@ -48,7 +52,17 @@ const HOLD_MS = 250;
 /** Drawing that is expected to take longer than this is shown coarsely first. */
 const COARSE_FROM_MS = 120;
 
-export class Engine {
+interface RunningStroke {
+  run: Stroke;
+  id: string;
+  record: StrokeRecord;
+  keys: string[];
+  at: number;
+  dirty: boolean;
+}
+type Move = { direction: Direction; id: string; serial: number; changes: number };
+
+export class Engine implements Custodian {
   piece!: Piece;
   /** The document with a passing edit on it; what is drawn. */
   private shown!: Piece;
@@ -56,16 +70,27 @@ export class Engine {
   surfaces: PieceSurfaces | null = null;
   readonly display = new Display(this.store);
   private history!: History;
-  private keeper: Keeper | null = null;
+  private custody: Custody;
+  private tiles: TilePool;
   private modelGlb: Uint8Array | null = null;
+  /** Fetched ahead of a renewal. */
+  private ahead = new Map<string, Uint16Array>();
+  private client = '';
+  /** Undo and redo that wait for pixels; they wait beside the pen, not before it. */
+  private moves: Move[] = [];
+  private moving: Promise<void> | null = null;
+  /** Goes up with everything that is done to the piece but undo and redo. */
+  private changeCount = 0;
   private previewed: Edit | null = null;
   private viewing: Viewing = { look: null, solo: [], hot: null, visible: null };
-  private stroke: { run: Stroke; sheetId: string; targetId: string; keys: string[]; at: number; dirty: boolean } | null = null;
+  private stroke: RunningStroke | null = null;
   private pumping = false;
   private strokeAt: number | null = null;
   private held: PixelPatch[] = [];
   private deliveredAt = 0;
   private coarsened = false;
+  /** The page knows the piece: what is drawn finds it. */
+  private opened = false;
   /** Everything has been drawn exactly since the piece was opened. */
   private exactOnce = false;
   /** What a tile of a plane takes to draw; a guess to begin with. */
@@ -73,20 +98,22 @@ export class Engine {
   private pool: Pool | null = null;
   private cancelled = new Set<number>();
   private pieceId = '';
-  /** Requests are carried out one after another: undo may wait for pixels, and what follows waits for it. */
+  /** Requests are carried out one after another. */
   private chain: Promise<void> = Promise.resolve();
 
-  constructor(private options: EngineOptions) {}
+  constructor(private options: EngineOptions) {
+    this.tiles = options.tiles ?? TILES_HERE;
+    const { remote, journal, lease, post, retryMs } = options;
+    this.custody = new Custody(this, { remote, journal, lease, post, retryMs, pack: (tiles) => this.tiles.pack(tiles) });
+  }
 
   receive(request: Request): Promise<void> {
-    // Strokes, picks and cancels never wait behind an export or an undo's download … unless an undo is under
-    // way, which they must not overtake.
     if (request.type === 'cancel') {
       this.cancelled.add(request.id);
       return Promise.resolve();
     }
     if (request.type === 'retry') {
-      this.keeper?.retryNow();
+      this.custody.retry();
       return Promise.resolve();
     }
     this.chain = this.chain.then(() => this.carryOut(request)).catch((error: unknown) => this.fail(request, error));
@@ -101,19 +128,38 @@ export class Engine {
   /** For tests: all that was asked is done, drawn and kept. */
   async settled(): Promise<void> {
     await this.chain;
+    while (this.moving) await this.moving;
+    await this.custody.settled();
+    await this.chain;
     while (this.display.pending > 0 || this.pool?.busy) await new Promise((resolve) => setTimeout(resolve, 1));
-    await this.keeper?.settled();
+  }
+
+  enqueue(work: () => Promise<void>): void {
+    this.chain = this.chain.then(work).catch((error: unknown) => this.say((error as Error).message));
+  }
+
+  private say(message: string): void {
+    this.options.post({ type: 'notice', message });
   }
 
   private fail(request: Request, error: unknown): void {
     const message = error instanceof Error ? error.message : String(error);
-    if (request.type === 'open') this.options.post({ type: 'failed', message });
+    if (request.type === 'open') {
+      const deleted = error instanceof ServerAnswer && error.more.deleted;
+      void this.options.journal.list(request.pieceId).then(
+        (left) => this.options.post({ type: 'failed', message, deleted, waiting: left.length }),
+        () => this.options.post({ type: 'failed', message, deleted, waiting: 0 }),
+      );
+    }
     else if (request.type === 'dispatch' || request.type === 'export-piece')
       this.options.post({ type: 'job-failed', id: request.id, message, cancelled: false });
     else if (request.type === 'question') this.options.post({ type: 'no-answer', id: request.id, message });
     else {
+      // A stroke at which the engine failed is set aside; anything else did not come about, and the artist is told.
+      if (this.stroke) this.strokeFailed(this.stroke, message);
+      else if ('id' in request && typeof request.id === 'string') this.custody.nothing(request.id);
       if ('serial' in request) this.postDocument(request.serial);
-      const away = error instanceof Unreachable;
+      const away = error instanceof ServerAnswer && error.answer === 'again';
       this.options.post({
         type: 'notice',
         message: away
@@ -128,7 +174,7 @@ export class Engine {
   private async carryOut(request: Request): Promise<void> {
     switch (request.type) {
       case 'open':
-        return this.open(request.pieceId, request.sheetId);
+        return this.open(request);
       case 'focus':
         this.display.focus = request.sheetId;
         return this.show();
@@ -136,21 +182,19 @@ export class Engine {
         return this.view(request.viewing);
       case 'edit':
         this.finishStroke();
-        this.commit(request.edit, request.label, []);
+        this.carryOutEdit(this.recorded(request.id, { type: 'edit', edit: request.edit, label: request.label }, request.label));
         return this.postDocument(request.serial);
       case 'preview':
         this.previewed = request.edit;
         return this.show();
       case 'layers': {
         this.finishStroke();
-        const work = await workOn(this, request.what, this.options);
-        this.commit(work.edit, work.label, work.changes);
-        return this.postDocument(request.serial, work.select);
+        const select = await this.carryOutLayers(this.recorded(request.id, { type: 'layers', what: request.what }));
+        return this.postDocument(request.serial, select);
       }
       case 'undo':
       case 'redo':
-        await this.step(request.type);
-        return this.postDocument(request.serial);
+        return this.askForMove({ direction: request.type, id: request.id, serial: request.serial, changes: this.changeCount });
       case 'stroke-begin':
         return this.beginStroke(request);
       case 'stroke-add':
@@ -174,7 +218,13 @@ export class Engine {
         void this.job(request).catch((error: unknown) => this.fail(request, error));
         return;
       case 'resolve-conflict':
-        return this.resolveConflict(request.choice);
+        this.finishStroke();
+        return this.custody.resolveConflict(request);
+      case 'aside':
+        this.finishStroke();
+        return this.custody.asideAction(request.id, request.do);
+      case 'restore':
+        return this.custody.restore();
       case 'cancel':
       case 'retry':
         return;
@@ -183,46 +233,32 @@ export class Engine {
 
   // ── Opening ──────────────────────────────────────────────────────────────────────────────────────────
 
-  private async open(pieceId: string, sheetId?: string): Promise<void> {
-    const { remote, journal, post } = this.options;
+  private async open({ pieceId, sheetId, client, takeOver }: Extract<Request, { type: 'open' }>): Promise<void> {
+    const { remote, post } = this.options;
     this.pieceId = pieceId;
+    this.client = client;
     post({ type: 'opening', what: 'Looking for strokes that were not kept yet', done: 0, total: 1 });
-    if ((await sendJournal(pieceId, journal, remote)) === 'conflict') {
-      const waiting = (await journal.list(pieceId)).length;
-      return post({ type: 'kept', kept: { state: 'conflict', waiting } });
-    }
-    const opened = await remote.open(pieceId);
+    const found = await this.custody.open(pieceId, client, takeOver ?? false);
+    if (!found) return;
+    const { opened, leftOver } = found;
     const parsed = parsePiece(opened.document);
     if (!parsed.ok) throw new Error(parsed.message);
     this.piece = this.shown = parsed.value;
-    await Promise.all([this.loadTiles(opened.tiles), this.piece.model ? this.loadModel(this.piece.model.blob) : null]);
+    const [, model] = await Promise.all([
+      this.loadTiles(opened),
+      this.piece.model ? loadModel(this.piece, this.store, remote) : null,
+    ]);
+    if (model) [this.modelGlb, this.surfaces] = [model.glb, model.surfaces];
     this.surfaces?.query.hideParts(this.piece.hiddenParts);
-    this.history = new History(
-      pieceId,
-      opened.trail.map((t) => t.label),
-      opened.position,
-      remote,
-      this.store,
-    );
-    this.keeper = new Keeper({
-      pieceId,
-      revision: opened.revision,
-      remote,
-      journal,
-      newId: this.options.newId,
-      retryMs: this.options.retryMs,
-      report: (kept) => post({ type: 'kept', kept }),
-      notice: (message) => post({ type: 'notice', message }),
-    });
-    for (const [, , hash] of opened.tiles) this.keeper.rememberKnown(hash);
+    this.history = new History(pieceId, opened.trail, opened.position, remote, this.store);
+    this.custody.begin(opened);
+    const lost = lostPlanes(this.store);
+    await this.custody.carryOutAgain(leftOver);
     const focus = this.piece.sheets.find((s) => s.id === sheetId) ?? this.piece.sheets[0];
     post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
     const geometry = this.surfaces ? geometryOf(this.surfaces, this.piece) : null;
-    const missing = [
-      ...new Set(opened.tiles.filter(([plane, tile]) => !this.store.get(plane, tile)?.data).map(([plane]) => plane)),
-    ];
-    post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing });
-    post({ type: 'kept', kept: { state: 'kept', waiting: 0 } });
+    this.opened = true;
+    post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing: lost });
     const helpers = this.options.helpers?.();
     if (helpers) {
       this.pool = new Pool(helpers, this.store, (patches) => this.deliver(patches, null), this.display);
@@ -230,70 +266,218 @@ export class Engine {
     }
     this.display.focus = focus.id;
     this.show();
+    this.fetchNextUndo();
   }
 
-  private async loadTiles(rows: readonly [string, number, string][]): Promise<void> {
-    const { remote, post } = this.options;
-    const versions = new Map<string, TileVersion>();
-    for (const [plane, tile, hash] of rows) {
-      let version = versions.get(hash);
-      if (!version) versions.set(hash, (version = { data: null, hash }));
-      this.store.set(plane, tile, version);
-    }
-    const hashes = [...versions.keys()];
-    const pool = this.options.decodePool?.();
-    const decode: DecodeTiles = pool?.decode ?? ((blobs) => Promise.all(blobs.map((blob) => decodeTile(blob).catch(() => null))));
-    let done = 0;
-    const decoding: Promise<void>[] = [];
-    for (let i = 0; i < hashes.length; i += 128) {
-      const found = [...(await remote.blobs(hashes.slice(i, i + 128)))];
-      decoding.push(
-        decode(found.map(([, blob]) => blob)).then((tiles) => {
-          found.forEach(([hash], n) => (versions.get(hash)!.data = tiles[n]));
-          post({ type: 'opening', what: 'Fetching tiles', done: (done += found.length), total: hashes.length });
-        }),
-      );
-    }
-    await Promise.all(decoding);
-    pool?.close();
-    const lost = rows.filter(([, , hash]) => !versions.get(hash)!.data);
-    if (lost.length)
-      post({
-        type: 'notice',
-        message: `${lost.length} tiles of this piece are missing in the house; they count as unpainted, and the strata mark where.`,
-      });
+  private async loadTiles(opened: OpenedPiece): Promise<void> {
+    const hashes = [...new Set(opened.tiles.map((t) => t[2]))];
+    const pixels = await fetchTiles(hashes, this.options.remote, this.tiles.decode, (done, total) =>
+      this.options.post({ type: 'opening', what: 'Fetching tiles', done, total }),
+    );
+    this.store.apply(changesTo(this.store, opened.tiles, new Map(), pixels));
     const fault = validateTiles(this.store);
     if (fault) throw new Error(fault);
+    const lost = opened.tiles.filter(([, , hash]) => !pixels.has(hash)).length;
+    if (lost)
+      this.say(
+        `${lost} tile${lost === 1 ? '' : 's'} of this piece ${lost === 1 ? 'is' : 'are'} lost in the house; they count as unpainted, and the strata mark where.`,
+      );
   }
 
-  private async loadModel(hash: string): Promise<void> {
-    const glb = (await this.options.remote.blobs([hash])).get(hash);
-    if (!glb) throw new Error('The model of this piece is missing in the house: import the piece file again.');
-    this.modelGlb = glb.slice();
-    const model = await readModel(new Map([['model.glb', glb]]));
-    this.surfaces = new PieceSurfaces(model, this.piece.model!.uvSet);
-    for (const sheet of this.piece.sheets) this.surfaces.forSheet(sheet);
-    attachSurfaces(this.store, model, this.piece.model!.uvSet, this.surfaces);
+  async prefetch(opened: OpenedPiece): Promise<void> {
+    const known = this.versionsByHash();
+    const wanted = [...new Set(opened.tiles.map((t) => t[2]))].filter((h) => !known.has(h));
+    this.ahead = await fetchTiles(wanted, this.options.remote, this.tiles.decode);
+  }
+
+  async renew(opened: OpenedPiece): Promise<void> {
+    this.piece = opened.document;
+    const known = this.versionsByHash();
+    const changes = changesTo(this.store, opened.tiles, known, this.ahead);
+    this.ahead.clear();
+    this.apply(changes);
+    this.history = new History(this.pieceId, opened.trail, opened.position, this.options.remote, this.store);
+    this.moves = [];
+  }
+
+  renewed(): void {
+    this.options.post({ type: 'renewed', document: this.piece, trail: this.history.state });
+    this.adopt();
+  }
+
+  named(name: string): void {
+    if (name === this.piece.name) return;
+    this.piece = { ...this.piece, name };
+    this.options.post({ type: 'renewed', document: this.piece, trail: this.history.state });
+  }
+
+  /** States with their pixels, by address: those on show and those of the trail. */
+  private versionsByHash(): Map<string, TileVersion> {
+    const out = new Map<string, TileVersion>();
+    for (const version of this.history?.held() ?? []) out.set(version.hash!, version);
+    for (const plane of this.store.planeKeys())
+      for (const version of this.store.tilesOf(plane).values()) if (version.hash && version.data) out.set(version.hash, version);
+    return out;
   }
 
   // ── Edits ────────────────────────────────────────────────────────────────────────────────────────────
 
-  private commit(edit: Edit, label: string, changes: TileChange[]): void {
-    this.piece = applyEdit(this.piece, edit);
-    this.apply(changes);
-    this.history.push(label, edit, changes);
-    this.keeper!.keep({ kind: 'edit', edit, label, changes });
+  private recorded(id: string, intent: Intent<LayersRequest>, label = '', samples: Sample[] = []): Recorded {
+    const { pieceId, client } = this;
+    return { id, pieceId, client, at: 0, label, intent, whole: true, step: null, packed: null, aside: null, samples };
+  }
+
+  private commit(entry: Recorded, edit: Edit, label: string, changes: TileChange[], stroke: StrokeRecord | null = null): void {
+    const next = applyEdit(this.piece, edit);
+    const all = [...changes, ...this.freed(next, changes)];
+    this.changeCount++;
+    this.piece = next;
+    this.apply(all);
+    this.history.push(entry.id, label, edit, all);
+    this.custody.keep({ ...entry, label: entry.label || label }, { kind: 'edit', edit, label, changes: all, stroke });
     this.adopt();
   }
 
-  private async step(direction: 'undo' | 'redo'): Promise<void> {
+  /** Tiles of what is no longer in the document: they go with it, and come back with it by undo. */
+  private freed(next: Piece, changes: readonly TileChange[]): TileChange[] {
+    if (next.sheets === this.piece.sheets) return [];
+    const planes = (piece: Piece) => new Set(piece.sheets.flatMap((s) => planesOfSheet(s).map((p) => p.key)));
+    const [before, after] = [planes(this.piece), planes(next)];
+    const done = new Set(changes.map((c) => `${c.plane} ${c.tile}`));
+    return [...before]
+      .filter((plane) => !after.has(plane))
+      .flatMap((plane) => [...this.store.tilesOf(plane)].map(([tile, version]) => ({ plane, tile, before: version, after: null })))
+      .filter((c) => !done.has(`${c.plane} ${c.tile}`));
+  }
+
+  private carryOutEdit(entry: Recorded): void {
+    const { edit, label } = entry.intent as Extract<Intent, { type: 'edit' }>;
+    this.commit(entry, edit, label, []);
+  }
+
+  private async carryOutLayers(entry: Recorded): Promise<string[] | undefined> {
+    const { what } = entry.intent as Extract<Intent<LayersRequest>, { type: 'layers' }>;
+    // Ids come from the entry's own: carried out again, they are the same.
+    let n = 0;
+    const stem = entry.id.replaceAll('-', '').slice(0, 10);
+    const work = await workOn(this, what, { newId: () => `${stem}${(n++).toString(36).padStart(3, '0')}` });
+    this.commit(entry, work.edit, work.label, work.changes);
+    return work.select;
+  }
+
+  /** Once more, from the journal: the same intent upon what is there now. Says why that cannot be. */
+  async carryOutAgain(entry: Recorded): Promise<string | null> {
+    const { intent } = entry;
+    try {
+      switch (intent.type) {
+        case 'stroke':
+          return this.strokeAgain(entry, intent);
+        case 'edit':
+          this.carryOutEdit(entry);
+          return null;
+        case 'layers':
+          await this.carryOutLayers(entry);
+          return null;
+        case 'undo':
+        case 'redo': {
+          const name = this.history.next(intent.type);
+          if (name === null || (entry.step !== null && entry.step !== name))
+            return `The step that it would ${intent.type} is not there.`;
+          await this.history.fetch(intent.type);
+          this.step(intent.type, entry.id);
+          return null;
+        }
+        case 'bytes':
+          return await this.bytesAgain(entry, intent.bytes);
+      }
+    } catch (error) {
+      if (error instanceof ServerAnswer && error.answer === 'again') throw error;
+      if (error instanceof EditMismatch) return `What it changes is not there any more (${error.message}).`;
+      return `${(error as Error).message.replace(/\.$/, '')}.`;
+    }
+  }
+
+  /** An operation of which nothing but the result was recorded: its tiles are laid over what is there. */
+  private async bytesAgain(entry: Recorded, bytes: Uint8Array): Promise<string | null> {
+    const unpacked = unpackOperation(bytes);
+    if (!unpacked.ok) return unpacked.message;
+    const { operation, blobs } = unpacked.value;
+    if (operation.kind !== 'edit') {
+      const intent: Intent = { type: operation.kind };
+      return this.carryOutAgain({ ...entry, intent });
+    }
+    const hashes = [...new Set(operation.tiles.flatMap((t) => t[3] ?? []))];
+    const there = await this.versionsOf(new Set(hashes.filter((h) => !blobs.has(h))));
+    const fresh = hashes.filter((h) => blobs.has(h));
+    const pixels = await this.tiles.decode(fresh.map((h) => blobs.get(h)!));
+    fresh.forEach((hash, n) => pixels[n] && there.set(hash, { data: pixels[n], hash: null }));
+    const changes = operation.tiles.map(([plane, tile, , after]): TileChange => {
+      const version = after === null ? null : there.get(after);
+      if (version === undefined) throw new Error('Some of its tiles are lost');
+      return { plane, tile, before: this.store.get(plane, tile), after: version };
+    });
+    this.commit(entry, operation.edit as Edit, operation.label, changes);
+    return null;
+  }
+
+  // ── Undo and redo ────────────────────────────────────────────────────────────────────────────────────────
+
+  private askForMove(move: Move): void {
     this.finishStroke();
-    if (direction === 'undo' ? !this.history.canUndo() : !this.history.canRedo()) return;
-    const { edit, changes } = await this.history.load(direction);
-    this.piece = applyEdit(this.piece, direction === 'undo' ? invertEdit(edit) : edit);
-    this.apply(direction === 'undo' ? invertChanges(changes) : changes);
+    if (this.moves.length === 0 && this.tryMove({ ...move, changes: this.changeCount })) return;
+    this.moves.push({ ...move, changes: this.changeCount });
+    this.moving ??= this.moveOn().finally(() => (this.moving = null));
+  }
+
+  /** false: pixels are missing. */
+  private tryMove(move: Move): boolean {
+    const { direction, id, serial } = move;
+    const possible = this.history.next(direction) !== null && move.changes === this.changeCount;
+    if (possible && !this.history.ready(direction)) return false;
+    if (possible) this.step(direction, id);
+    else {
+      this.custody.nothing(id);
+      if (move.changes !== this.changeCount)
+        this.say(`The ${direction} came too late, after what was done since: ask for it once more.`);
+    }
+    this.postDocument(serial);
+    this.fetchNextUndo();
+    return true;
+  }
+
+  /** Fetches what undo needs while everything else goes on. */
+  private async moveOn(): Promise<void> {
+    for (let move = this.moves[0]; move; move = this.moves[0]) {
+      try {
+        await this.history.fetch(move.direction);
+        await new Promise<void>((resolve) =>
+          this.enqueue(async () => {
+            // A renewal may have emptied the list.
+            if (this.moves[0] === move && this.tryMove(move)) this.moves.shift();
+            resolve();
+          }),
+        );
+      } catch (error) {
+        this.moves.shift();
+        this.fail({ type: move.direction, id: move.id, serial: move.serial }, error);
+      }
+    }
+  }
+
+  /** The step that an undo would need next is brought into memory in good time. */
+  private fetchNextUndo(): void {
+    if (this.moves.length > 0 || this.history.next('undo') === null || this.history.ready('undo')) return;
+    void this.history.fetch('undo').catch(() => undefined);
+  }
+
+  private step(direction: Direction, id: string): void {
+    const { edit, changes } = this.history.ready(direction)!;
+    const step = this.history.next(direction)!;
+    const undo = direction === 'undo';
+    this.piece = applyEdit(this.piece, undo ? invertEdit(edit) : edit);
+    this.apply(undo ? invertChanges(changes) : changes);
     this.history.moved(direction);
-    this.keeper!.keep({ kind: direction });
+    this.custody.keep(this.recorded(id, { type: direction }, undo ? 'Undo' : 'Redo'), { kind: direction, step });
     this.adopt();
   }
 
@@ -323,6 +507,7 @@ export class Engine {
   /** Draws what differs from what is drawn: the document, with a passing edit and what is looked at alone. */
   private show(): void {
     this.shown = soloed(this.current, this.viewing.solo);
+    if (!this.opened) return;
     this.display.refresh(this.shown);
     this.coarsened = false;
     this.pump();
@@ -344,9 +529,9 @@ export class Engine {
       for (const version of this.store.tilesOf(plane).values())
         if (version.hash && version.data && hashes.has(version.hash)) out.set(version.hash, version);
     const wanted = [...hashes].filter((h) => !out.has(h));
-    for (const [hash, blob] of await this.options.remote.blobs(wanted)) {
-      out.set(hash, { data: await decodeTile(blob), hash });
-      this.keeper!.rememberKnown(hash);
+    for (const [hash, data] of await fetchTiles(wanted, this.options.remote, this.tiles.decode)) {
+      out.set(hash, { data, hash });
+      this.custody.rememberKnown(hash);
     }
     return out;
   }
@@ -359,20 +544,49 @@ export class Engine {
 
   private beginStroke(request: Extract<Request, { type: 'stroke-begin' }>): void {
     this.finishStroke();
-    const sheet = findSheet(this.piece, request.sheetId);
-    const layer = findLayer(sheet, request.layerId);
-    if (layer ? layer.kind !== 'painted' || layer.lock !== 'none' : !maskOfStep(sheet, request.layerId)) return;
-    const surface = this.surfaces?.forSheet(sheet) ?? null;
-    const run = new Stroke({ sheet, layerId: request.layerId, store: this.store, surface }, request.brush);
-    const maps = (Object.keys(request.brush.writes) as PlaneMap[]).filter((m) => request.brush.writes[m]!.on);
-    const keys = maps.map((m) => planeKey(request.layerId, m));
-    this.stroke = { run, sheetId: sheet.id, targetId: request.layerId, keys, at: request.at, dirty: false };
+    const { id, sheetId, layerId, brush, seed } = request;
+    const run = this.strokeOn(sheetId, layerId, brush);
+    if (!run) return this.custody.nothing(id);
+    const maps = (Object.keys(brush.writes) as PlaneMap[]).filter((m) => brush.writes[m]!.on);
+    const keys = maps.map((m) => planeKey(layerId, m));
+    const record = { sheet: sheetId, layer: layerId, seed, hidden: this.piece.hiddenParts, brush, samples: [] };
+    this.stroke = { run, id, record, keys, at: request.at, dirty: false };
     this.addToStroke(request.samples, request.at);
+  }
+
+  /** null: what it would paint on is not there, or not to be painted on. */
+  private strokeOn(sheetId: string, layerId: string, brush: StrokeRecord['brush']): Stroke | null {
+    const sheet: Sheet | undefined = this.piece.sheets.find((s) => s.id === sheetId);
+    const layer = sheet && findLayer(sheet, layerId);
+    if (!sheet || (layer ? layer.kind !== 'painted' || layer.lock !== 'none' : !maskOfStep(sheet, layerId))) return null;
+    const surface = this.surfaces?.forSheet(sheet) ?? null;
+    return new Stroke({ sheet, layerId, store: this.store, surface }, brush);
+  }
+
+  private strokeAgain(entry: Recorded, intent: Extract<Intent, { type: 'stroke' }>): string | null {
+    const { sheetId, layerId, brush, seed } = intent;
+    const { samples } = entry;
+    const run = this.strokeOn(sheetId, layerId, brush);
+    if (!run) return 'The layer that it was painted on is not there any more, or is locked.';
+    run.add(samples);
+    run.end();
+    run.flush();
+    const changes = run.changes();
+    for (const c of changes) this.pool?.tell(c.plane, c.tile);
+    this.display.changed();
+    if (changes.length === 0) {
+      this.custody.nothing(entry.id);
+      return null;
+    }
+    const record = { sheet: sheetId, layer: layerId, seed, hidden: this.piece.hiddenParts, brush, samples };
+    this.strokeDone(entry.id, record, changes);
+    return null;
   }
 
   private addToStroke(samples: Extract<Request, { type: 'stroke-add' }>['samples'], at: number): void {
     if (!this.stroke) return;
     this.stroke.run.add(samples);
+    this.stroke.record.samples.push(...samples);
     this.stroke.at = at;
     this.stroke.dirty = true;
     this.pump();
@@ -389,11 +603,11 @@ export class Engine {
     for (const rect of rects)
       for (const key of stroke.keys) {
         this.pool?.tell(key, rect.tile);
-        this.display.markPaint(this.shown, stroke.sheetId, key, rect.tile, rect);
+        this.display.markPaint(this.shown, stroke.record.sheet, key, rect.tile, rect);
       }
   }
 
-  private finishStroke(): void {
+  finishStroke(): void {
     const stroke = this.stroke;
     if (!stroke) return;
     stroke.run.end();
@@ -402,12 +616,27 @@ export class Engine {
     this.stroke = null;
     const changes = stroke.run.changes();
     this.pump();
-    if (changes.length === 0) return;
-    const edit: Edit = { type: 'paint', sheetId: stroke.sheetId, layerId: stroke.targetId };
-    const label = describeEdit(edit, this.piece);
-    this.history.push(label, edit, changes);
-    this.keeper!.keep({ kind: 'edit', edit, label, changes });
+    if (changes.length === 0) return this.custody.nothing(stroke.id);
+    this.strokeDone(stroke.id, stroke.record, changes);
     this.postDocument(-1);
+  }
+
+  private strokeDone(id: string, record: StrokeRecord, changes: TileChange[]): void {
+    const { sheet: sheetId, layer: layerId, brush, seed, samples } = record;
+    const edit: Edit = { type: 'paint', sheetId, layerId };
+    const label = describeEdit(edit, this.piece);
+    this.changeCount++;
+    this.history.push(id, label, edit, changes);
+    const entry = this.recorded(id, { type: 'stroke', sheetId, layerId, brush, seed }, label, samples);
+    const stroke = samples.length > 0 && samples.length <= RECORDING_LIMITS.maxSamples ? record : null;
+    this.custody.keep(entry, { kind: 'edit', edit, label, changes, stroke });
+  }
+
+  private strokeFailed(stroke: RunningStroke, why: string): void {
+    const { sheet: sheetId, layer: layerId, brush, seed, samples } = stroke.record;
+    this.cancelStroke();
+    const entry = this.recorded(stroke.id, { type: 'stroke', sheetId, layerId, brush, seed }, 'A stroke', samples);
+    void this.custody.setAside(entry, why);
   }
 
   private cancelStroke(): void {
@@ -475,21 +704,10 @@ export class Engine {
         surfaces: this.surfaces?.mapsBySheet(this.piece),
       },
       modelGlb: this.modelGlb,
+      strokes: () => this.options.remote.strokes(this.pieceId),
       post: this.options.post,
       isCancelled: () => this.cancelled.has(request.id),
       breathe: () => new Promise((resolve) => this.options.later(resolve)),
     });
-  }
-
-  private async resolveConflict(choice: 'copy' | 'discard'): Promise<void> {
-    const { remote, journal, post, newId } = this.options;
-    await this.keeper?.settled();
-    if (choice === 'copy') {
-      const { id, left } = await moveJournalToCopy(this.pieceId, journal, remote, newId);
-      if (left > 0) post({ type: 'notice', message: `${left} changes no longer fit the piece and were left out.` });
-      return post({ type: 'goto', pieceId: id });
-    }
-    for (const entry of await journal.list(this.pieceId)) await journal.remove(this.pieceId, entry.id);
-    post({ type: 'goto', pieceId: this.pieceId });
   }
 }

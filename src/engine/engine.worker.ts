@@ -1,15 +1,17 @@
-/** The engine in a worker of the page. */
-import { decodePool } from './decodePool';
+/** The engine in a worker of the page. Its first message is its way to the journal. */
+import { wrap } from 'comlink';
 import { shareTexels } from '../core/raster/tiles';
 import { Engine } from './engine';
-import { browserJournal } from './journal';
+import type { Journal } from './journal/journal';
+import { browserLease } from './lease';
 import type { Event, Request } from './protocol';
 import { browserHelpers } from './pool';
 import { fetchRemote } from './remote';
+import { tilePool } from './tilePool';
 
 const scope = self as unknown as {
   postMessage(message: unknown, transfer?: Transferable[]): void;
-  onmessage: ((event: MessageEvent<Request>) => void) | null;
+  onmessage: ((event: MessageEvent<Request | MessagePort>) => void) | null;
   location: Location;
 };
 
@@ -20,18 +22,23 @@ channel.port1.onmessage = () => waiting.shift()?.();
 
 shareTexels();
 
-const engine = new Engine({
-  remote: fetchRemote(scope.location.origin),
-  journal: browserJournal(),
-  decodePool,
-  helpers: browserHelpers,
-  post: (event: Event, transfer) => scope.postMessage(event, transfer),
-  newId: () => crypto.randomUUID(),
-  now: () => performance.now(),
-  later: (callback) => {
-    waiting.push(callback);
-    channel.port2.postMessage(0);
-  },
-});
+let engine: Engine | null = null;
+const start = (port: MessagePort) =>
+  new Engine({
+    remote: fetchRemote(scope.location.origin),
+    journal: wrap<Journal>(port),
+    lease: browserLease(),
+    tiles: tilePool(),
+    helpers: browserHelpers,
+    post: (event: Event, transfer) => scope.postMessage(event, transfer),
+    now: () => performance.now(),
+    later: (callback) => {
+      waiting.push(callback);
+      channel.port2.postMessage(0);
+    },
+  });
 
-scope.onmessage = (event) => void engine.receive(event.data);
+scope.onmessage = ({ data }) => {
+  if (data instanceof MessagePort) engine = start(data);
+  else void engine!.receive(data);
+};

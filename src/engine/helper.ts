@@ -42,6 +42,8 @@ export interface HelperAnswer {
 export interface HelperPort {
   post(message: HelperMessage): void;
   onAnswer: (answer: HelperAnswer) => void;
+  /** It will never answer again. */
+  onDeath: () => void;
 }
 
 /** A helper keeps half as much as the engine. */

@@ -3,16 +3,22 @@
  * pixels of old states are dropped when they pass the budget, since the server has them by hash.
  */
 import { editSchema, type Edit } from '../core/document/edits';
+import { KEEPING } from '../core/keeping/protocol';
 import type { TileChange, TileStore, TileVersion } from '../core/raster/tiles';
 import type { Remote } from './remote';
 import { decodeTile } from './tileCodec';
 import type { TrailState } from './protocol';
 
 interface Step {
+  /** What the server calls it. */
+  name: string;
+  /** Its place in the server's trail; null: not fetched from there. */
+  seq: number | null;
   label: string;
   /** null: still on the server only. */
   body: { edit: Edit; changes: TileChange[] } | null;
 }
+export type Direction = 'undo' | 'redo';
 
 /** Pixels kept for undo beside those on show: some 2,000 tiles of base colour. */
 export const HISTORY_BUDGET_BYTES = 384 * 1024 * 1024;
@@ -24,41 +30,47 @@ export class History {
 
   constructor(
     private pieceId: string,
-    labels: readonly string[],
+    trail: readonly { seq: number; label: string; step: string }[],
     position: number,
     private remote: Remote,
     private store: TileStore,
     private budgetBytes = HISTORY_BUDGET_BYTES,
   ) {
-    this.steps = labels.map((label) => ({ label, body: null }));
-    this.position = position;
+    this.steps = trail.map(({ seq, label, step }) => ({ name: step, seq, label, body: null }));
+    // The oldest steps may have been squashed: places in the server's trail start later then.
+    this.position = trail.filter((t) => t.seq <= position).length;
   }
 
   get state(): TrailState {
     return { labels: this.steps.map((s) => s.label), position: this.position };
   }
 
-  push(label: string, edit: Edit, changes: TileChange[]): void {
+  push(name: string, label: string, edit: Edit, changes: TileChange[]): void {
     this.steps.length = this.position;
-    this.steps.push({ label, body: { edit, changes } });
-    this.position++;
+    this.steps.push({ name, seq: null, label, body: { edit, changes } });
+    if (this.steps.length > KEEPING.trailSteps) this.steps.shift();
+    this.position = this.steps.length;
     this.trim();
   }
 
-  canUndo(): boolean {
-    return this.position > 0;
+  /** Name of the step that would be undone or redone, or null. */
+  next(direction: Direction): string | null {
+    return this.at(direction)?.name ?? null;
   }
 
-  canRedo(): boolean {
-    return this.position < this.steps.length;
+  /** The step with all its pixels, if they are in memory. */
+  ready(direction: Direction): { edit: Edit; changes: TileChange[] } | null {
+    const step = this.at(direction);
+    if (!step?.body || this.wanted(step.body.changes, direction).some((v) => v.data === null)) return null;
+    return step.body;
   }
 
-  /** The step to undo or redo, with all its pixels in memory. Moves nothing yet. */
-  async load(direction: 'undo' | 'redo'): Promise<{ edit: Edit; changes: TileChange[] }> {
-    const index = direction === 'undo' ? this.position - 1 : this.position;
-    const step = this.steps[index];
+  /** Brings the step and its pixels into memory. Moves nothing. */
+  async fetch(direction: Direction): Promise<void> {
+    const step = this.at(direction);
+    if (!step) return;
     if (!step.body) {
-      const { edit, tiles } = await this.remote.trailEntry(this.pieceId, index + 1);
+      const { edit, tiles } = await this.remote.trailEntry(this.pieceId, step.seq!);
       step.body = {
         // An older version may have written it: new fields get their defaults.
         edit: editSchema.parse(edit) as Edit,
@@ -70,12 +82,26 @@ export class History {
         })),
       };
     }
-    await this.fetchPixels(step.body.changes.map((c) => (direction === 'undo' ? c.before : c.after)));
-    return step.body;
+    await this.fetchPixels(this.wanted(step.body.changes, direction));
+    this.trim(step);
   }
 
-  moved(direction: 'undo' | 'redo'): void {
+  moved(direction: Direction): void {
     this.position += direction === 'undo' ? -1 : 1;
+  }
+
+  /** All states that are held here, by hash: for those who look for pixels. */
+  *held(): Generator<TileVersion> {
+    for (const { body } of this.steps)
+      for (const c of body?.changes ?? []) for (const v of [c.before, c.after]) if (v?.data && v.hash) yield v;
+  }
+
+  private at(direction: Direction): Step | undefined {
+    return this.steps[direction === 'undo' ? this.position - 1 : this.position];
+  }
+
+  private wanted(changes: readonly TileChange[], direction: Direction): TileVersion[] {
+    return changes.flatMap((c) => (direction === 'undo' ? c.before : c.after) ?? []);
   }
 
   private version(hash: string | null): TileVersion | null {
@@ -85,8 +111,8 @@ export class History {
     return version;
   }
 
-  private async fetchPixels(versions: (TileVersion | null)[]): Promise<void> {
-    const missing = versions.filter((v): v is TileVersion => v !== null && v.data === null);
+  private async fetchPixels(versions: readonly TileVersion[]): Promise<void> {
+    const missing = versions.filter((v) => v.data === null);
     const found = await this.remote.blobs([...new Set(missing.map((v) => v.hash!))]);
     for (const version of missing) {
       const blob = found.get(version.hash!);
@@ -95,21 +121,26 @@ export class History {
     }
   }
 
-  /** Drops pixels of the oldest states beyond the budget. A state without a hash is not kept yet: it stays. */
-  private trim(): void {
+  /** Drops pixels of the states farthest from now beyond the budget. A state without a hash is not kept yet: it stays. */
+  private trim(spare?: Step): void {
     let bytes = 0;
     // A duplicated layer shares its states with the original: what is on show anywhere stays.
     let current: Set<TileVersion> | null = null;
-    for (let i = this.steps.length - 1; i >= 0; i--) {
-      for (const c of this.steps[i].body?.changes ?? []) {
+    const byDistance = this.steps
+      .map((step, n) => ({ step, away: Math.abs(n - this.position + 0.5) }))
+      .toSorted((a, b) => a.away - b.away);
+    for (const { step } of byDistance) {
+      for (const c of step.body?.changes ?? []) {
         for (const v of [c.before, c.after]) {
           if (!v?.data || v === this.store.get(c.plane, c.tile)) continue;
           bytes += v.data.byteLength;
-          if (bytes <= this.budgetBytes || !v.hash) continue;
+          if (bytes <= this.budgetBytes || !v.hash || step === spare) continue;
           current ??= new Set(this.store.planeKeys().flatMap((plane) => [...this.store.tilesOf(plane).values()]));
           if (!current.has(v)) v.data = null;
         }
       }
     }
+    // Names of states that no step holds any more are let go with them.
+    if (this.versions.size > 50_000) this.versions.clear();
   }
 }

@@ -2,13 +2,17 @@
 import { writePieceFile } from '../core/codec/pieceFile';
 import { writeZip } from '../core/codec/zip';
 import { fileSafe } from '../core/deliver/plan';
+import { LOST_FILE, lostTiles } from '../core/deliver/lost';
 import { renderDispatch, type RenderContext } from '../core/deliver/render';
+import type { StrokeRecord } from '../core/keeping/operation';
 import { canvasThumbnail, modelThumbnail } from '../core/piece/thumbnail';
 import type { Event, Request } from './protocol';
 
 export interface JobContext {
   context: RenderContext;
   modelGlb: Uint8Array | null;
+  /** How the strokes came about; the server has them. */
+  strokes: () => Promise<StrokeRecord[]>;
   post: (event: Event, transfer?: Transferable[]) => void;
   isCancelled: () => boolean;
   breathe: () => Promise<void>;
@@ -19,6 +23,8 @@ export async function runJob(request: Extract<Request, { type: 'dispatch' | 'exp
   const { piece, store, model } = job.context;
   const stem = fileSafe(piece.name);
   const progress = (done: number, total: number, what: string) => job.post({ type: 'job-progress', id, done, total, what });
+  const lost = lostTiles(piece, store);
+  const warnings = lost ? [lost.sentence] : [];
   let bytes: Uint8Array;
   if (request.type === 'dispatch') {
     const files: [string, Uint8Array][] = [];
@@ -28,17 +34,19 @@ export async function runJob(request: Extract<Request, { type: 'dispatch' | 'exp
       await job.breathe();
       if (job.isCancelled()) return job.post({ type: 'job-failed', id, message: 'Cancelled.', cancelled: true });
     }
+    if (lost) files.push([LOST_FILE, new TextEncoder().encode(lost.report)]);
     bytes = writeZip(files);
   } else {
     progress(0, 1, 'Packing');
     await job.breathe();
     const thumbnailPng = model && piece.model ? modelThumbnail(piece, store, model) : canvasThumbnail(piece, store);
-    bytes = writePieceFile({ piece, store, modelGlb: job.modelGlb, thumbnailPng }, progress);
+    const strokes = await job.strokes().catch(() => null);
+    if (!strokes) warnings.push('The recordings of its strokes are not in it: the server does not answer.');
+    bytes = writePieceFile({ piece, store, modelGlb: job.modelGlb, thumbnailPng, strokes: strokes ?? [] }, progress);
     await job.breathe();
     if (job.isCancelled()) return job.post({ type: 'job-failed', id, message: 'Cancelled.', cancelled: true });
   }
   const out = bytes as Uint8Array<ArrayBuffer>;
-  job.post({ type: 'job-done', id, bytes: out, name: request.type === 'dispatch' ? `${stem}.zip` : `${stem}.brindle` }, [
-    out.buffer,
-  ]);
+  const name = request.type === 'dispatch' ? `${stem}.zip` : `${stem}.brindle`;
+  job.post({ type: 'job-done', id, bytes: out, name, warning: warnings.join(' ') || null }, [out.buffer]);
 }

@@ -1,138 +1,269 @@
 /**
- * The keeping of edits. Each operation goes: packed → journal (in the browser) → server → out of the journal.
- * Operations go in order, one at a time; a server that is away is asked again until it answers.
+ * The keeper sends what was carried out to the server: in order, one at a time, until the server has said yes. It runs
+ * by core/keeping/protocol.ts: a revision is counted and a tile is known only once the server said so.
  */
-import { packOperation, rebaseOperation, type Operation } from '../core/keeping/operation';
+import { packOperation, type Operation, type StrokeRecord } from '../core/keeping/operation';
+import { inParts } from '../core/keeping/parts';
+import { KEEPING, pauseMs } from '../core/keeping/protocol';
+import type { TileRow } from '../core/keeping/rules';
 import type { Edit } from '../core/document/edits';
 import type { TileChange, TileVersion } from '../core/raster/tiles';
-import type { Journal, JournalEntry } from './journal';
-import type { KeptState } from './protocol';
-import { Refused, Unreachable, type Remote } from './remote';
-import { encodeTile } from './tileCodec';
+import { ServerAnswer, unreachable, type Remote } from './remote';
+import type { PackTiles } from './tilePool';
 
 export type Keepable =
-  { kind: 'edit'; edit: Edit; label: string; changes: readonly TileChange[] } | { kind: 'undo' } | { kind: 'redo' };
+  | { kind: 'edit'; edit: Edit; label: string; changes: readonly TileChange[]; stroke: StrokeRecord | null }
+  | { kind: 'undo' | 'redo'; step: string };
+
+/** The parts of the journal that the keeper writes. */
+export interface KeeperJournal {
+  packed(id: string, operation: Operation, blobs: [string, Uint8Array][]): Promise<void>;
+  blobs(id: string): Promise<[string, Uint8Array][]>;
+  taken(id: string, pieceId: string, revision: number): Promise<void>;
+  note(id: string, step: string): Promise<void>;
+}
+
+export type KeeperState = 'kept' | 'keeping' | 'offline' | 'conflict' | 'gone' | 'refused' | 'stopped';
 
 export interface KeeperOptions {
   pieceId: string;
   revision: number;
   remote: Remote;
-  journal: Journal;
-  newId: () => string;
-  report: (kept: KeptState) => void;
-  notice: (message: string) => void;
-  /** Milliseconds between tries while the server is away. */
+  journal: KeeperJournal;
+  pack: PackTiles;
+  report: (state: KeeperState, waiting: number) => void;
+  taken: (id: string, name?: string) => void;
+  /** It can never be taken. The keeper rests until `restart`. */
+  refused: (id: string, why: string) => void;
+  /** Milliseconds before the first repetition. */
   retryMs?: number;
+}
+
+interface Waiting {
+  id: string;
+  operation: Operation;
+  /** Tiles that it brings: in memory, or (null) in the journal. */
+  blobs: Map<string, Uint8Array> | null;
+  /** Where tiles that the server turns out to lack are packed from. */
+  versions: Map<string, TileVersion>;
 }
 
 export class Keeper {
   private revision: number;
   private packing: Promise<void> = Promise.resolve();
   private packingCount = 0;
-  private queue: JournalEntry[] = [];
-  private sending = false;
-  private state: KeptState['state'] = 'kept';
+  private queue: Waiting[] = [];
+  private sending: Promise<void> | null = null;
+  private state: KeeperState = 'kept';
+  private tries = 0;
   private wake: (() => void) | null = null;
-  /** Hashes that the server surely has: not sent again. */
+  /** Tiles that the server has, and tiles that an operation before brings. */
   private known = new Set<string>();
+  private coming = new Set<string>();
+  /** Of a generation before a restart: not put into the queue any more. */
+  private generation = 0;
 
   constructor(private options: KeeperOptions) {
     this.revision = options.revision;
   }
 
+  get waiting(): number {
+    return this.queue.length + this.packingCount;
+  }
+
   /** Takes over an operation. Returns at once; pixels must not be changed any more. */
-  keep(what: Keepable): void {
+  keep(id: string, what: Keepable): void {
     this.packingCount++;
-    this.state = this.state === 'kept' ? 'keeping' : this.state;
+    if (this.state === 'kept') this.state = 'keeping';
     this.report();
+    const { generation } = this;
     this.packing = this.packing
-      .then(() => this.pack(what))
-      .catch((error) => this.options.notice(`A change could not be put into the journal: ${(error as Error).message}`))
-      .finally(() => this.packingCount--)
-      // Sending is not waited for: while the server is away, the next change must still reach the journal.
-      .then(() => void this.pump());
+      .then(async () => {
+        if (generation !== this.generation) return;
+        const waiting = await this.pack(id, what);
+        if (generation === this.generation) this.queue.push(waiting);
+      })
+      .finally(() => {
+        if (generation === this.generation) this.packingCount--;
+      })
+      // Sending is not waited for: while the server is away, the next change must still be packed.
+      .then(() => this.pump());
   }
 
   rememberKnown(hash: string): void {
     this.known.add(hash);
   }
 
-  /** Everything shown so far is on the server (or, in a conflict, waiting). */
-  async settled(): Promise<void> {
-    await this.packing;
-    while (this.sending) await new Promise((resolve) => setTimeout(resolve, 5));
-  }
-
   retryNow(): void {
+    this.tries = 0;
     this.wake?.();
+    if (this.state === 'gone') this.state = 'keeping';
+    this.pump();
   }
 
-  private async pack(what: Keepable): Promise<void> {
-    const id = this.options.newId();
-    const baseRevision = this.revision++;
-    let bytes: Uint8Array<ArrayBuffer>;
-    if (what.kind === 'edit') {
-      const blobs = new Map<string, Uint8Array>();
-      for (const { after } of what.changes) if (after) await this.encode(after, blobs);
-      const operation: Operation = {
-        kind: 'edit',
-        id,
-        baseRevision,
-        label: what.label.slice(0, 300),
-        edit: what.edit,
-        tiles: what.changes.map((c) => [c.plane, c.tile, c.before?.hash ?? null, c.after?.hash ?? null]),
-        blobs: [...blobs].map(([hash, blob]) => ({ hash, length: blob.length })),
-      };
-      bytes = packOperation(operation, blobs);
-    } else bytes = packOperation({ kind: what.kind, id, baseRevision }, new Map());
-    const entry = { id, bytes };
-    await this.options.journal.add(this.options.pieceId, entry);
-    this.queue.push(entry);
+  /** Ends after what is being sent now. What is not packed yet is recorded. */
+  async stop(): Promise<void> {
+    this.state = 'stopped';
+    this.wake?.();
+    await this.sending;
   }
 
-  private async encode(version: TileVersion, blobs: Map<string, Uint8Array>): Promise<void> {
-    if (version.hash && this.known.has(version.hash)) return;
-    const { hash, blob } = await encodeTile(version.data!);
-    version.hash = hash;
-    if (!this.known.has(hash)) blobs.set(hash, blob);
-    this.known.add(hash);
+  /** On a new footing: what waited is kept anew by whoever carries it out again. */
+  restart(revision: number): void {
+    this.generation++;
+    Object.assign(this, { revision, queue: [], packingCount: 0, tries: 0, state: 'kept' });
+    this.coming.clear();
   }
 
-  private async pump(): Promise<void> {
-    if (this.sending || this.state === 'conflict') return this.report();
-    this.sending = true;
-    try {
-      while (this.queue.length > 0) {
-        const next = this.queue[0];
-        try {
-          await this.options.remote.commit(this.options.pieceId, next.bytes);
-        } catch (error) {
-          if (error instanceof Unreachable) {
-            this.state = 'offline';
-            this.report();
-            await this.pause();
-            continue;
-          }
-          if (!(error instanceof Refused)) throw error;
-          if (error.status !== 409) this.options.notice(error.message);
-          this.state = 'conflict';
-          return;
-        }
-        await this.options.journal.remove(this.options.pieceId, next.id);
-        this.queue.shift();
-        this.state = 'keeping';
-        this.report();
-      }
-      this.state = 'kept';
-    } finally {
-      this.sending = false;
-      this.report();
+  /** For tests: everything so far is on the server, or cannot go there. */
+  async settled(): Promise<void> {
+    do {
+      await this.packing;
+      await this.sending;
+      await new Promise((resolve) => setTimeout(resolve, 1));
+    } while (this.sending || this.packingCount > 0);
+  }
+
+  // ── Packing ──────────────────────────────────────────────────────────────────────────────────────────────
+
+  private async pack(id: string, what: Keepable): Promise<Waiting> {
+    if (what.kind !== 'edit') {
+      const operation: Operation = { kind: what.kind, id, baseRevision: 0, step: what.step };
+      await this.options.journal.note(id, what.step).catch(() => undefined);
+      return { id, operation, blobs: new Map(), versions: new Map() };
     }
+    const versions = new Map<string, TileVersion>();
+    const fresh = [...new Set(what.changes.flatMap((c) => (c.after && !this.isHere(c.after.hash) ? [c.after] : [])))];
+    const blobs = new Map<string, Uint8Array>();
+    const packed = await this.options.pack(fresh.map((v) => v.data!));
+    packed.forEach(({ hash, blob }, n) => {
+      fresh[n].hash = hash;
+      if (!this.isHere(hash)) blobs.set(hash, blob);
+    });
+    for (const hash of blobs.keys()) this.coming.add(hash);
+    for (const { after } of what.changes) if (after) versions.set(after.hash!, after);
+    const operation: Operation = {
+      kind: 'edit',
+      id,
+      baseRevision: 0,
+      label: what.label.slice(0, 300),
+      edit: what.edit,
+      tiles: what.changes.map((c): TileRow => [c.plane, c.tile, c.before?.hash ?? null, c.after?.hash ?? null]),
+      blobs: [],
+      stroke: what.stroke,
+    };
+    const waiting: Waiting = { id, operation, blobs, versions };
+    // Not waited for: the recording is safe already. Once the tiles are in the journal they leave this memory.
+    void this.options.journal.packed(id, operation, [...blobs]).then(
+      () => void (waiting.blobs = null),
+      () => undefined,
+    );
+    return waiting;
+  }
+
+  private isHere = (hash: string | null): boolean => hash !== null && (this.known.has(hash) || this.coming.has(hash));
+
+  // ── Sending ──────────────────────────────────────────────────────────────────────────────────────────────
+
+  private get resting(): boolean {
+    return this.state === 'conflict' || this.state === 'gone' || this.state === 'refused' || this.state === 'stopped';
+  }
+
+  private pump(): void {
+    if (this.sending || this.resting) return this.report();
+    this.sending = this.sendAll().finally(() => {
+      this.sending = null;
+      // Something may have come while the last answer was written down.
+      if (this.queue.length > 0 && !this.resting) this.pump();
+      else this.report();
+    });
+  }
+
+  private async sendAll(): Promise<void> {
+    while (this.queue.length > 0 && !this.resting) {
+      const next = this.queue[0];
+      const { generation } = this;
+      try {
+        const { revision, name } = await this.send(next);
+        if (generation !== this.generation) return;
+        this.revision = revision;
+        this.queue.shift();
+        this.tries = 0;
+        if (!this.resting) this.state = 'keeping';
+        // A journal that cannot write this only offers it once more: the server knows its id.
+        await this.options.journal.taken(next.id, this.options.pieceId, revision).catch(() => undefined);
+        this.options.taken(next.id, name);
+        this.report();
+      } catch (error) {
+        if (generation !== this.generation) return;
+        await this.answered(next, error instanceof ServerAnswer ? error : unreachable((error as Error).message));
+      }
+    }
+    if (this.queue.length === 0 && !this.resting) this.state = 'kept';
+  }
+
+  private async answered(next: Waiting, { answer, message }: ServerAnswer): Promise<void> {
+    if (this.state === 'stopped') return;
+    if (answer === 'again') {
+      this.state = 'offline';
+      this.report();
+      return this.pause();
+    }
+    this.state = answer;
+    this.report();
+    if (answer === 'refused') this.options.refused(next.id, message);
+  }
+
+  private async send(next: Waiting): Promise<{ revision: number; name?: string }> {
+    let blobs = next.blobs ?? new Map(await this.options.journal.blobs(next.id));
+    for (let tries = 0; ; tries++) {
+      try {
+        return await this.commit(next, blobs);
+      } catch (error) {
+        const missing = error instanceof ServerAnswer ? error.more.missing : undefined;
+        if (!missing?.length || tries > 0) throw error;
+        blobs = await this.packedAgain(next, missing);
+      }
+    }
+  }
+
+  private async commit(next: Waiting, blobs: ReadonlyMap<string, Uint8Array>): Promise<{ revision: number; name?: string }> {
+    const { remote, pieceId } = this.options;
+    let inline = [...blobs].filter(([hash]) => !this.known.has(hash));
+    const parts = [...inParts(inline, KEEPING.partBytes)];
+    if (parts.length > 1) {
+      for (const part of parts) {
+        await remote.putBlobs(part.map(([, blob]) => blob));
+        for (const [hash] of part) this.learn(hash);
+      }
+      inline = [];
+    }
+    const operation = { ...next.operation, baseRevision: this.revision };
+    if (operation.kind === 'edit') operation.blobs = inline.map(([hash, blob]) => ({ hash, length: blob.length }));
+    const answer = await remote.commit(pieceId, packOperation(operation, new Map(inline)));
+    for (const [hash] of inline) this.learn(hash);
+    return answer;
+  }
+
+  private learn(hash: string): void {
+    this.known.add(hash);
+    this.coming.delete(hash);
+  }
+
+  /** Tiles that the server was thought to have, and has not: collected there, or never come. */
+  private async packedAgain(next: Waiting, missing: readonly string[]): Promise<Map<string, Uint8Array>> {
+    for (const hash of missing) this.known.delete(hash);
+    const versions = missing.flatMap((hash) => {
+      const version = next.versions.get(hash);
+      return version?.data ? [version] : [];
+    });
+    const packed = await this.options.pack(versions.map((v) => v.data!));
+    return new Map(packed.map(({ hash, blob }) => [hash, blob]));
   }
 
   private pause(): Promise<void> {
     return new Promise((resolve) => {
-      const timer = setTimeout(resolve, this.options.retryMs ?? 2000);
+      const timer = setTimeout(resolve, pauseMs(++this.tries, this.options.retryMs));
       this.wake = () => {
         clearTimeout(timer);
         resolve();
@@ -141,49 +272,7 @@ export class Keeper {
   }
 
   private report(): void {
-    const waiting = this.queue.length + this.packingCount;
-    const state = this.state === 'kept' && waiting > 0 ? 'keeping' : this.state;
-    this.options.report({ state, waiting });
+    const { waiting } = this;
+    this.options.report(this.state === 'kept' && waiting > 0 ? 'keeping' : this.state, waiting);
   }
-}
-
-/** Sends what a crash left in the journal. Answers what stood in the way, if anything did. */
-export async function sendJournal(pieceId: string, journal: Journal, remote: Remote): Promise<'clear' | 'conflict'> {
-  for (const entry of await journal.list(pieceId)) {
-    try {
-      await remote.commit(pieceId, entry.bytes);
-    } catch (error) {
-      if (error instanceof Refused) return 'conflict';
-      throw error;
-    }
-    await journal.remove(pieceId, entry.id);
-  }
-  return 'clear';
-}
-
-/**
- * Lays waiting operations on a copy of the piece as it is on the server. What no longer fits there (a stroke
- * on a layer that is gone) is counted as left.
- */
-export async function moveJournalToCopy(
-  pieceId: string,
-  journal: Journal,
-  remote: Remote,
-  newId: () => string,
-): Promise<{ id: string; moved: number; left: number }> {
-  const copy = await remote.duplicate(pieceId);
-  let { revision } = copy;
-  let moved = 0;
-  let left = 0;
-  for (const entry of await journal.list(pieceId)) {
-    try {
-      ({ revision } = await remote.commit(copy.id, rebaseOperation(entry.bytes, revision, newId())));
-      moved++;
-    } catch (error) {
-      if (!(error instanceof Refused)) throw error;
-      left++;
-    }
-  }
-  for (const entry of await journal.list(pieceId)) await journal.remove(pieceId, entry.id);
-  return { id: copy.id, moved, left };
 }

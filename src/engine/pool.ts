@@ -1,7 +1,7 @@
 /** The helpers of an engine: keeps them up to date, hands out tiles, takes them back. */
 import type { Piece, Sheet } from '../core/document/schema';
 import type { TileIndex, TileStore } from '../core/raster/tiles';
-import { spareCores } from './decodePool';
+import { spareCores } from './tilePool';
 import type { Display, DrawJob } from './display';
 import type { HelperAnswer, HelperPort } from './helper';
 import { asksForSurface, type Surface } from '../core/strata/surface';
@@ -29,6 +29,7 @@ export class Pool {
     this.idle = [...ports];
     for (const port of ports) {
       port.onAnswer = (answer) => this.takeBack(answer);
+      port.onDeath = () => this.bury(port);
       this.changed.set(port, new Map());
     }
   }
@@ -84,8 +85,24 @@ export class Pool {
     });
   }
 
+  /** A helper that died: what it had is drawn by others. */
+  private bury(port: HelperPort): void {
+    this.idle = this.idle.filter((p) => p !== port);
+    for (const list of [this.changed, this.sheets, this.surfaces]) list.delete(port);
+    for (const [id, out] of this.out) {
+      if (out.port !== port) continue;
+      this.out.delete(id);
+      for (const job of out.jobs) this.display.drawAgain(job);
+    }
+    // Even an empty delivery makes the engine look at what is pending.
+    this.deliver([]);
+  }
+
   private takeBack({ id, drawn }: HelperAnswer): void {
-    const { port, jobs } = this.out.get(id)!;
+    const out = this.out.get(id);
+    // Of a helper that was given up.
+    if (!out) return;
+    const { port, jobs } = out;
     this.out.delete(id);
     this.idle.push(port);
     this.deliver(jobs.flatMap((job, n) => this.display.accept(job, drawn[n]) ?? []));
@@ -96,8 +113,12 @@ export class Pool {
 export function browserHelpers(): HelperPort[] {
   return Array.from({ length: spareCores() }, () => {
     const worker = new Worker(new URL('./helper.worker.ts', import.meta.url), { type: 'module' });
-    const port: HelperPort = { post: (m) => worker.postMessage(m), onAnswer: () => {} };
+    const port: HelperPort = { post: (m) => worker.postMessage(m), onAnswer: () => {}, onDeath: () => {} };
     worker.onmessage = (e: MessageEvent<HelperAnswer>) => port.onAnswer(e.data);
+    worker.onerror = worker.onmessageerror = () => {
+      worker.terminate();
+      port.onDeath();
+    };
     return port;
   });
 }

@@ -50,18 +50,19 @@ export interface Viewing {
 }
 
 export type Request =
-  | { type: 'open'; pieceId: string; sheetId?: string }
+  /** `client`: the tab; entries of the journal belong to one. */
+  | { type: 'open'; pieceId: string; sheetId?: string; client: string; takeOver?: boolean }
   /** The sheet that is worked on: drawn first. */
   | { type: 'focus'; sheetId: string }
   /** A finished edit. `serial` comes back with the document it led to. */
-  | { type: 'edit'; edit: Edit; label: string; serial: number }
+  | { type: 'edit'; id: string; edit: Edit; label: string; serial: number }
   /** A passing edit (a slider on its way); null takes it back. */
   | { type: 'preview'; edit: Edit | null }
-  | { type: 'layers'; what: LayersRequest; serial: number }
+  | { type: 'layers'; id: string; what: LayersRequest; serial: number }
   | { type: 'viewing'; viewing: Viewing }
-  | { type: 'undo'; serial: number }
-  | { type: 'redo'; serial: number }
-  | { type: 'stroke-begin'; sheetId: string; layerId: string; brush: Brush; samples: Sample[]; at: number }
+  | { type: 'undo'; id: string; serial: number }
+  | { type: 'redo'; id: string; serial: number }
+  | { type: 'stroke-begin'; id: string; seed: number; sheetId: string; layerId: string; brush: Brush; samples: Sample[]; at: number }
   | { type: 'stroke-add'; samples: Sample[]; at: number }
   | { type: 'stroke-end'; samples: Sample[]; at: number }
   | { type: 'stroke-cancel' }
@@ -70,7 +71,19 @@ export type Request =
   | { type: 'export-piece'; id: number }
   | { type: 'cancel'; id: number }
   | { type: 'retry' }
-  | { type: 'resolve-conflict'; choice: 'copy' | 'discard' };
+  /** `ids`: what is dropped, by name; nothing else is. */
+  | { type: 'resolve-conflict'; choice: 'copy' }
+  | { type: 'resolve-conflict'; choice: 'drop'; ids: string[] }
+  /** Of a change that was refused and set aside. */
+  | { type: 'aside'; id: string; do: 'again' | 'drop' }
+  /** Brings a deleted piece back. */
+  | { type: 'restore' };
+
+/** Requests that change the piece: one id each, from the journal to the server. */
+export type Changing = 'edit' | 'layers' | 'undo' | 'redo';
+type Without<T, K extends string> = T extends unknown ? Omit<T, K> : never;
+/** As the page asks: ids are the desk's matter (desk.ts). */
+export type PageRequest = Without<Extract<Request, { type: Changing | 'stroke-begin' }>, 'id' | 'seed'> | Exclude<Request, { type: Changing | 'stroke-begin' }>;
 
 export type PickPlace =
   | { pane: 'flat'; x: number; y: number }
@@ -101,11 +114,26 @@ export interface Geometry {
 }
 
 export interface KeptState {
-  state: 'kept' | 'keeping' | 'offline' | 'conflict';
+  state: 'kept' | 'keeping' | 'offline' | 'conflict' | 'gone';
   /** Operations that the server has not taken yet. */
   waiting: number;
+  /** In a conflict or where the piece is gone: those that wait, by name. */
+  entries?: NamedEntry[];
+  /** Refused: nothing hangs on them any more, and they leave only by hand. */
+  aside: NamedEntry[];
 }
 
+export interface NamedEntry {
+  id: string;
+  label: string;
+  /** Milliseconds since 1970. */
+  at: number;
+  /** Made in this tab, or found in this browser. */
+  own: boolean;
+  why: string | null;
+}
+
+/** `labels`: of the steps that can be undone or redone. */
 export interface TrailState {
   labels: string[];
   position: number;
@@ -123,7 +151,14 @@ export type Event =
   | { type: 'opening'; what: string; done: number; total: number }
   /** `missing`: planes of which tiles are lost in the house. */
   | { type: 'opened'; document: Piece; trail: TrailState; geometry: Geometry | null; missing: string[] }
-  | { type: 'failed'; message: string }
+  /** `deleted`: it can be brought back. `stopped`: by a fault of the engine itself. */
+  | { type: 'failed'; message: string; deleted?: boolean; waiting?: number }
+  /** The piece as it is now, whatever the page asked for last: something was taken out of it. */
+  | { type: 'renewed'; document: Piece; trail: TrailState }
+  /** Another tab has the piece now. */
+  | { type: 'handed-over' }
+  /** Another tab has the piece and does not answer. */
+  | { type: 'taken-elsewhere' }
   | { type: 'document'; document: Piece; trail: TrailState; serial: number; select?: string[] }
   /** `strokeAt`: time stamp of the newest pointer event that these texels contain. */
   | { type: 'pixels'; patches: PixelPatch[]; strokeAt: number | null }
@@ -131,7 +166,8 @@ export type Event =
   | { type: 'answer'; id: number; answer: Answers[keyof Answers] }
   | { type: 'no-answer'; id: number; message: string }
   | { type: 'job-progress'; id: number; done: number; total: number; what: string }
-  | { type: 'job-done'; id: number; bytes: Uint8Array<ArrayBuffer>; name: string }
+  /** `warning`: what is not in it, though it should be. */
+  | { type: 'job-done'; id: number; bytes: Uint8Array<ArrayBuffer>; name: string; warning: string | null }
   | { type: 'job-failed'; id: number; message: string; cancelled: boolean }
   | { type: 'notice'; message: string }
   /** The piece should be opened anew (after a conflict), or another one instead. */

@@ -1,29 +1,35 @@
-/** The server as the engine sees it. Failure to reach it is `Unreachable`; a refusal carries a sentence. */
+/** The server as the engine sees it. What is no yes comes as a `ServerAnswer` of one of four kinds, with a sentence. */
 import type { Edit } from '../core/document/edits';
 import type { Piece } from '../core/document/schema';
+import type { StrokeRecord } from '../core/keeping/operation';
+import { joinBlobs } from '../core/keeping/parts';
+import { answerOf, type Answer } from '../core/keeping/protocol';
+import type { TileRow } from '../core/keeping/rules';
 
-export class Unreachable extends Error {}
-export class Refused extends Error {
+export class ServerAnswer extends Error {
   constructor(
+    readonly answer: Exclude<Answer, 'taken'>,
     message: string,
-    readonly status: number,
+    readonly more: { missing?: string[]; deleted?: boolean } = {},
   ) {
     super(message);
   }
 }
+export const unreachable = (message = 'The server does not answer.') => new ServerAnswer('again', message);
 
 export interface OpenedPiece {
   document: Piece;
   revision: number;
   position: number;
-  trail: { seq: number; label: string }[];
+  /** `step`: what undo and redo call it. */
+  trail: { seq: number; label: string; step: string }[];
   tiles: [plane: string, tile: number, hash: string][];
 }
 
 export interface RemoteTrailEntry {
   edit: Edit;
   label: string;
-  tiles: [plane: string, tile: number, before: string | null, after: string | null][];
+  tiles: TileRow[];
 }
 
 export interface Remote {
@@ -31,11 +37,18 @@ export interface Remote {
   trailEntry(pieceId: string, seq: number): Promise<RemoteTrailEntry>;
   /** Bytes by hash; missing ones are left out. */
   blobs(hashes: readonly string[]): Promise<Map<string, Uint8Array>>;
-  commit(pieceId: string, operation: Uint8Array<ArrayBuffer>): Promise<{ revision: number }>;
+  /** Tiles ahead of their operation. */
+  putBlobs(blobs: readonly Uint8Array[]): Promise<void>;
+  /** `name`: of the piece, which may have been given elsewhere. */
+  commit(pieceId: string, operation: Uint8Array<ArrayBuffer>): Promise<{ revision: number; name?: string }>;
+  /** Which operations were carried out, and to which revision each led. */
+  done(pieceId: string, ids: readonly string[]): Promise<[id: string, revision: number][]>;
+  strokes(pieceId: string): Promise<StrokeRecord[]>;
   duplicate(pieceId: string): Promise<{ id: string; revision: number }>;
+  restore(pieceId: string): Promise<void>;
 }
 
-/** No answer for this long counts as unreachable: a commit of a large stroke takes well under a second. */
+/** No answer for this long counts as unreachable: a part of some MiB takes well under a second. */
 const TIMEOUT_MS = 30_000;
 const BLOBS_PER_REQUEST = 256;
 
@@ -44,13 +57,13 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
   try {
     response = await fetch(path, { ...init, signal: AbortSignal.timeout(TIMEOUT_MS) });
   } catch {
-    throw new Unreachable('The server does not answer.');
+    throw unreachable();
   }
-  if (response.ok) return response;
-  // 5xx: the server or its database is down or starting; what is sent again then succeeds.
-  if (response.status >= 500) throw new Unreachable('The server cannot work just now.');
-  const body = (await response.json().catch(() => ({}))) as { message?: string };
-  throw new Refused(body.message ?? `The server refused (${response.status}).`, response.status);
+  const kind = answerOf(response.status);
+  if (kind === 'taken') return response;
+  const body = (await response.json().catch(() => ({}))) as { message?: string; missing?: string[]; deleted?: boolean };
+  const fallback = kind === 'again' ? 'The server cannot work just now.' : `The server refused (${response.status}).`;
+  throw new ServerAnswer(kind, body.message ?? fallback, body);
 }
 
 async function answer<T>(path: string, init?: RequestInit): Promise<T> {
@@ -58,16 +71,21 @@ async function answer<T>(path: string, init?: RequestInit): Promise<T> {
   try {
     return (await response.json()) as T;
   } catch {
-    throw new Unreachable('The answer was cut short.');
+    throw unreachable('The answer was cut short.');
   }
 }
 
 export function fetchRemote(origin: string): Remote {
+  const of = (id: string) => `${origin}/api/pieces/${id}`;
   return {
-    open: (id) => answer(`${origin}/api/pieces/${id}`),
-    trailEntry: (id, seq) => answer(`${origin}/api/pieces/${id}/trail/${seq}`),
-    commit: (id, operation) => answer(`${origin}/api/pieces/${id}/commit`, { method: 'POST', body: operation }),
-    duplicate: (id) => answer(`${origin}/api/pieces/${id}/duplicate`, { method: 'POST' }),
+    open: (id) => answer(of(id)),
+    trailEntry: (id, seq) => answer(`${of(id)}/trail/${seq}`),
+    commit: (id, operation) => answer(`${of(id)}/commit`, { method: 'POST', body: operation }),
+    done: (id, ids) => answer(`${of(id)}/done`, { method: 'POST', body: JSON.stringify(ids) }),
+    strokes: (id) => answer(`${of(id)}/strokes`),
+    duplicate: (id) => answer(`${of(id)}/duplicate`, { method: 'POST' }),
+    restore: (id) => answer(of(id), { method: 'PATCH', body: JSON.stringify({ deleted: false }) }),
+    putBlobs: async (blobs) => void (await ask(`${origin}/api/blobs`, { method: 'PUT', body: joinBlobs(blobs) })),
     async blobs(hashes) {
       const out = new Map<string, Uint8Array>();
       for (let i = 0; i < hashes.length; i += BLOBS_PER_REQUEST) {
@@ -77,7 +95,7 @@ export function fetchRemote(origin: string): Remote {
         try {
           bytes = new Uint8Array(await response.arrayBuffer());
         } catch {
-          throw new Unreachable('The answer was cut short.');
+          throw unreachable('The answer was cut short.');
         }
         const view = new DataView(bytes.buffer);
         let at = 0;

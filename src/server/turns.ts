@@ -1,15 +1,17 @@
 /** So many at once; others wait for their turn, in order. */
 export function turns(atOnce: number): <T>(work: () => Promise<T>) => Promise<T> {
-  let running = 0;
+  let free = atOnce;
   const waiting: (() => void)[] = [];
   return async (work) => {
-    if (running >= atOnce) await new Promise<void>((go) => waiting.push(go));
-    running++;
+    if (free > 0) free--;
+    else await new Promise<void>((go) => waiting.push(go));
     try {
       return await work();
     } finally {
-      running--;
-      waiting.shift()?.();
+      // A turn passes from hand to hand: nobody slips in between.
+      const next = waiting.shift();
+      if (next) next();
+      else free++;
     }
   };
 }

@@ -1,17 +1,13 @@
 'use client';
 /** The bench: strata at the left, the work in the middle, the hand under it. */
-import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
-import { Button } from '../common/controls';
-import { Mark } from '../common/Mark';
 import { CommandSearch } from './CommandSearch';
 import { COMMANDS, digitOpacity, keyOf } from './commands';
 import { Hand } from './Hand';
 import { watchHeldKeys } from './heldKeys';
 import { JobBar } from './JobBar';
-import { ConflictDialog } from './KeptBadge';
 import { Panes } from './Panes';
 import { offerSet } from './pictureSet';
 import { PictureSetDialog } from './PictureSetDialog';
@@ -19,26 +15,36 @@ import { openBench, useBench } from './store';
 import { Strata } from './Strata';
 import { TopBar } from './TopBar';
 import { useCardPicture } from './useCardPicture';
+import { Waiting } from './Waiting';
 
-/** Opens the piece's engine for as long as the page is there. */
-export function useOpenPiece(pieceId: string): void {
+/** Opens the piece's engine for as long as the page is there. Returns how to take it from a tab that does not answer. */
+export function useOpenPiece(pieceId: string): () => void {
   const router = useRouter();
+  const [tries, setTries] = useState(0);
+  const [force, setForce] = useState(false);
   useEffect(
     () =>
-      openBench(pieceId, (next) => {
-        if (next === pieceId) window.location.reload();
-        else router.replace(`/pieces/${next}`);
-      }),
-    [pieceId, router],
+      openBench(
+        pieceId,
+        (next) => {
+          if (next === pieceId) setTries((n) => n + 1);
+          else router.replace(`/pieces/${next}`);
+        },
+        force,
+      ),
+    [pieceId, router, tries, force],
   );
+  // Asked for once, by the first piece that is opened: the browser then does not clear the journal on its own.
+  useEffect(() => void navigator.storage?.persist?.(), []);
   const notice = useBench((s) => s.notice);
   useEffect(() => {
     if (notice) toast(notice.message, { id: 'bench-notice' });
   }, [notice]);
+  return () => setForce(true);
 }
 
 export function Bench({ pieceId }: { pieceId: string }) {
-  useOpenPiece(pieceId);
+  const takeOver = useOpenPiece(pieceId);
   const phase = useBench((s) => s.phase);
   const [searching, setSearching] = useState(false);
   useEffect(watchHeldKeys, []);
@@ -61,7 +67,7 @@ export function Bench({ pieceId }: { pieceId: string }) {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, [phase]);
-  if (phase !== 'open') return <Waiting pieceId={pieceId} />;
+  if (phase !== 'open') return <Waiting pieceId={pieceId} onTakeOver={takeOver} />;
   return (
     <div
       className="flex h-dvh flex-col overflow-hidden"
@@ -93,41 +99,4 @@ export function Bench({ pieceId }: { pieceId: string }) {
 function Thumbnails({ pieceId }: { pieceId: string }) {
   useCardPicture(pieceId);
   return null;
-}
-
-export function Waiting({ pieceId }: { pieceId: string }) {
-  const phase = useBench((s) => s.phase);
-  const { what, done, total } = useBench((s) => s.opening);
-  const failure = useBench((s) => s.failure);
-  return (
-    <div className="flex h-dvh flex-col items-center justify-center gap-4 bg-work text-white">
-      <ConflictDialog />
-      <Mark size={44} />
-      {phase === 'failed' ? (
-        <>
-          <p role="alert" className="max-w-md text-center text-[15px]">
-            {failure}
-          </p>
-          <div className="flex gap-2 text-ink">
-            <Button onClick={() => window.location.reload()} key={pieceId}>
-              Try again
-            </Button>
-            <Link href="/" className="inline-flex h-8 items-center rounded border border-line bg-raised px-3 font-medium">
-              All pieces
-            </Link>
-          </div>
-        </>
-      ) : (
-        <>
-          <p className="text-[14px]">{what} …</p>
-          <div className="h-1 w-56 overflow-hidden rounded bg-white/25">
-            <div
-              className="h-full bg-white transition-all"
-              style={{ width: `${Math.max(4, (100 * done) / Math.max(1, total))}%` }}
-            />
-          </div>
-        </>
-      )}
-    </div>
-  );
 }

@@ -12,10 +12,10 @@ export async function exportPieceFile(): Promise<void> {
   }
 }
 
-export async function runDispatch(options: DispatchOptions): Promise<{ name: string; bytes: number } | null> {
+export async function runDispatch(options: DispatchOptions): Promise<{ name: string; bytes: number; warning: string | null } | null> {
   const made = await startJob((id) => ({ type: 'dispatch', id, options }));
   if (!made) return null;
   const bytes = made.bytes.length;
   download(made.bytes, made.name);
-  return { name: made.name, bytes };
+  return { name: made.name, bytes, warning: made.warning };
 }

@@ -8,7 +8,7 @@ import { findLayer, findMask, type Layer, type Mask, type Piece, type Sheet } fr
 import { ancestors, findCycle } from '@/core/document/tree';
 import type { Look } from '@/core/strata/displayPlanes';
 import { EngineClient } from '@/engine/client';
-import type { Event, Geometry, KeptState, LayersRequest, PixelPatch, TrailState } from '@/engine/protocol';
+import type { Event, Geometry, KeptState, LayersRequest, PageRequest, PixelPatch, TrailState } from '@/engine/protocol';
 import { viewSource, type MaskMode, type View } from '@/viewport/materials';
 import { NO_GUIDES, type Guides } from './guides';
 import type { HandleOwner } from './handles';
@@ -34,13 +34,18 @@ export interface Write {
 export type Writes = Partial<Record<MapId, Write>>;
 
 export interface BenchState {
-  phase: 'opening' | 'open' | 'failed';
+  /** `elsewhere`: another tab has the piece; `busy`: it has it and does not answer. */
+  phase: 'opening' | 'open' | 'failed' | 'elsewhere' | 'busy';
   opening: { what: string; done: number; total: number };
   failure: string;
+  /** Of a piece that could not be opened: it was deleted and can be brought back; how many changes wait for it here. */
+  failed: { deleted: boolean; waiting: number };
   document: Piece | null;
   geometry: Geometry | null;
   trail: TrailState;
   kept: KeptState & { at: number };
+  /** This browser's own journal: what is not on its disk yet, and why writing fails. */
+  journal: { pending: number; failing: string | null };
   sheetId: string;
   /** Selected layer of each sheet: the one at work. */
   selected: Record<string, string>;
@@ -90,7 +95,7 @@ let engine: EngineClient | null = null;
 let serial = 0;
 let noticeId = 0;
 let finishJob: {
-  resolve: (bytes: Uint8Array<ArrayBuffer>, name: string) => void;
+  resolve: (bytes: Uint8Array<ArrayBuffer>, name: string, warning: string | null) => void;
   reject: (message: string, cancelled: boolean) => void;
 } | null = null;
 let goTo: (pieceId: string) => void = () => {};
@@ -111,10 +116,12 @@ const fresh = (): BenchState => ({
   phase: 'opening',
   opening: { what: 'Opening', done: 0, total: 1 },
   failure: '',
+  failed: { deleted: false, waiting: 0 },
   document: null,
   geometry: null,
   trail: { labels: [], position: 0 },
-  kept: { state: 'kept', waiting: 0, at: Date.now() },
+  kept: { state: 'kept', waiting: 0, aside: [], at: Date.now() },
+  journal: { pending: 0, failing: null },
   sheetId: '',
   selected: {},
   chosen: [],
@@ -183,12 +190,12 @@ function saveHand(): void {
   }
 }
 
-export function openBench(pieceId: string, onGoTo: (pieceId: string) => void): () => void {
+export function openBench(pieceId: string, onGoTo: (pieceId: string) => void, takeOver = false): () => void {
   goTo = onGoTo;
   lastViewing = '';
   set({ ...fresh(), ...loadHand() }, true);
-  engine = new EngineClient(onEvent);
-  engine.send({ type: 'open', pieceId });
+  engine = new EngineClient(pieceId, { onEvent, onJournal: (journal) => set({ journal }), document: () => get().document });
+  void engine.open(takeOver);
   const unsubscribe = useBench.subscribe((now, before) => {
     if (HAND_FIELDS.some((f) => now[f] !== before[f])) saveHand();
     if (VIEWING_FIELDS.some((f) => now[f] !== before[f])) sendViewing();
@@ -248,7 +255,18 @@ function onEvent(event: Event): void {
       });
     }
     case 'failed':
-      return set({ phase: 'failed', failure: event.message });
+      return set({
+        phase: 'failed',
+        failure: event.message,
+        failed: { deleted: event.deleted ?? false, waiting: event.waiting ?? 0 },
+      });
+    case 'handed-over':
+      return set({ phase: 'elsewhere' });
+    case 'taken-elsewhere':
+      return set({ phase: 'busy' });
+    case 'renewed':
+      set({ document: event.document, trail: event.trail });
+      return mendSelection();
     case 'document':
       // An answer to an older request than the newest would undo what the page shows already.
       if (event.serial === serial || event.serial === -1) set({ trail: event.trail });
@@ -270,7 +288,8 @@ function onEvent(event: Event): void {
       return set((s) => (s.job?.id === event.id ? { job: { ...s.job, ...event } } : {}));
     case 'job-done':
       set({ job: null });
-      return finishJob?.resolve(event.bytes, event.name);
+      if (event.warning) say(event.warning);
+      return finishJob?.resolve(event.bytes, event.name, event.warning);
     case 'job-failed':
       set({ job: null });
       return finishJob?.reject(event.message, event.cancelled);
@@ -430,13 +449,13 @@ export function say(message: string): void {
 }
 
 export function startJob(
-  make: (id: number) => Parameters<EngineClient['send']>[0],
-): Promise<{ bytes: Uint8Array<ArrayBuffer>; name: string } | null> {
+  make: (id: number) => PageRequest,
+): Promise<{ bytes: Uint8Array<ArrayBuffer>; name: string; warning: string | null } | null> {
   const id = engine!.freshId();
   set({ job: { id, done: 0, total: 1, what: 'Starting', startedAt: Date.now() } });
   return new Promise((resolve, reject) => {
     finishJob = {
-      resolve: (bytes, name) => resolve({ bytes, name }),
+      resolve: (bytes, name, warning) => resolve({ bytes, name, warning }),
       reject: (message, cancelled) => (cancelled ? resolve(null) : reject(new Error(message))),
     };
     engine!.send(make(id));

@@ -197,6 +197,7 @@ export function usePanePointer(
     const up = (e: PointerEvent) => {
       const now = drag.current;
       drag.current = null;
+      if (now?.kind === 'paint') bench().penUp(e.timeStamp);
       if (now?.kind === 'pan') sendViewing();
       if (now?.kind === 'paint') {
         const { viewport } = holder;

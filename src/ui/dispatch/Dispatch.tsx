@@ -5,19 +5,20 @@ import Link from 'next/link';
 import { useMemo, useState } from 'react';
 import { dispatchSchema, outputLabel, outputsOf, PATTERN_FIELDS, planDispatch, type DispatchOptions } from '@/core/deliver/plan';
 import type { Piece } from '@/core/document/schema';
-import { Waiting, useOpenPiece } from '../bench/Bench';
+import { useOpenPiece } from '../bench/Bench';
+import { ConflictDialog } from '../bench/ConflictDialog';
 import { exportPieceFile, runDispatch } from '../bench/deliver';
 import { JobBar } from '../bench/JobBar';
-import { ConflictDialog } from '../bench/KeptBadge';
 import { useBench } from '../bench/store';
+import { Waiting } from '../bench/Waiting';
 import { Button, Segments, Switch } from '../common/controls';
 import { NumberField } from '../common/NumberField';
 
 export function Dispatch({ pieceId }: { pieceId: string }) {
-  useOpenPiece(pieceId);
+  const takeOver = useOpenPiece(pieceId);
   const phase = useBench((s) => s.phase);
   const piece = useBench((s) => s.document);
-  if (phase !== 'open' || !piece) return <Waiting pieceId={pieceId} />;
+  if (phase !== 'open' || !piece) return <Waiting pieceId={pieceId} onTakeOver={takeOver} />;
   return <DispatchPage piece={piece} />;
 }
 
@@ -44,6 +45,7 @@ function DispatchPage({ piece }: { piece: Piece }) {
     setFailure('');
     try {
       const made = await runDispatch(options);
+      setFailure(made?.warning ?? '');
       setResult(
         made ? `${made.name} is in your downloads, ${(made.bytes / 1048576).toFixed(1)} MiB.` : 'Cancelled: nothing was written.',
       );

@@ -1,0 +1,324 @@
+/**
+ * The engine's side of keeping: which entries are carried out and not yet taken, what a crash or another tab left in the
+ * journal, what becomes of refusals and conflicts. It runs by core/keeping/protocol.ts.
+ */
+import type { Operation } from '../core/keeping/operation';
+import { packOperation } from '../core/keeping/operation';
+import { inParts } from '../core/keeping/parts';
+import { KEEPING, pauseMs } from '../core/keeping/protocol';
+import type { Recorded } from './journal/journal';
+import { Keeper, type Keepable, type KeeperJournal, type KeeperState } from './keeper';
+import type { Lease } from './lease';
+import type { Event, NamedEntry } from './protocol';
+import { ServerAnswer, type OpenedPiece, type Remote } from './remote';
+import type { PackTiles } from './tilePool';
+
+/** What is asked of the journal beside what the keeper writes. */
+export interface CustodyJournal extends KeeperJournal {
+  list(pieceId: string): Promise<Recorded[]>;
+  head(pieceId: string): Promise<number | null>;
+  setHead(pieceId: string, revision: number): Promise<void>;
+  aside(id: string, why: string): Promise<void>;
+  again(id: string): Promise<void>;
+  drop(ids: readonly string[]): Promise<void>;
+  move(ids: readonly string[], pieceId: string, revision: number): Promise<void>;
+}
+
+/** The engine, as its custody needs it. */
+export interface Custodian {
+  /** After what is being done now, and before what is asked next. */
+  enqueue(work: () => Promise<void>): void;
+  /** Ends a stroke that is under the pen. */
+  finishStroke(): void;
+  /** Pixels of a state of the piece, ahead of `renew`. */
+  prefetch(opened: OpenedPiece): Promise<void>;
+  /** The piece as the server has it takes the place of the one at hand. */
+  renew(opened: OpenedPiece): Promise<void>;
+  /** Carries an entry out once more, upon what is there now. Says why that cannot be. */
+  carryOutAgain(entry: Recorded): Promise<string | null>;
+  /** After a renewal: the page is told all of it. */
+  renewed(): void;
+  named(name: string): void;
+}
+
+export interface CustodyOptions {
+  remote: Remote;
+  journal: CustodyJournal;
+  lease?: Lease;
+  pack: PackTiles;
+  post: (event: Event) => void;
+  retryMs?: number;
+}
+
+export class Custody {
+  private pieceId = '';
+  private client = '';
+  private keeper: Keeper | null = null;
+  /** Carried out, and not taken by the server yet; in order. */
+  private waiting = new Map<string, Recorded>();
+  private asides: NamedEntry[] = [];
+  private conflicted: Recorded[] | null = null;
+  private state: KeeperState = 'kept';
+  private handedOver = false;
+  private under: Promise<void> = Promise.resolve();
+
+  constructor(
+    private engine: Custodian,
+    private options: CustodyOptions,
+  ) {}
+
+  // ── Opening ──────────────────────────────────────────────────────────────────────────────────────────────
+
+  /**
+   * The piece as the server has it once everything that was packed is there; null where it cannot be opened now, which
+   * the page has been told. `leftOver`: entries that are to be carried out again.
+   */
+  async open(pieceId: string, client: string, takeOver: boolean): Promise<{ opened: OpenedPiece; leftOver: Recorded[] } | null> {
+    const { remote, journal, lease, post } = this.options;
+    this.pieceId = pieceId;
+    this.client = client;
+    if ((await lease?.take(pieceId, () => this.letGo(), takeOver)) === 'busy') {
+      post({ type: 'taken-elsewhere' });
+      return null;
+    }
+    const all = await journal.list(pieceId);
+    this.asides = all.filter((e) => e.aside).map((e) => this.name(e));
+    let entries = all.filter((e) => !e.aside && e.client !== client);
+    let head = await journal.head(pieceId).catch(() => null);
+    if (entries.length) {
+      const done = new Map(
+        await remote.done(
+          pieceId,
+          entries.map((e) => e.id),
+        ),
+      );
+      for (const [id, revision] of done) await journal.taken(id, pieceId, (head = Math.max(head ?? 0, revision)));
+      entries = entries.filter((e) => !done.has(e.id));
+      const sent = await this.sendPacked(entries, head);
+      if (sent.conflict) return this.conflictAt(entries.slice(sent.count));
+      if (sent.count) head = sent.head;
+      entries = entries.slice(sent.count);
+    }
+    const opened = await remote.open(pieceId);
+    if (entries.length && head !== null && head !== opened.revision) return this.conflictAt(entries);
+    if (!entries.length) await journal.setHead(pieceId, opened.revision).catch(() => undefined);
+    const others = new Set(entries.map((e) => e.client)).size;
+    if (entries.length)
+      post({
+        type: 'notice',
+        message: `${count(entries.length)} that ${others > 1 ? 'other tabs' : 'another tab or an earlier visit'} left in this browser ${entries.length === 1 ? 'is' : 'are'} part of the piece again.`,
+      });
+    return { opened, leftOver: entries };
+  }
+
+  /** Entries at the front that lie there packed. The rest, from the first that is recorded only, is carried out again. */
+  private async sendPacked(entries: readonly Recorded[], head: number | null) {
+    const { remote, journal } = this.options;
+    let sent = 0;
+    for (const { id, packed } of entries) {
+      if (!packed || head === null) break;
+      const blobs = await journal.blobs(id);
+      try {
+        for (const part of inParts(blobs, KEEPING.partBytes)) await remote.putBlobs(part.map(([, blob]) => blob));
+        const operation = { ...packed, baseRevision: head } as Operation;
+        ({ revision: head } = await remote.commit(this.pieceId, packOperation(operation, new Map())));
+      } catch (error) {
+        if (!(error instanceof ServerAnswer) || error.answer === 'again' || error.answer === 'gone') throw error;
+        // What is refused is tried once more from its recording; that says why, and what hangs on it.
+        return { count: sent, head, conflict: error.answer === 'conflict' };
+      }
+      await journal.taken(id, this.pieceId, head);
+      sent++;
+    }
+    return { count: sent, head, conflict: false };
+  }
+
+  private conflictAt(entries: Recorded[]): null {
+    this.conflicted = entries;
+    this.state = 'conflict';
+    this.report(entries.length);
+    return null;
+  }
+
+  /** From now on what is done is kept. */
+  begin(opened: OpenedPiece): void {
+    const { remote, journal, pack, retryMs, post } = this.options;
+    this.keeper = new Keeper({
+      pieceId: this.pieceId,
+      revision: opened.revision,
+      remote,
+      journal,
+      pack,
+      retryMs,
+      report: (state, waiting) => {
+        this.state = state;
+        this.report(waiting);
+      },
+      taken: (id, name) => {
+        this.waiting.delete(id);
+        if (name !== undefined) this.engine.named(name);
+      },
+      refused: (id, why) => {
+        this.under = this.refused(id, why).catch((error: unknown) => post({ type: 'notice', message: (error as Error).message }));
+      },
+    });
+    for (const [, , hash] of opened.tiles) this.keeper.rememberKnown(hash);
+    this.report(0);
+  }
+
+  async carryOutAgain(entries: readonly Recorded[]): Promise<void> {
+    for (const [n, entry] of entries.entries()) {
+      this.options.post({ type: 'opening', what: 'Painting again what was not kept', done: n, total: entries.length });
+      const why = await this.engine.carryOutAgain(entry);
+      if (why) await this.setAside(entry, why);
+    }
+  }
+
+  // ── At work ──────────────────────────────────────────────────────────────────────────────────────────────
+
+  keep(entry: Recorded, what: Keepable): void {
+    if (this.handedOver) return;
+    this.waiting.set(entry.id, what.kind === 'edit' ? entry : { ...entry, step: what.step });
+    this.keeper!.keep(entry.id, what);
+  }
+
+  /** It was asked for and changed nothing. */
+  nothing(id: string): void {
+    void this.options.journal.drop([id]).catch(() => undefined);
+  }
+
+  rememberKnown(hash: string): void {
+    this.keeper?.rememberKnown(hash);
+  }
+
+  retry(): void {
+    this.keeper?.retryNow();
+  }
+
+  async settled(): Promise<void> {
+    await this.keeper?.settled();
+    await this.under;
+  }
+
+  /** Refused for good: it goes aside, and the piece is as if it had never been asked for. */
+  private async refused(id: string, why: string): Promise<void> {
+    const entry = this.waiting.get(id);
+    if (entry) await this.setAside(entry, why);
+    const opened = await this.untilOpened();
+    if (!opened) return;
+    await this.engine.prefetch(opened);
+    await new Promise<void>((resolve) =>
+      this.engine.enqueue(() => this.takeOut(opened).finally(resolve)),
+    );
+  }
+
+  /** The piece as the server has it, and upon it everything that waits. */
+  private async takeOut(opened: OpenedPiece): Promise<void> {
+    this.engine.finishStroke();
+    const entries = [...this.waiting.values()];
+    this.waiting.clear();
+    await this.engine.renew(opened);
+    this.keeper!.restart(opened.revision);
+    for (const next of entries) {
+      const cannot = await this.engine.carryOutAgain(next);
+      if (cannot) await this.setAside(next, `It hangs on what was refused: ${cannot}`);
+    }
+    this.engine.renewed();
+    this.keeper!.retryNow();
+  }
+
+  private async untilOpened(): Promise<OpenedPiece | null> {
+    for (let tries = 1; ; tries++)
+      try {
+        return await this.options.remote.open(this.pieceId);
+      } catch (error) {
+        if (!(error instanceof ServerAnswer) || error.answer !== 'again' || this.handedOver) return null;
+        await new Promise((resolve) => setTimeout(resolve, pauseMs(tries, this.options.retryMs)));
+      }
+  }
+
+  async setAside(entry: Recorded, why: string): Promise<void> {
+    this.waiting.delete(entry.id);
+    this.asides.push({ ...this.name(entry), why });
+    await this.options.journal.aside(entry.id, why).catch(() => undefined);
+    this.report();
+    this.options.post({ type: 'notice', message: `"${entry.label}" could not be kept and was set aside: ${why}` });
+  }
+
+  // ── What the artist decides ──────────────────────────────────────────────────────────────────────────────
+
+  async asideAction(id: string, action: 'again' | 'drop'): Promise<void> {
+    const { journal } = this.options;
+    const entry = (await journal.list(this.pieceId)).find((e) => e.id === id && e.aside);
+    if (!entry) return;
+    if (action === 'drop') await journal.drop([id]);
+    else {
+      await journal.again(id);
+      const why = await this.engine.carryOutAgain({ ...entry, aside: null, packed: null, step: null });
+      if (why) {
+        await journal.aside(id, why);
+        return this.options.post({ type: 'notice', message: `"${entry.label}" cannot be carried out here: ${why}` });
+      }
+      this.engine.renewed();
+    }
+    this.asides = this.asides.filter((e) => e.id !== id);
+    this.report();
+  }
+
+  async resolveConflict(choice: { choice: 'copy' } | { choice: 'drop'; ids: string[] }): Promise<void> {
+    const { remote, journal, post } = this.options;
+    const mine = this.conflicted ?? [...this.waiting.values()];
+    if (choice.choice === 'drop') {
+      await journal.drop(choice.ids);
+      return post({ type: 'goto', pieceId: this.pieceId });
+    }
+    const copy = await remote.duplicate(this.pieceId);
+    await journal.move(
+      mine.map((e) => e.id),
+      copy.id,
+      copy.revision,
+    );
+    post({ type: 'goto', pieceId: copy.id });
+  }
+
+  async restore(): Promise<void> {
+    await this.options.remote.restore(this.pieceId);
+    this.keeper?.retryNow();
+  }
+
+  /** Another tab asks for the piece: what is under way is ended, and nothing is sent any more. */
+  private letGo(): Promise<void> {
+    return new Promise((resolve) =>
+      this.engine.enqueue(async () => {
+        if (this.handedOver) return resolve();
+        this.engine.finishStroke();
+        this.handedOver = true;
+        await this.keeper?.stop();
+        this.options.post({ type: 'handed-over' });
+        resolve();
+      }),
+    );
+  }
+
+  // ── Saying ───────────────────────────────────────────────────────────────────────────────────────────────
+
+  private name = (e: Recorded): NamedEntry => ({
+    id: e.id,
+    label: e.label,
+    at: e.at,
+    own: e.client === this.client,
+    why: e.aside?.why ?? null,
+  });
+
+  private report(waiting = this.keeper?.waiting ?? this.conflicted?.length ?? 0): void {
+    if (this.handedOver) return;
+    const state = this.state === 'refused' || this.state === 'stopped' ? 'keeping' : this.state;
+    const listed = state === 'conflict' || state === 'gone' ? (this.conflicted ?? [...this.waiting.values()]) : null;
+    this.options.post({
+      type: 'kept',
+      kept: { state, waiting, entries: listed?.map(this.name), aside: [...this.asides] },
+    });
+  }
+}
+
+const count = (n: number) => `${n} change${n === 1 ? '' : 's'}`;

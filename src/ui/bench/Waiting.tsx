@@ -1,0 +1,86 @@
+'use client';
+/** What stands where the bench is not: opening, failed, deleted, at work in another tab. */
+import Link from 'next/link';
+import { useState, type ReactNode } from 'react';
+import { ask } from '../common/api';
+import { Button } from '../common/controls';
+import { Mark } from '../common/Mark';
+import { ConflictDialog } from './ConflictDialog';
+import { useBench } from './store';
+
+const AllPieces = () => (
+  <Link href="/" className="inline-flex h-8 items-center rounded border border-line bg-raised px-3 font-medium">
+    All pieces
+  </Link>
+);
+
+export function Waiting({ pieceId, onTakeOver }: { pieceId: string; onTakeOver: () => void }) {
+  const phase = useBench((s) => s.phase);
+  return (
+    <div className="flex h-dvh flex-col items-center justify-center gap-4 bg-work text-white">
+      <ConflictDialog />
+      <Mark size={44} />
+      {phase === 'failed' ? (
+        <Failed pieceId={pieceId} />
+      ) : phase === 'elsewhere' ? (
+        <Said text="This piece is being painted in another tab now. Everything from here was handed over.">
+          <Button onClick={() => window.location.reload()}>Paint here</Button>
+          <AllPieces />
+        </Said>
+      ) : phase === 'busy' ? (
+        <Said text="Another tab has this piece and does not answer. Taken over from it, the piece has everything up to the last stroke that was finished there.">
+          <Button onClick={onTakeOver}>Take it over</Button>
+          <Button onClick={() => window.location.reload()}>Ask again</Button>
+          <AllPieces />
+        </Said>
+      ) : (
+        <Opening />
+      )}
+    </div>
+  );
+}
+
+function Said({ text, children }: { text: string; children: ReactNode }) {
+  return (
+    <>
+      <p role="alert" className="max-w-md text-center text-[15px]">
+        {text}
+      </p>
+      <div className="flex gap-2 text-ink">{children}</div>
+    </>
+  );
+}
+
+function Failed({ pieceId }: { pieceId: string }) {
+  const failure = useBench((s) => s.failure);
+  const { deleted, waiting } = useBench((s) => s.failed);
+  const [trouble, setTrouble] = useState('');
+  const waits = waiting > 0 ? ` ${waiting} change${waiting === 1 ? '' : 's'} of it wait in this browser.` : '';
+  const restore = () =>
+    ask(`/api/pieces/${pieceId}`, { method: 'PATCH', body: JSON.stringify({ deleted: false }) }).then(
+      () => window.location.reload(),
+      (error: Error) => setTrouble(error.message),
+    );
+  return (
+    <Said text={`${failure}${waits}${trouble ? ` ${trouble}` : ''}`}>
+      {deleted ? (
+        <Button onClick={() => void restore()}>Bring it back</Button>
+      ) : (
+        <Button onClick={() => window.location.reload()}>Try again</Button>
+      )}
+      <AllPieces />
+    </Said>
+  );
+}
+
+function Opening() {
+  const { what, done, total } = useBench((s) => s.opening);
+  return (
+    <>
+      <p className="text-[14px]">{what} …</p>
+      <div className="h-1 w-56 overflow-hidden rounded bg-white/25">
+        <div className="h-full bg-white transition-all" style={{ width: `${Math.max(4, (100 * done) / Math.max(1, total))}%` }} />
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,60 @@
+/** What the badge says, from what the engine and the journal report. */
+import type { KeptState } from '@/engine/protocol';
+
+export interface KeptLook {
+  text: string;
+  hint: string;
+  tone: string;
+  dot: string;
+}
+
+const SOFT = { tone: 'text-ink-soft', dot: 'bg-ink-soft' };
+const FAULT = { tone: 'text-fault', dot: 'bg-fault' };
+const changes = (n: number) => `${n} change${n === 1 ? '' : 's'}`;
+
+/** `when`: how long ago, in words. Red is for what is not safe, or needs the artist. */
+export function keptLook(
+  kept: Pick<KeptState, 'state' | 'waiting'> & { aside: readonly unknown[] },
+  journal: { pending: number; failing: string | null },
+  when: string,
+): KeptLook {
+  const { state, waiting, aside } = kept;
+  if (state === 'conflict') return { text: 'Changed elsewhere', hint: 'Choose what happens to your changes.', ...FAULT };
+  if (state === 'gone')
+    return {
+      text: 'Deleted elsewhere',
+      hint: `The piece was deleted while you painted. ${changes(waiting)} wait in this browser: bring it back to keep them.`,
+      ...FAULT,
+    };
+  if (journal.failing && waiting > 0)
+    return {
+      text: `Not kept here: ${waiting}`,
+      hint: `This browser cannot keep its journal (${journal.failing}). ${changes(waiting)} are in this tab’s memory only, until the server takes them: leave it open.`,
+      ...FAULT,
+    };
+  if (state === 'offline')
+    return {
+      text: `Offline, ${waiting} waiting`,
+      hint: `The server does not answer. ${changes(waiting)} wait in this browser’s journal and are sent when it is back; closing the tab loses nothing.`,
+      ...FAULT,
+    };
+  if (aside.length > 0)
+    return {
+      text: `${changes(aside.length)} set aside`,
+      hint: 'The house could not take them. They stay in this browser until you drop them; everything else goes on.',
+      ...FAULT,
+    };
+  if (state === 'keeping') return { text: 'Keeping …', hint: `${changes(waiting)} on the way to the database.`, ...SOFT };
+  if (journal.failing)
+    return {
+      text: 'Kept by the house only',
+      hint: `All is in the house’s database, but this browser cannot keep its journal (${journal.failing}): a crash could cost what is on its way.`,
+      ...FAULT,
+    };
+  return {
+    text: `Kept ${when}`,
+    hint: 'Everything is in the house’s database. There is nothing to save.',
+    tone: 'text-kept',
+    dot: 'bg-kept',
+  };
+}
