@@ -133,21 +133,20 @@ async function initialise(bin: string, data: string, password: string): Promise<
 }
 
 /** Starts the server again whenever it dies; returns how to end the watch. */
-export function watchPostgres(home: string, postgres: RunningPostgres, everyMs = 2000): () => void {
+export function watchPostgres(home: string, port: number, everyMs = 2000): () => void {
   let busy = false;
   const timer = setInterval(() => {
     if (busy) return;
     busy = true;
-    void postgres
-      .pid()
-      .then(isPostgres)
-      .catch(() => false)
-      .then((alive) => (alive ? undefined : startPostgres(home, postgres.port).then(() => undefined)))
+    void isRunning(home)
+      .then((running) => (running ? undefined : startPostgres(home, port).then(() => undefined)))
       .catch((error: unknown) => process.stderr.write(`${(error as Error).message}\n`))
       .finally(() => (busy = false));
   }, everyMs);
   return () => clearInterval(timer);
 }
+
+const isRunning = async (home: string): Promise<boolean> => (await runningPort(join(resolve(home), 'data'))) !== null;
 
 /** Port of a server that is alive on this data folder, or null. */
 async function runningPort(data: string): Promise<number | null> {

@@ -1,7 +1,7 @@
 /** What start, dev, test and bench share: the build, the database and the web server. */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, readdirSync, realpathSync, statSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { BadInput } from './badInput';
@@ -55,12 +55,50 @@ export function chosenPort(): number {
   return port;
 }
 
-/** Starts the web server on loopback; its process is next's own, so that stopping it stops it. */
-export function startNext(mode: 'start' | 'dev', port: number, databaseUrl: string): ChildProcess {
-  return spawn(process.execPath, [NEXT, mode, '-H', '127.0.0.1', '-p', String(port)], {
-    stdio: ['ignore', 'ignore', 'inherit'],
-    env: { ...process.env, DATABASE_URL: databaseUrl },
+/** Who serves a port: written by the web server itself. */
+export interface RunRecord {
+  pid: number;
+  /** The process that started it; when that one is gone, it is an orphan. */
+  startedBy: number;
+  port: number;
+}
+export const runFile = (port: number) => `.brindle/web-${port}.json`;
+
+/** Starts the web server on loopback. `watch`: the home and the port of a database that it is to watch. */
+export function startNext(
+  mode: 'start' | 'dev',
+  port: number,
+  databaseUrl: string,
+  { watch, quiet = false }: { watch?: { home: string; port: number }; quiet?: boolean } = {},
+): ChildProcess {
+  const env: NodeJS.ProcessEnv = { ...process.env, NODE_ENV: mode === 'dev' ? 'development' : 'production', DATABASE_URL: databaseUrl };
+  if (watch) Object.assign(env, { BRINDLE_WATCH_POSTGRES: watch.home, BRINDLE_POSTGRES_PORT: String(watch.port) });
+  return spawn(process.execPath, ['--disable-warning=ExperimentalWarning', '--import', 'tsx', 'cli/web.ts', mode, String(port)], {
+    stdio: ['ignore', 'ignore', quiet ? 'ignore' : 'inherit'],
+    env,
   });
+}
+
+const alive = (pid: number) => existsSync(`/proc/${pid}`);
+
+/** A web server of this checkout that lost the process that started it: it is ended, and its port is free again. */
+export async function endOrphan(port: number): Promise<'none' | 'ended' | 'running'> {
+  let record: RunRecord;
+  try {
+    record = JSON.parse(readFileSync(runFile(port), 'utf8')) as RunRecord;
+    const command = readFileSync(`/proc/${record.pid}/cmdline`, 'utf8');
+    if (!command.includes('cli/web.ts') || realpathSync(`/proc/${record.pid}/cwd`) !== realpathSync('.')) return 'none';
+  } catch {
+    return 'none';
+  }
+  const parent = existsSync(`/proc/${record.startedBy}/cmdline`) ? readFileSync(`/proc/${record.startedBy}/cmdline`, 'utf8') : '';
+  if (parent.includes('cli/main.ts')) return 'running';
+  process.kill(record.pid, 'SIGTERM');
+  for (let n = 0; n < 100 && alive(record.pid); n++) {
+    if (n === 60) process.kill(record.pid, 'SIGKILL');
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  return 'ended';
 }
 
 /** Waits until the server and its database answer. */

@@ -2,14 +2,19 @@
 import { migrateDatabase, pool } from '../src/server/db';
 import { seedDemo } from '../demo/seed';
 import { BadInput } from './badInput';
-import { ensureDatabase, startPostgres, watchPostgres, type RunningPostgres } from './postgres';
-import { chosenPort, ensureBuild, portIsFree, startNext, untilHealthy } from './serve';
+import { collectWhileRunning } from './collecting';
+import { ensureDatabase, startPostgres, type RunningPostgres } from './postgres';
+import { chosenPort, endOrphan, ensureBuild, portIsFree, startNext, untilHealthy } from './serve';
 
 export const run = () => serve('start');
 
 export async function serve(mode: 'start' | 'dev'): Promise<void> {
   const say = (line: string) => process.stdout.write(`${line}\n`);
   const port = chosenPort();
+  const before = await endOrphan(port);
+  if (before === 'running')
+    throw new BadInput(`Brindle runs already at http://127.0.0.1:${port}: stop that one first, or choose another PORT.`);
+  if (before === 'ended') say('Took over from an application whose start was killed.');
   if (!(await portIsFree(port)))
     throw new BadInput(
       `Port ${port} is taken, perhaps by a Brindle that runs already: stop it, or choose another with PORT=3001 ./brindle ${mode}.`,
@@ -17,17 +22,17 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
   if (mode === 'start') await ensureBuild(say);
   const home = '.brindle/postgres';
   let postgres: RunningPostgres | null = null;
-  let unwatch = () => {};
+  let endCollecting = () => {};
   if (!process.env.DATABASE_URL) {
     postgres = await startPostgres(home);
     process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');
   }
-  const web = startNext(mode, port, process.env.DATABASE_URL);
+  const web = startNext(mode, port, process.env.DATABASE_URL, { watch: postgres ? { home, port: postgres.port } : undefined });
   let stopping = false;
   const stop = async (code: number) => {
     if (stopping) return;
     stopping = true;
-    unwatch();
+    endCollecting();
     web.kill('SIGTERM');
     await pool()
       .end()
@@ -47,6 +52,6 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
     process.stderr.write(`${(error as Error).message}\n`);
     return stop(error instanceof BadInput ? 2 : 1);
   }
-  if (postgres) unwatch = watchPostgres(home, postgres);
+  endCollecting = collectWhileRunning();
   say(`Brindle is at http://127.0.0.1:${port}  (Ctrl-C stops it)`);
 }

@@ -1,7 +1,8 @@
 /** The real application with a database of its own, for the browser tests: started once, killed and restarted by some. */
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
+import { startNext } from '../cli/serve';
 import { ensureDatabase, startPostgres, type RunningPostgres } from '../cli/postgres';
 
 /** Beside the house's own folder: tests may kill this server. */
@@ -32,10 +33,7 @@ export async function startDatabase(port?: number): Promise<RunningPostgres> {
 
 /** Starts next on the port, as its own process so that a test can kill exactly that. */
 export async function startWeb(port: number, databaseUrl: string): Promise<ChildProcess> {
-  const web = spawn(process.execPath, ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)], {
-    stdio: 'ignore',
-    env: { ...process.env, DATABASE_URL: databaseUrl },
-  });
+  const web = startNext('start', port, databaseUrl, { quiet: true });
   mkdirSync(HOME, { recursive: true });
   writeFileSync(STATE, JSON.stringify({ port, databaseUrl, webPid: web.pid! } satisfies AppState));
   for (let n = 0; n < 400; n++) {

@@ -3,6 +3,9 @@ import type { ReactNode } from 'react';
 import { Shell } from '@/ui/Shell';
 import './globals.css';
 
+/** Each page is made anew for each visit: its scripts carry a nonce of their own (server/door.ts). */
+export const dynamic = 'force-dynamic';
+
 export const metadata: Metadata = {
   title: 'Brindle',
   description: 'Paint base colour, detail and mask maps on models and tileable canvases.',

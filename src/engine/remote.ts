@@ -14,6 +14,13 @@ export class ServerAnswer extends Error {
   ) {
     super(message);
   }
+
+  /** What an answer of the server means. */
+  static of(status: number, body: { message?: string; missing?: string[]; deleted?: boolean }): ServerAnswer {
+    const kind = answerOf(status) as Exclude<Answer, 'taken'>;
+    const fallback = kind === 'again' ? 'The server cannot work just now.' : `The server refused (${status}).`;
+    return new ServerAnswer(kind, body.message ?? fallback, body);
+  }
 }
 export const unreachable = (message = 'The server does not answer.') => new ServerAnswer('again', message);
 
@@ -59,11 +66,8 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
   } catch {
     throw unreachable();
   }
-  const kind = answerOf(response.status);
-  if (kind === 'taken') return response;
-  const body = (await response.json().catch(() => ({}))) as { message?: string; missing?: string[]; deleted?: boolean };
-  const fallback = kind === 'again' ? 'The server cannot work just now.' : `The server refused (${response.status}).`;
-  throw new ServerAnswer(kind, body.message ?? fallback, body);
+  if (answerOf(response.status) === 'taken') return response;
+  throw ServerAnswer.of(response.status, (await response.json().catch(() => ({}))) as { message?: string });
 }
 
 async function answer<T>(path: string, init?: RequestInit): Promise<T> {

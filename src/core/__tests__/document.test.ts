@@ -1,4 +1,4 @@
-import { packOperation, rebaseOperation, unpackOperation } from '../keeping/operation';
+import { packOperation, unpackOperation } from '../keeping/operation';
 import {
   applyEdit,
   applyEditChecked,
@@ -204,17 +204,13 @@ describe('operations as bytes', () => {
     edit: { type: 'paint' as const, sheetId: 's', layerId: 'b' },
     tiles: [['b/height', 257, null, hash]] as [string, number, string | null, string | null][],
     blobs: [{ hash, length: 5 }],
+    stroke: null,
   };
   const bytes = packOperation(operation, new Map([[hash, Uint8Array.of(4, 1, 2, 3, 4)]]));
 
   test('packing and unpacking give the same operation and blobs', () => {
     const back = unpackOperation(bytes);
     expect(back).toEqual({ ok: true, value: { operation, blobs: new Map([[hash, Uint8Array.of(4, 1, 2, 3, 4)]]) } });
-  });
-
-  test('rebasing changes the base and the id only', () => {
-    const back = unpackOperation(rebaseOperation(bytes, 9, 'op-2'));
-    expect(back.ok && back.value.operation).toEqual({ ...operation, baseRevision: 9, id: 'op-2' });
   });
 
   test('every cut and every flipped byte of the header is refused or read, never thrown', () => {

@@ -3,20 +3,19 @@ import { newAdjustLayer } from '../../core/document/factory';
 import { moved } from '../../core/document/tree';
 import type { Histogram } from '../pictures';
 import type { PickedValues } from '../protocol';
-import type { JournalEntry } from '../journal';
-import { at, brush, House, makeEngine, shownPlanes, startPiece, stroke, until } from './house';
+import { at, Browser, brush, House, makeEngine, shownPlanes, startPiece, stroke, until } from './house';
 
 describe('the engine', () => {
   test('a stroke is kept, and is there after reopening', async () => {
     const house = new House(startPiece());
     const a = makeEngine(house);
-    await a.send({ type: 'open', pieceId: 'p' });
+    await a.open();
     await stroke(a.send, [250, 100], [262, 100]);
     await a.engine.settled();
-    expect(a.last('kept')!.kept).toEqual({ state: 'kept', waiting: 0 });
+    expect(a.last('kept')!.kept).toMatchObject({ state: 'kept', waiting: 0 });
     expect(Object.keys(house.pixels()).sort()).toEqual(['l/base-colour 0', 'l/base-colour 1', 'l/height 0', 'l/height 1']);
     const b = makeEngine(house);
-    await b.send({ type: 'open', pieceId: 'p' });
+    await b.open();
     await b.engine.settled();
     expect(b.last('opened')!.trail).toEqual({ labels: ['Stroke on Hand'], position: 1 });
     expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
@@ -29,7 +28,7 @@ describe('the engine', () => {
       const random = seededRandom(seed);
       const house = new House(startPiece());
       const a = makeEngine(house);
-      await a.send({ type: 'open', pieceId: 'p' });
+      await a.open();
       for (let n = 0; n < 25; n++) {
         const sheet = a.engine.piece.sheets[0];
         const layer = sheet.layers[Math.floor(random() * sheet.layers.length)];
@@ -64,7 +63,7 @@ describe('the engine', () => {
       }
       await a.engine.settled();
       const b = makeEngine(house);
-      await b.send({ type: 'open', pieceId: 'p' });
+      await b.open();
       await b.engine.settled();
       expect(b.engine.piece).toEqual(a.engine.piece);
       expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
@@ -74,13 +73,13 @@ describe('the engine', () => {
   test('undo works after a reload, back to the first state, and redo forward again', async () => {
     const house = new House(startPiece());
     const a = makeEngine(house);
-    await a.send({ type: 'open', pieceId: 'p' });
+    await a.open();
     await stroke(a.send, [60, 60]);
     await stroke(a.send, [70, 70], [90, 200]);
     await a.engine.settled();
     const after = house.pixels();
     const b = makeEngine(house);
-    await b.send({ type: 'open', pieceId: 'p' });
+    await b.open();
     await b.send({ type: 'undo', serial: 1 });
     await b.send({ type: 'undo', serial: 2 });
     await b.engine.settled();
@@ -95,7 +94,7 @@ describe('the engine', () => {
   test('a passing edit is drawn but neither kept nor left behind', async () => {
     const house = new House(startPiece());
     const a = makeEngine(house);
-    await a.send({ type: 'open', pieceId: 'p' });
+    await a.open();
     await a.engine.settled();
     const before = shownPlanes(a.events);
     const sheet = a.engine.piece.sheets[0];
@@ -110,52 +109,62 @@ describe('the engine', () => {
 
   test('while the server is away strokes wait in the journal; when it is back they are kept, in order', async () => {
     const house = new House(startPiece());
-    const entries = new Map<string, JournalEntry[]>();
-    const a = makeEngine(house, entries);
-    await a.send({ type: 'open', pieceId: 'p' });
+    const browser = new Browser();
+    const a = makeEngine(house, browser);
+    await a.open();
     house.away = true;
     await stroke(a.send, [60, 60]);
     await stroke(a.send, [90, 90]);
-    await until(() => entries.get('p')?.length === 2 && a.last('kept')!.kept.state === 'offline');
-    expect(a.last('kept')!.kept.waiting).toBe(2);
+    await until(() => a.last('kept')!.kept.state === 'offline' && a.last('kept')!.kept.waiting === 2);
+    expect((await browser.entries()).map((e) => [e.label, e.whole])).toEqual([
+      ['Stroke on Hand', true],
+      ['Stroke on Hand', true],
+    ]);
     house.away = false;
     await a.engine.settled();
-    expect(a.last('kept')!.kept).toEqual({ state: 'kept', waiting: 0 });
-    expect(entries.get('p')).toEqual([]);
+    expect(a.last('kept')!.kept).toMatchObject({ state: 'kept', waiting: 0 });
+    expect(await browser.entries()).toEqual([]);
     expect(house.pieces.get('p')!.position).toBe(2);
   });
 
-  test('a stroke left in the journal by a killed tab is sent when the piece is opened again', async () => {
+  test('a stroke left in the journal by a killed tab is part of the piece when it is opened again', async () => {
     const house = new House(startPiece());
-    const entries = new Map<string, JournalEntry[]>();
-    const a = makeEngine(house, entries);
-    await a.send({ type: 'open', pieceId: 'p' });
+    const browser = new Browser();
+    const a = makeEngine(house, browser);
+    await a.open();
     house.away = true;
     await stroke(a.send, [60, 60]);
-    await until(() => !!entries.get('p')?.length);
-    const left = new Map([['p', [...entries.get('p')!]]]);
+    await until(() => a.last('kept')!.kept.state === 'offline');
+    const b = makeEngine(house, browser);
     house.away = false;
-    const b = makeEngine(house, left);
-    await b.send({ type: 'open', pieceId: 'p' });
+    await b.open();
     expect(b.last('opened')!.trail.position).toBe(1);
-    expect(left.get('p')).toEqual([]);
+    await b.engine.settled();
+    expect(await browser.entries()).toEqual([]);
     await a.engine.settled();
     expect(house.pieces.get('p')!.position).toBe(1);
   });
 
   test('two openers: the second writer is told, and can keep its strokes in a copy', async () => {
     const house = new House(startPiece());
+    const browser = new Browser();
     const a = makeEngine(house);
-    const b = makeEngine(house);
-    await a.send({ type: 'open', pieceId: 'p' });
-    await b.send({ type: 'open', pieceId: 'p' });
+    const b = makeEngine(house, browser);
+    await a.open();
+    await b.open();
     await stroke(a.send, [60, 60]);
     await a.engine.settled();
     await stroke(b.send, [200, 200]);
     await b.engine.settled();
-    expect(b.last('kept')!.kept).toEqual({ state: 'conflict', waiting: 1 });
+    expect(b.last('kept')!.kept).toMatchObject({ state: 'conflict', waiting: 1, entries: [{ label: 'Stroke on Hand', own: true }] });
     await b.send({ type: 'resolve-conflict', choice: 'copy' });
     expect(b.last('goto')!.pieceId).toBe('copy');
+    // The recording waits for the copy, and is painted there when it opens.
+    expect(await browser.entries('p')).toEqual([]);
+    const c = makeEngine(house, browser, { pieceId: 'copy' });
+    await c.open();
+    await c.engine.settled();
+    expect(house.pieces.get('copy')!.position).toBe(1);
     expect(Object.keys(house.pixels('p'))).toEqual(['l/base-colour 0', 'l/height 0']);
     expect(Object.keys(house.pixels('copy')).length).toBe(4);
   });
@@ -163,7 +172,7 @@ describe('the engine', () => {
   test('picking gives the painted value, through the wrap too', async () => {
     const house = new House(startPiece());
     const a = makeEngine(house);
-    await a.send({ type: 'open', pieceId: 'p' });
+    await a.open();
     await stroke(a.send, [60, 60], [61, 60]);
     const place = { pane: 'flat' as const, x: 60.5 + 256, y: 60.5 - 256 };
     await a.send({ type: 'question', id: 7, question: { ask: 'pick', sheetId: 's', place } });
@@ -175,7 +184,7 @@ describe('the engine', () => {
 
   test('a histogram is counted between other things, and counts what is there in the end', async () => {
     const a = makeEngine(new House(startPiece()));
-    await a.send({ type: 'open', pieceId: 'p' });
+    await a.open();
     await stroke(a.send, [20, 20], [120, 120]);
     const filter = { type: 'levels' as const, black: 0, white: 1, gamma: 1, outBlack: 0, outWhite: 1 };
     const layer = newAdjustLayer('v', 'Levels', filter, ['base-colour']);
@@ -207,7 +216,7 @@ describe('the engine', () => {
   test('cancelling a stroke leaves no trace', async () => {
     const house = new House(startPiece());
     const a = makeEngine(house);
-    await a.send({ type: 'open', pieceId: 'p' });
+    await a.open();
     await a.engine.settled();
     const before = shownPlanes(a.events);
     await a.send({ type: 'stroke-begin', sheetId: 's', layerId: 'l', brush, samples: [at(60, 60)], at: 1 });
@@ -220,7 +229,7 @@ describe('the engine', () => {
 
   test('a dispatch and a piece file come back as bytes', async () => {
     const a = makeEngine(new House(startPiece()));
-    await a.send({ type: 'open', pieceId: 'p' });
+    await a.open();
     await a.send({ type: 'export-piece', id: 4 });
     await until(() => !!a.last('job-done'));
     expect(a.last('job-done')).toMatchObject({ id: 4, name: 'piece.brindle' });

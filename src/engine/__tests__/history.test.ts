@@ -26,7 +26,7 @@ async function tenStrokes(budgetBytes: number) {
     const after = { data: texels(n), hash };
     const change: TileChange = { plane: 'l/height', tile: 0, before: store.get('l/height', 0), after };
     store.apply([change]);
-    history.push(`Stroke ${n}`, edit, [change]);
+    history.push(`op${n}`, `Stroke ${n}`, edit, [change]);
     versions.push(after);
   }
   return { store, history, versions, asked: () => asked };
@@ -42,7 +42,8 @@ test('beyond it the oldest lose their pixels, never the one on show; undo fetche
   expect(versions.filter((v) => v.data).length).toBeLessThan(7);
   expect(store.data('l/height', 0)![0]).toBe(10);
   for (let n = 9; n >= 1; n--) {
-    const { changes } = await history.load('undo');
+    await history.fetch('undo');
+    const { changes } = history.ready('undo')!;
     store.apply(changes.map((c) => ({ ...c, before: c.after, after: c.before })));
     history.moved('undo');
     expect(store.data('l/height', 0)![100]).toBe(n);
@@ -56,7 +57,7 @@ test('a state that a duplicated layer still shows is kept', async () => {
   const { hash } = await encodeTile(texels(50));
   const shared = { data: texels(50), hash };
   store.set('copy/height', 0, shared);
-  history.push('x', edit, [{ plane: 'l/height', tile: 1, before: shared, after: null }]);
+  history.push('x', 'x', edit, [{ plane: 'l/height', tile: 1, before: shared, after: null }]);
   expect(shared.data).not.toBeNull();
   expect(versions[0].data).toBeNull();
 });

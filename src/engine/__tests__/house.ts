@@ -1,112 +1,61 @@
-/** For the engine's tests: a server in memory, an engine that speaks to it, and strokes. */
+/** For the engine's tests: a server in memory that goes by the server's own rules, browsers with journals, engines, strokes. */
+import 'fake-indexeddb/auto';
 import { createHash } from 'node:crypto';
-import { inflateRawSync } from 'node:zlib';
+import { IDBFactory } from 'fake-indexeddb';
 import { brushSchema, type Sample } from '../../core/brush/brush';
-import { blobChannels, unfilterTile } from '../../core/codec/tileBlob';
-import { applyEditChecked, invertEdit } from '../../core/document/edits';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
-import { unpackOperation } from '../core/keeping/operation';
 import type { Piece } from '../../core/document/schema';
+import { MemoryHouse, type Faults, type Refused } from '../../core/testing/memoryHouse';
+import { Desk } from '../desk';
 import { Engine } from '../engine';
 import { Helper, type HelperPort } from '../helper';
-import { memoryJournal, type JournalEntry } from '../journal';
-import type { Event, PixelPatch, Request } from '../protocol';
-import { Refused, Unreachable, type Remote, type RemoteTrailEntry } from '../remote';
+import { openJournalDatabase, type JournalDatabase } from '../journal/database';
+import { Journal, type JournalState, type Recorded } from '../journal/journal';
+import type { Lease } from '../lease';
+import type { Event, PageRequest, PixelPatch } from '../protocol';
+import { ServerAnswer, unreachable, type OpenedPiece, type Remote, type RemoteTrailEntry } from '../remote';
+import { TILES_HERE } from '../tilePool';
 
-/** The server's rules once more, in memory: revisions, trail, tiles, idempotence. */
-export class House implements Remote {
-  pieces = new Map<
-    string,
-    {
-      document: Piece;
-      revision: number;
-      position: number;
-      trail: RemoteTrailEntry[];
-      tiles: Map<string, [string, number, string]>;
-    }
-  >();
-  stored = new Map<string, Uint8Array>();
-  done = new Map<string, number>();
+/** The stand-in of a server as an engine sees it. */
+export class House extends MemoryHouse implements Remote {
   away = false;
+  /** For tests of faults: what becomes of each message. */
+  faults: Faults | null = null;
   commits = 0;
 
   constructor(document: Piece) {
-    this.pieces.set(document.id, { document, revision: 0, position: 0, trail: [], tiles: new Map() });
+    super();
+    this.add(document);
   }
-  private reach() {
-    if (this.away) throw new Unreachable('The server does not answer.');
+
+  private async asked<T>(what: string, work: () => Promise<T>): Promise<T> {
+    if (this.away) throw unreachable();
+    const fault = this.faults?.(what) ?? null;
+    if (fault === 'lost') throw unreachable();
+    if (typeof fault === 'number') throw ServerAnswer.of(fault, { message: `It answers ${fault}.` });
+    if (fault === 'late') await new Promise((resolve) => setTimeout(resolve, 4));
+    const answer = await work();
+    if (fault === 'twice') await work().catch(() => undefined);
+    if (fault === 'answer lost') throw unreachable();
+    return answer;
   }
-  async open(id: string) {
-    this.reach();
-    const p = this.pieces.get(id)!;
-    return { ...p, trail: p.trail.map((t, i) => ({ seq: i + 1, label: t.label })), tiles: [...p.tiles.values()] };
+  private refuseOr<T extends object>(result: Refused | T): T {
+    if ('status' in result) throw ServerAnswer.of(result.status, result);
+    return result;
   }
-  async trailEntry(id: string, seq: number) {
-    this.reach();
-    return this.pieces.get(id)!.trail[seq - 1];
-  }
-  async blobs(hashes: readonly string[]) {
-    this.reach();
-    return new Map(hashes.flatMap((h) => (this.stored.has(h) ? [[h, this.stored.get(h)!] as const] : [])));
-  }
-  async commit(id: string, bytes: Uint8Array) {
-    this.reach();
+
+  open = (id: string) => this.asked('open', async () => this.refuseOr<OpenedPiece>(this.openPiece(id)));
+  trailEntry = (id: string, seq: number) => this.asked('trail', async () => this.refuseOr<RemoteTrailEntry>(this.stepAt(id, seq)));
+  blobs = (hashes: readonly string[]) => this.asked('blobs', async () => this.readBlobs(hashes));
+  putBlobs = (blobs: readonly Uint8Array[]) => this.asked('putBlobs', async () => this.takeBlobs(blobs));
+  commit = (id: string, bytes: Uint8Array<ArrayBuffer>) => {
     this.commits++;
-    const unpacked = unpackOperation(bytes);
-    if (!unpacked.ok) throw new Refused(unpacked.message, 400);
-    const { operation, blobs } = unpacked.value;
-    const p = this.pieces.get(id)!;
-    if (this.done.has(operation.id)) return { revision: this.done.get(operation.id)! };
-    if (operation.baseRevision !== p.revision) throw new Refused('changed elsewhere', 409);
-    const put = (tiles: RemoteTrailEntry['tiles']) =>
-      tiles.forEach(([plane, tile, , after]) =>
-        after ? p.tiles.set(`${plane} ${tile}`, [plane, tile, after]) : p.tiles.delete(`${plane} ${tile}`),
-      );
-    const change = (edit: RemoteTrailEntry['edit']) => {
-      const next = applyEditChecked(p.document, edit);
-      if (!next.ok) throw new Refused(next.message, 422);
-      p.document = next.value;
-    };
-    if (operation.kind === 'edit') {
-      change(operation.edit);
-      for (const [h, b] of blobs) this.stored.set(h, b.slice());
-      for (const [, , , after] of operation.tiles)
-        if (after && !this.stored.has(after)) throw new Error(`blob ${after} was never sent`);
-      p.trail.length = p.position;
-      p.trail.push({ edit: operation.edit, label: operation.label, tiles: operation.tiles });
-      p.position++;
-      put(operation.tiles);
-    } else {
-      const undo = operation.kind === 'undo';
-      const entry = p.trail[undo ? p.position - 1 : p.position];
-      change(undo ? invertEdit(entry.edit) : entry.edit);
-      put(undo ? entry.tiles.map(([a, b, before, after]) => [a, b, after, before]) : entry.tiles);
-      p.position += undo ? -1 : 1;
-    }
-    this.done.set(operation.id, ++p.revision);
-    return { revision: p.revision };
-  }
-  async duplicate(id: string) {
-    const p = this.pieces.get(id)!;
-    this.pieces.set('copy', {
-      ...p,
-      document: { ...p.document, id: 'copy' },
-      revision: 0,
-      position: 0,
-      trail: [],
-      tiles: new Map(p.tiles),
-    });
-    return { id: 'copy', revision: 0 };
-  }
-  /** All tiles as texels, for comparing whole states. */
-  pixels(id = 'p') {
-    return Object.fromEntries(
-      [...this.pieces.get(id)!.tiles.values()].map(([plane, tile, hash]) => {
-        const blob = this.stored.get(hash)!;
-        return [`${plane} ${tile}`, unfilterTile(inflateRawSync(blob.subarray(1)), blobChannels(blob))];
-      }),
-    );
-  }
+    return this.asked('commit', async () => this.refuseOr<{ revision: number; name: string }>(await this.commitBytes(id, bytes)));
+  };
+  done = (id: string, ids: readonly string[]) => this.asked('done', async () => this.doneOf(id, ids));
+  strokes = (id: string) => this.asked('strokes', async () => this.strokesOf(id));
+  duplicate = (id: string) => this.asked('duplicate', async () => this.copyPiece(id));
+  restore = (id: string) => this.asked('restore', async () => void (this.pieces.get(id)!.deleted = false));
 }
 
 export function startPiece(): Piece {
@@ -132,28 +81,117 @@ export function lateHelpers(count = 2): HelperPort[] {
         if (answer) setTimeout(() => port.onAnswer(answer), 3);
       },
       onAnswer: () => {},
+      onDeath: () => {},
     };
     return port;
   });
 }
 
+/** One browser: what its journal holds outlives its tabs. `broken`: why writing fails. */
+export class Browser {
+  private factory = new IDBFactory();
+  broken: Error | null = null;
+  private open_: JournalDatabase[] = [];
+
+  journal(): Journal {
+    return new Journal({
+      later: (callback, ms) => void setTimeout(callback, Math.min(ms, 10)),
+      open: async (events) => {
+        const before = globalThis.indexedDB;
+        globalThis.indexedDB = this.factory;
+        try {
+          const opening = openJournalDatabase(events);
+          globalThis.indexedDB = before;
+          const db = await opening;
+          this.open_.push(db);
+          return this.watched(db);
+        } finally {
+          globalThis.indexedDB = before;
+        }
+      },
+    });
+  }
+
+  /** All site data is gone, under the hands of those who have it open. */
+  async clear(): Promise<void> {
+    for (const db of this.open_.splice(0)) db.close();
+    this.factory = new IDBFactory();
+  }
+
+  /** What the disk has for a piece. */
+  entries(pieceId = 'p'): Promise<Recorded[]> {
+    return this.journal().list(pieceId);
+  }
+
+  private watched(db: JournalDatabase): JournalDatabase {
+    const browser = this;
+    return new Proxy(db, {
+      get(target, key) {
+        const value = Reflect.get(target, key) as unknown;
+        if (typeof value !== 'function') return value;
+        return (...args: unknown[]) => {
+          const writes = key === 'put' || (key === 'transaction' && args[1] === 'readwrite');
+          if (writes && browser.broken) throw browser.broken;
+          return (value as (...a: unknown[]) => unknown).apply(target, args);
+        };
+      },
+    });
+  }
+}
+
 let ids = 0;
-export function makeEngine(house: House, entries = new Map<string, JournalEntry[]>(), helpers?: () => HelperPort[]) {
+export interface Opened {
+  engine: Engine;
+  desk: Desk;
+  events: Event[];
+  journalStates: JournalState[];
+  send: (request: PageRequest) => Promise<void>;
+  last: <T extends Event['type']>(type: T) => Extract<Event, { type: T }> | undefined;
+  open: (pieceId?: string) => Promise<void>;
+}
+
+export function makeEngine(
+  house: House,
+  browser = new Browser(),
+  { helpers, lease, pieceId = 'p' }: { helpers?: () => HelperPort[]; lease?: Lease; pieceId?: string } = {},
+): Opened {
   const events: Event[] = [];
+  const journal = browser.journal();
   const engine = new Engine({
     remote: house,
-    journal: memoryJournal(entries),
+    journal,
+    lease,
+    tiles: TILES_HERE,
     post: (e) => events.push(e),
-    newId: () => `op${ids++}`,
     now: () => performance.now(),
     later: (callback) => void setTimeout(callback, 0),
     retryMs: 5,
     helpers,
   });
-  const send = (request: Request) => engine.receive(request);
+  let carriedOut: Promise<void> = Promise.resolve();
+  const desk = new Desk({
+    pieceId,
+    client: `tab${ids++}`,
+    journal,
+    post: (request) => void (carriedOut = engine.receive(request)),
+    newId: () => `op-${String(ids++).padStart(6, '0')}`,
+    now: () => 1_700_000_000_000 + ids,
+    document: () => engine.piece ?? null,
+    report: () => undefined,
+  });
+  const journalStates: JournalState[] = [];
+  journal.listen((state) => {
+    journalStates.push(state);
+    desk.journalSays(state);
+  });
+  const send = (request: PageRequest) => {
+    desk.send(request);
+    return carriedOut;
+  };
   const last = <T extends Event['type']>(type: T) =>
     events.findLast((e) => e.type === type) as Extract<Event, { type: T }> | undefined;
-  return { engine, events, send, last };
+  const open = () => send({ type: 'open', pieceId, client: desk.client });
+  return { engine, desk, events, journalStates, send, last, open };
 }
 
 export const brush = brushSchema.parse({
@@ -171,7 +209,7 @@ export const at = (x: number, y: number): Sample => ({
   tiltY: 0,
   time: 0,
 });
-export async function stroke(send: (r: Request) => Promise<void>, ...points: [number, number][]) {
+export async function stroke(send: (r: PageRequest) => Promise<void>, ...points: [number, number][]) {
   await send({ type: 'stroke-begin', sheetId: 's', layerId: 'l', brush, samples: [at(...points[0])], at: 1 });
   await send({ type: 'stroke-end', samples: points.slice(1).map(([x, y]) => at(x, y)), at: 2 });
 }

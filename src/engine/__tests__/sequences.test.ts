@@ -17,7 +17,7 @@ import type { PixelPatch } from '../protocol';
 import { seededRandom } from '../../core/testing/models';
 import { randomFilter, randomMade, randomStep as randomRecipeStep } from '../../core/testing/stacks';
 import { groupLayers } from '../layerWork';
-import { at, House, lateHelpers, makeEngine } from './house';
+import { at, Browser, House, lateHelpers, makeEngine } from './house';
 
 const SEQUENCES = 500;
 const STEPS = 6;
@@ -139,24 +139,20 @@ describe('random sequences', () => {
         const random = seededRandom(seed);
         const house = new House(piece());
         // Every other sequence with helpers, whose answers may be out of date when they come.
-        const a = makeEngine(house, new Map(), seed % 2 ? () => lateHelpers() : undefined);
-        await a.send({ type: 'open', pieceId: 'p' });
+        const a = makeEngine(house, new Browser(), { helpers: seed % 2 ? () => lateHelpers() : undefined });
+        await a.open();
         for (let step = 0; step < STEPS; step++) await randomStep(a, random, step + 1);
         await a.engine.settled();
         const notices = a.events.filter((e) => e.type === 'notice' || e.type === 'failed');
         expect({ seed, notices }).toEqual({ seed, notices: [] });
         const b = makeEngine(house);
-        await b.send({ type: 'open', pieceId: 'p' });
+        await b.open();
         await b.engine.settled();
         expect(JSON.stringify(b.engine.piece)).toBe(JSON.stringify(a.engine.piece));
         const [mine, fresh] = [shown(a, a.engine.piece.sheets[0]), shown(b, b.engine.piece.sheets[0])];
         for (const [plane, bytes] of fresh)
           expect({ seed, plane, equal: mine.get(plane)?.equals(bytes) }).toEqual({ seed, plane, equal: true });
-        while (b.last('document')?.trail.position !== 0) {
-          await b.send({ type: 'undo', serial: 1 });
-          if (!b.last('document') || b.engine.piece === undefined) break;
-          if (b.last('document')!.trail.position === 0) break;
-        }
+        for (let n = b.last('opened')!.trail.position; n > 0; n--) await b.send({ type: 'undo', serial: n });
         await b.engine.settled();
         expect(JSON.stringify(b.engine.piece)).toBe(JSON.stringify(piece()));
         expect(house.pixels()).toEqual({});

@@ -1,0 +1,156 @@
+/** A house in memory, for tests: pieces, tiles and trail in maps, by the very rules of the real one (keeping/rules.ts). */
+import { inflateSync } from 'fflate';
+import { blobChannels, sha256, tileBytes, unfilterTile } from '../codec/tileBlob';
+import { parsePiece, type Piece } from '../document/schema';
+import type { Edit } from '../document/edits';
+import { unpackOperation, type StrokeRecord } from '../keeping/operation';
+import { judge, tileKey, type Shelf, type TileRow } from '../keeping/rules';
+
+export interface HousePiece {
+  /** As it is stored: perhaps of an older version. */
+  document: unknown;
+  revision: number;
+  position: number;
+  deleted: boolean;
+  trail: { name: string; label: string; edit: Edit; tiles: TileRow[]; stroke: StrokeRecord | null }[];
+  tiles: Map<string, [plane: string, tile: number, hash: string]>;
+}
+
+/** What becomes of a message: lost on its way or on its way back, late, doubled, or answered with a status. */
+export type Faults = (what: string) => 'lost' | 'answer lost' | 'late' | 'twice' | number | null;
+
+export interface Refused {
+  status: number;
+  message: string;
+  missing?: string[];
+  deleted?: boolean;
+}
+
+export interface OpenedAsStored {
+  document: Piece;
+  revision: number;
+  position: number;
+  trail: { seq: number; label: string; step: string }[];
+  tiles: [plane: string, tile: number, hash: string][];
+}
+
+export class MemoryHouse {
+  pieces = new Map<string, HousePiece>();
+  stored = new Map<string, Uint8Array>();
+  operations = new Map<string, number>();
+  /** One at a time, as transactions that lock the piece are. */
+  private turn: Promise<unknown> = Promise.resolve();
+
+  add(document: unknown, id = (document as Piece).id): void {
+    this.pieces.set(id, { document, revision: 0, position: 0, deleted: false, trail: [], tiles: new Map() });
+  }
+
+  openPiece(id: string): OpenedAsStored | Refused {
+    const p = this.pieces.get(id);
+    if (!p) return { status: 404, message: 'There is no such piece.' };
+    if (p.deleted) return { status: 410, message: 'It was deleted.', deleted: true };
+    const parsed = parsePiece(p.document);
+    if (!parsed.ok) return { status: 422, message: parsed.message };
+    return {
+      document: parsed.value,
+      revision: p.revision,
+      position: p.position,
+      trail: p.trail.map((t, i) => ({ seq: i + 1, label: t.label, step: t.name })),
+      tiles: [...p.tiles.values()],
+    };
+  }
+
+  stepAt(id: string, seq: number): HousePiece['trail'][number] | Refused {
+    return this.pieces.get(id)?.trail[seq - 1] ?? { status: 404, message: 'There is no such step.' };
+  }
+
+  readBlobs(hashes: readonly string[]) {
+    return new Map(hashes.flatMap((h) => (this.stored.has(h) ? [[h, this.stored.get(h)!] as const] : [])));
+  }
+
+  async takeBlobs(blobs: readonly Uint8Array[]): Promise<void> {
+    for (const blob of blobs) {
+      const hash = await addressOf(blob);
+      if (hash) this.stored.set(hash, blob.slice());
+    }
+  }
+
+  commitBytes(id: string, bytes: Uint8Array): Promise<{ revision: number; position: number; name: string } | Refused> {
+    const result = this.turn.then(() => this.carryOut(id, bytes));
+    this.turn = result.catch(() => undefined);
+    return result;
+  }
+
+  private async carryOut(id: string, bytes: Uint8Array) {
+    const unpacked = unpackOperation(bytes);
+    if (!unpacked.ok) return { status: 400, message: unpacked.message };
+    const { operation, blobs } = unpacked.value;
+    for (const [hash, blob] of blobs)
+      if ((await addressOf(blob)) !== hash) return { status: 422, message: 'A tile was damaged on its way: it is sent again.' };
+    const p = this.pieces.get(id);
+    const inside = new Map(blobs);
+    const shelf: Shelf = {
+      piece: async () => p ?? null,
+      done: async (op) => (this.operations.has(op) ? { revision: this.operations.get(op)! } : null),
+      step: async (seq) => p!.trail[seq - 1] ?? null,
+      tiles: async () => new Map([...p!.tiles.values()].map(([plane, tile, hash]) => [tileKey(plane, tile), hash])),
+      channels: async (hashes) =>
+        new Map(
+          hashes.flatMap((h) => {
+            const blob = inside.get(h) ?? this.stored.get(h);
+            return blob ? [[h, blob[0]] as const] : [];
+          }),
+        ),
+    };
+    const verdict = await judge(shelf, operation);
+    if (!verdict.ok) return verdict;
+    const name = () => (p!.document as Piece).name;
+    if ('done' in verdict) return { ...verdict.done, name: name() };
+    const { plan } = verdict;
+    for (const [hash, blob] of blobs) this.stored.set(hash, blob.slice());
+    if (plan.step) {
+      p!.trail.length = plan.step.seq - 1;
+      p!.trail.push(plan.step);
+    }
+    for (const [plane, tile, , after] of plan.tiles)
+      if (after) p!.tiles.set(tileKey(plane, tile), [plane, tile, after]);
+      else p!.tiles.delete(tileKey(plane, tile));
+    Object.assign(p!, { document: plan.document, position: plan.position, revision: p!.revision + 1 });
+    this.operations.set(operation.id, p!.revision);
+    return { revision: p!.revision, position: p!.position, name: name() };
+  }
+
+  doneOf(_id: string, ids: readonly string[]) {
+    return ids.flatMap((i): [string, number][] => (this.operations.has(i) ? [[i, this.operations.get(i)!]] : []));
+  }
+
+  strokesOf(id: string): StrokeRecord[] {
+    const p = this.pieces.get(id)!;
+    return p.trail.slice(0, p.position).flatMap((t) => t.stroke ?? []);
+  }
+
+  copyPiece(id: string, copyId = 'copy') {
+    const p = this.pieces.get(id)!;
+    this.add({ ...(p.document as Piece), id: copyId });
+    this.pieces.get(copyId)!.tiles = new Map(p.tiles);
+    return { id: copyId, revision: 0 };
+  }
+
+  /** All tiles as texels, for comparing whole states. */
+  pixels(id = 'p') {
+    return Object.fromEntries(
+      [...this.pieces.get(id)!.tiles.values()].map(([plane, tile, hash]) => {
+        const blob = this.stored.get(hash)!;
+        return [`${plane} ${tile}`, unfilterTile(inflateSync(blob.subarray(1)), blobChannels(blob))];
+      }),
+    );
+  }
+}
+
+async function addressOf(blob: Uint8Array): Promise<string | null> {
+  try {
+    return await sha256(tileBytes(unfilterTile(inflateSync(blob.subarray(1)), blobChannels(blob))));
+  } catch {
+    return null;
+  }
+}
