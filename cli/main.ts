@@ -9,6 +9,9 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
   ./brindle test [FILTER]         everything CI runs: format, lint, types, unit tests, build, browser tests
   ./brindle bench [--only NAME] [--json]
                                   measures speed and memory, each beside a reference in the same run
+  ./brindle soak [--minutes N] [--rounds N] [--out FILE]
+                                  paints large strokes while browser, application and database are killed, and
+                                  counts what is lost
 
   ./brindle inspect MODEL [--json]
                                   what a GLB, glTF or OBJ holds, and what is wrong with its UVs
@@ -28,6 +31,7 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   dev: () => import('./dev'),
   test: () => import('./test'),
   bench: () => import('./bench'),
+  soak: () => import('./soak'),
   inspect: () => import('./inspect'),
   export: () => import('./export'),
   flatten: () => import('./flatten'),

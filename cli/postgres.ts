@@ -5,12 +5,12 @@
 import { execFile } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { chmod, chown, mkdir, readdir, readFile, rm, stat, symlink, writeFile } from 'node:fs/promises';
-import { createServer } from 'node:net';
 import { createHash } from 'node:crypto';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
 import { Client } from 'pg';
 import { BadInput } from './badInput';
+import { freePort } from './serve';
 
 const exec = promisify(execFile);
 const isRoot = process.getuid?.() === 0;
@@ -160,17 +160,6 @@ async function isPostgres(pid: number): Promise<boolean> {
   // "pid (name) state …": a zombie (Z) has died, only nobody has asked about it yet.
   const line = await readFile(`/proc/${pid}/stat`, 'utf8').catch(() => '');
   return /^\d+ \(postgres\) [^ZX]/.test(line);
-}
-
-function freePort(): Promise<number> {
-  return new Promise((done, fail) => {
-    const probe = createServer();
-    probe.on('error', fail);
-    probe.listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number };
-      probe.close(() => done(port));
-    });
-  });
 }
 
 async function start(bin: string, data: string, port: number): Promise<void> {

@@ -1,8 +1,7 @@
 /** The real application with a database of its own, for the browser tests: started once, killed and restarted by some. */
 import type { ChildProcess } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:net';
-import { startNext } from '../cli/serve';
+import { freePort, startNext } from '../cli/serve';
 import { ensureDatabase, startPostgres, type RunningPostgres } from '../cli/postgres';
 
 /** Beside the house's own folder: tests may kill this server. */
@@ -17,15 +16,6 @@ export interface AppState {
 
 export const appState = (): AppState => JSON.parse(readFileSync(STATE, 'utf8')) as AppState;
 export const address = () => `http://127.0.0.1:${appState().port}`;
-
-function freePort(): Promise<number> {
-  return new Promise((resolve) => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number };
-      probe.close(() => resolve(port));
-    });
-  });
-}
 
 export async function startDatabase(port?: number): Promise<RunningPostgres> {
   return startPostgres(`${HOME}/postgres`, port);

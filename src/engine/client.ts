@@ -26,7 +26,7 @@ export function pageJournal() {
 export interface ClientEvents {
   onEvent: (event: Event) => void;
   /** What is not on disk yet, and why not where writing fails. */
-  onJournal: (state: { pending: number; failing: string | null }) => void;
+  onJournal: (state: { pending: number; asked: number; failing: string | null }) => void;
   document: () => Piece | null;
 }
 
@@ -63,7 +63,7 @@ export class EngineClient {
       newId: () => crypto.randomUUID(),
       now: () => Date.now(),
       document: events.document,
-      report: ({ pending }) => events.onJournal({ pending, failing: this.failing }),
+      report: (state) => events.onJournal({ ...state, failing: this.failing }),
     });
     this.worker.onmessage = (message: MessageEvent<Event>) => this.take(message.data);
     this.worker.onerror = (error) => this.die(error.message || 'unknown cause');
@@ -79,7 +79,7 @@ export class EngineClient {
     };
     const broken = () => {
       this.failing = 'its journal stopped';
-      this.events.onJournal({ pending: this.desk.unwritten, failing: this.failing });
+      this.desk.report();
     };
     const leaving = (e: BeforeUnloadEvent) => {
       if (this.desk.busy) e.preventDefault();

@@ -60,6 +60,7 @@ export class Custody {
   private conflicted: Recorded[] | null = null;
   private state: KeeperState = 'kept';
   private handedOver = false;
+  private reached = 0;
   private under: Promise<void> = Promise.resolve();
 
   constructor(
@@ -185,6 +186,12 @@ export class Custody {
   /** It was asked for and changed nothing. */
   nothing(id: string): void {
     void this.options.journal.drop([id]).catch(() => undefined);
+  }
+
+  /** A change of the page has been carried out, or came to nothing. */
+  cameTo(): void {
+    this.reached++;
+    this.report();
   }
 
   rememberKnown(hash: string): void {
@@ -316,7 +323,7 @@ export class Custody {
     const listed = state === 'conflict' || state === 'gone' ? (this.conflicted ?? [...this.waiting.values()]) : null;
     this.options.post({
       type: 'kept',
-      kept: { state, waiting, entries: listed?.map(this.name), aside: [...this.asides] },
+      kept: { state, waiting, entries: listed?.map(this.name), aside: [...this.asides], reached: this.reached },
     });
   }
 }

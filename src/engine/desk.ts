@@ -25,7 +25,8 @@ export interface DeskOptions {
   now: () => number;
   /** The document as the page has it, for what entries are called. */
   document: () => Piece | null;
-  report: (state: { pending: number }) => void;
+  /** `asked`: changes sent to the engine so far (protocol.ts: `reached`). */
+  report: (state: { pending: number; asked: number }) => void;
 }
 
 const INTENTS = ['edit', 'layers', 'undo', 'redo'] as const;
@@ -34,6 +35,7 @@ export class Desk {
   /** Not on disk yet. */
   private pending = new Map<string, { entry: NewEntry; samples: Sample[]; failed?: boolean }>();
   private stroke: string | null = null;
+  private asked = 0;
 
   constructor(private options: DeskOptions) {}
 
@@ -72,8 +74,9 @@ export class Desk {
         return this.endStroke(request.at, request.samples);
       case 'stroke-cancel': {
         const id = this.stroke;
+        if (!id) return;
         this.stroke = null;
-        if (id) void this.forget(id);
+        void this.forget(id);
         return post(request);
       }
     }
@@ -106,6 +109,7 @@ export class Desk {
     const { journal, pieceId, client, now, document } = this.options;
     const entry: NewEntry = { id, pieceId, client, at: now(), label: describeIntent(intent, document()), intent, whole };
     this.pending.set(id, { entry, samples: [...samples] });
+    this.asked++;
     this.report();
     this.watch(id, journal.begin(entry, samples), whole);
   }
@@ -139,8 +143,8 @@ export class Desk {
     await this.options.journal.drop([id]).catch(() => undefined);
   }
 
-  private report(): void {
-    this.options.report({ pending: this.pending.size });
+  report(): void {
+    this.options.report({ pending: this.pending.size, asked: this.asked });
   }
 }
 

@@ -52,6 +52,8 @@ const HOLD_MS = 250;
 /** Drawing that is expected to take longer than this is shown coarsely first. */
 const COARSE_FROM_MS = 120;
 
+const isChange = ({ type }: Request): boolean => type === 'edit' || type === 'layers' || type === 'undo' || type === 'redo';
+
 interface RunningStroke {
   run: Stroke;
   id: string;
@@ -116,7 +118,13 @@ export class Engine implements Custodian {
       this.custody.retry();
       return Promise.resolve();
     }
-    this.chain = this.chain.then(() => this.carryOut(request)).catch((error: unknown) => this.fail(request, error));
+    this.chain = this.chain
+      .then(() => this.carryOut(request))
+      .catch((error: unknown) => this.fail(request, error))
+      .then(() => {
+        // Strokes count once they are ended, by whatever ends them.
+        if (request.type === 'stroke-end' || request.type === 'stroke-cancel' || isChange(request)) this.custody.cameTo();
+      });
     return this.chain;
   }
 

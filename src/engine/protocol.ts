@@ -121,6 +121,8 @@ export interface KeptState {
   entries?: NamedEntry[];
   /** Refused: nothing hangs on them any more, and they leave only by hand. */
   aside: NamedEntry[];
+  /** How many of the page's changes the engine has come to; those it has not come to are not kept yet. */
+  reached: number;
 }
 
 export interface NamedEntry {

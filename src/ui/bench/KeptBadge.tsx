@@ -6,7 +6,7 @@ import { ago } from '../common/api';
 import { Tip } from '../common/controls';
 import { ConflictDialog } from './ConflictDialog';
 import { KeptPanel } from './KeptPanel';
-import { keptLook } from './keptLook';
+import { keptLook, keptNow } from './keptLook';
 import { bench, useBench } from './store';
 
 export function KeptBadge() {
@@ -18,6 +18,7 @@ export function KeptBadge() {
     return () => clearInterval(timer);
   }, []);
   const look = keptLook(kept, journal, ago(kept.at, Math.max(now, kept.at)));
+  const shown = keptNow(kept, journal.asked);
   return (
     <Popover.Root onOpenChange={(open) => open && bench().send({ type: 'retry' })}>
       <Tip label={look.hint}>
@@ -25,8 +26,8 @@ export function KeptBadge() {
           <button
             type="button"
             data-testid="kept"
-            data-state={kept.state}
-            data-waiting={kept.waiting}
+            data-state={shown.state}
+            data-waiting={shown.waiting}
             data-aside={kept.aside.length}
             data-journal={journal.failing ? 'failing' : 'ok'}
             className={`inline-flex h-7 min-w-28 items-center gap-1.5 rounded px-1.5 whitespace-nowrap hover:bg-field ${look.tone}`}

@@ -17,7 +17,7 @@ const AllPieces = () => (
 export function Waiting({ pieceId, onTakeOver }: { pieceId: string; onTakeOver: () => void }) {
   const phase = useBench((s) => s.phase);
   return (
-    <div className="flex h-dvh flex-col items-center justify-center gap-4 bg-work text-white">
+    <div className="flex h-dvh flex-col items-center justify-center gap-4 bg-work text-ink">
       <ConflictDialog />
       <Mark size={44} />
       {phase === 'failed' ? (
@@ -46,7 +46,7 @@ function Said({ text, children }: { text: string; children: ReactNode }) {
       <p role="alert" className="max-w-md text-center text-[15px]">
         {text}
       </p>
-      <div className="flex gap-2 text-ink">{children}</div>
+      <div className="flex gap-2">{children}</div>
     </>
   );
 }
@@ -78,8 +78,8 @@ function Opening() {
   return (
     <>
       <p className="text-[14px]">{what} …</p>
-      <div className="h-1 w-56 overflow-hidden rounded bg-white/25">
-        <div className="h-full bg-white transition-all" style={{ width: `${Math.max(4, (100 * done) / Math.max(1, total))}%` }} />
+      <div className="h-1 w-56 overflow-hidden rounded bg-ink/25">
+        <div className="h-full bg-ink transition-all" style={{ width: `${Math.max(4, (100 * done) / Math.max(1, total))}%` }} />
       </div>
     </>
   );

@@ -12,13 +12,23 @@ const SOFT = { tone: 'text-ink-soft', dot: 'bg-ink-soft' };
 const FAULT = { tone: 'text-fault', dot: 'bg-fault' };
 const changes = (n: number) => `${n} change${n === 1 ? '' : 's'}`;
 
+/** What the engine has not come to yet waits too. */
+export function keptNow(
+  { state, waiting, reached }: Pick<KeptState, 'state' | 'waiting' | 'reached'>,
+  asked: number,
+): Pick<KeptState, 'state' | 'waiting'> {
+  const unreached = Math.max(0, asked - reached);
+  return { state: state === 'kept' && unreached > 0 ? 'keeping' : state, waiting: waiting + unreached };
+}
+
 /** `when`: how long ago, in words. Red is for what is not safe, or needs the artist. */
 export function keptLook(
-  kept: Pick<KeptState, 'state' | 'waiting'> & { aside: readonly unknown[] },
-  journal: { pending: number; failing: string | null },
+  kept: Pick<KeptState, 'state' | 'waiting' | 'reached'> & { aside: readonly unknown[] },
+  journal: { pending: number; asked: number; failing: string | null },
   when: string,
 ): KeptLook {
-  const { state, waiting, aside } = kept;
+  const { aside } = kept;
+  const { state, waiting } = keptNow(kept, journal.asked);
   if (state === 'conflict') return { text: 'Changed elsewhere', hint: 'Choose what happens to your changes.', ...FAULT };
   if (state === 'gone')
     return {

@@ -45,7 +45,7 @@ export interface BenchState {
   trail: TrailState;
   kept: KeptState & { at: number };
   /** This browser's own journal: what is not on its disk yet, and why writing fails. */
-  journal: { pending: number; failing: string | null };
+  journal: { pending: number; asked: number; failing: string | null };
   sheetId: string;
   /** Selected layer of each sheet: the one at work. */
   selected: Record<string, string>;
@@ -120,8 +120,8 @@ const fresh = (): BenchState => ({
   document: null,
   geometry: null,
   trail: { labels: [], position: 0 },
-  kept: { state: 'kept', waiting: 0, aside: [], at: Date.now() },
-  journal: { pending: 0, failing: null },
+  kept: { state: 'kept', waiting: 0, aside: [], reached: 0, at: Date.now() },
+  journal: { pending: 0, asked: 0, failing: null },
   sheetId: '',
   selected: {},
   chosen: [],
