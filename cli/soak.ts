@@ -225,7 +225,7 @@ class Soak {
       localStorage.setItem(
         'brindle-hand',
         JSON.stringify({
-          brush: { size: 14, smoothing: 0 },
+          brush: { size: 8, smoothing: 0 },
           writes: { 'base-colour': writes, height: writes, roughness: writes, metallic: writes },
         }),
       );

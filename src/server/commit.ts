@@ -45,9 +45,9 @@ export async function commitOperation(pieceId: string, packed: PackedOperation):
 
 /** Every blob must be what its address says: a damaged upload must not become somebody's pixels. */
 async function checkBlobs(incoming: ReadonlyMap<string, Uint8Array>): Promise<string | null> {
-  for (const [hash, blob] of incoming)
-    if ((await addressOf(blob)) !== hash) return 'A tile was damaged on its way: it is sent again.';
-  return null;
+  const entries = [...incoming];
+  const addresses = await Promise.all(entries.map(([, blob]) => addressOf(blob)));
+  return entries.some(([hash], n) => addresses[n] !== hash) ? 'A tile was damaged on its way: it is sent again.' : null;
 }
 
 /** The address of a tile blob, or null if it is none. Unpacking happens off this thread. */

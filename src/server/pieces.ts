@@ -107,10 +107,11 @@ export async function doneOperations(pieceId: string, ids: readonly string[]): P
 /** Blobs that come before their operation. Answers how many were taken; those that are no tiles are not. */
 export async function takeBlobs(incoming: readonly Uint8Array[]): Promise<string[]> {
   const taken = new Map<string, Uint8Array>();
-  for (const blob of incoming) {
-    const hash = await addressOf(blob);
+  const addresses = await Promise.all(incoming.map(addressOf));
+  incoming.forEach((blob, n) => {
+    const hash = addresses[n];
     if (hash) taken.set(hash, blob);
-  }
+  });
   if (taken.size) await database().transaction((tx) => storeBlobs(tx, taken));
   return [...taken.keys()];
 }

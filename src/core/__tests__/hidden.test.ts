@@ -38,7 +38,7 @@ function picture(side: number): PictureData {
       i * 4,
     );
   for (let i = 3; i < data.length; i += 4) data[i] = 65535;
-  return { stamp: 1, levels: [{ width: side, height: side, data }], mean: [0.5, 0.5, 0.5], ready: new Map() };
+  return { stamp: 'one', levels: [{ width: side, height: side, data }], mean: [0.5, 0.5, 0.5], ready: new Map() };
 }
 
 describe('hidden repeats', () => {

@@ -91,23 +91,23 @@ describe('the cache of tiles', () => {
 
   test('lets the least recently used go first, and holds no more than it may', () => {
     const cache = new TileCache(4000);
-    for (let n = 1; n <= 4; n++) cache.set(n, value(250));
+    for (let n = 1; n <= 4; n++) cache.set(String(n), value(250));
     expect(cache.bytes).toBe(4000);
-    expect(cache.get(1)).not.toBeNull();
-    cache.set(5, value(250));
-    expect([1, 2, 3, 4, 5].map((n) => cache.get(n) !== null)).toEqual([true, false, true, true, true]);
+    expect(cache.get('1')).not.toBeNull();
+    cache.set('5', value(250));
+    expect([1, 2, 3, 4, 5].map((n) => cache.get(String(n)) !== null)).toEqual([true, false, true, true, true]);
     expect(cache.bytes).toBe(4000);
   });
 
   test('what is larger than all it may hold is still handed back at once; the same signature is kept once', () => {
     const cache = new TileCache(100);
     const large = value(500);
-    cache.set(1, large);
-    expect(cache.get(1)).toBe(large);
-    cache.set(1, value(10));
-    expect(cache.get(1)).toBe(large);
-    cache.set(2, value(5));
-    expect(cache.get(1)).toBeNull();
+    cache.set('1', large);
+    expect(cache.get('1')).toBe(large);
+    cache.set('1', value(10));
+    expect(cache.get('1')).toBe(large);
+    cache.set('2', value(5));
+    expect(cache.get('1')).toBeNull();
     expect(cache.bytes).toBe(20);
   });
 });

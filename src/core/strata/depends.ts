@@ -5,7 +5,7 @@ import type { Look, PlaneId } from './displayPlanes';
 import { maskOf, PLANES } from './displayPlanes';
 import type { Evaluator } from './evaluator';
 import { programOf, reachOf, type Scope } from './program';
-import { mixSignature, textSignature, type Signature } from './signature';
+import { mixSignature, numberSignature, textSignature, type Signature } from './signature';
 
 export interface Dependence {
   planes: ReadonlySet<string>;
@@ -62,11 +62,11 @@ export function planeSignature(
     for (const near of neighbours(sheet, tile)) out = mixSignature(out, of('height', near));
     return out;
   }
-  if (plane !== 'view') return PLANES[plane].maps.reduce((s, map) => mixSignature(s, of(map, tile)), 1);
-  if (!look) return 0;
+  if (plane !== 'view') return PLANES[plane].maps.reduce((s, map) => mixSignature(s, of(map, tile)), numberSignature(1));
+  if (!look) return numberSignature(0);
   if (look.kind === 'map') return mixSignature(of(look.map, tile), 2);
   const use = maskOf(sheet, look.maskId, look.layerId);
-  return use ? evaluator.maskSignature(use, tile) : 3;
+  return use ? evaluator.maskSignature(use, tile) : numberSignature(3);
 }
 
 /** The tile and the eight around it; beyond the border only where the sheet wraps. */

@@ -178,35 +178,38 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
     return value;
   };
   const mark = kernels.mark();
-  const r = (sheet.normalKernel - 1) / 2;
-  // The kernel takes four texels at a time.
-  const wide = (rect.width + 3) & ~3;
-  const [width, height] = [wide + 2 * r, rect.height + 2 * r];
-  const field = kernels.floats(width * height);
-  gather(sheet, { x: rect.x - r, y: rect.y - r, width, height }, 1, tileAt, field);
-  const values = [...seen.values()];
-  const first = values[0];
-  if (first.uniform && values.every((v) => v.uniform && v.uniform[0] === first.uniform[0]))
-    for (let i = 0; i < length; i += 3) {
-      out[i] = out[i + 1] = 0;
-      out[i + 2] = 1;
-    }
-  else {
-    const scale = heightScaleTexels(sheet);
-    for (let i = 0; i < field.length; i++) field[i] *= scale;
-    const n = wide * rect.height;
-    const planes = kernels.floats(n * 3);
-    normalsFromField(field, wide, rect.height, sheet.normalKernel, planes);
-    for (let y = 0, o = 0; y < rect.height; y++)
-      for (let i = y * wide; i < y * wide + rect.width; i++, o += 3) {
-        out[o] = planes[i];
-        out[o + 1] = planes[n + i];
-        out[o + 2] = planes[2 * n + i];
+  try {
+    const r = (sheet.normalKernel - 1) / 2;
+    // The kernel takes four texels at a time.
+    const wide = (rect.width + 3) & ~3;
+    const [width, height] = [wide + 2 * r, rect.height + 2 * r];
+    const field = kernels.floats(width * height);
+    gather(sheet, { x: rect.x - r, y: rect.y - r, width, height }, 1, tileAt, field);
+    const values = [...seen.values()];
+    const first = values[0];
+    if (first.uniform && values.every((v) => v.uniform && v.uniform[0] === first.uniform[0]))
+      for (let i = 0; i < length; i += 3) {
+        out[i] = out[i + 1] = 0;
+        out[i + 2] = 1;
       }
+    else {
+      const scale = heightScaleTexels(sheet);
+      for (let i = 0; i < field.length; i++) field[i] *= scale;
+      const n = wide * rect.height;
+      const planes = kernels.floats(n * 3);
+      normalsFromField(field, wide, rect.height, sheet.normalKernel, planes);
+      for (let y = 0, o = 0; y < rect.height; y++)
+        for (let i = y * wide; i < y * wide + rect.width; i++, o += 3) {
+          out[o] = planes[i];
+          out[o + 1] = planes[n + i];
+          out[o + 2] = planes[2 * n + i];
+        }
+    }
+    if (sheet.maps.includes('normal')) layNormalMap(evaluator, sheet, rect, out);
+    return out;
+  } finally {
+    kernels.release(mark);
   }
-  kernels.release(mark);
-  if (sheet.maps.includes('normal')) layNormalMap(evaluator, sheet, rect, out);
-  return out;
 }
 
 /** Turns the painted normals into the frame of those from height (colour/blend.ts, `reorient`). */

@@ -26,7 +26,7 @@ import { FILTERS } from './filters';
 import { pictureStamp } from './picture';
 import { blendWhole, convert, lerpStraight, storedRect, toPlanes, type State } from './planes';
 import { reachOf, type MaskUse, type Op, type Reach, type Scope, type Source } from './program';
-import { mixSignature, textSignature, type Signature } from './signature';
+import { mixSignature, numberSignature, textSignature, type Signature } from './signature';
 import { placedTile, reliefReach, ruleTile, sourceKey, spread, type Ground, type PlacedSource } from './sourceTiles';
 import type { Surface } from './surface';
 import { TileCache, type TileValue } from './tileCache';
@@ -43,9 +43,10 @@ export interface StrataSource {
 const MODE: Partial<Record<BlendId, number>> = Object.fromEntries(SEPARABLE_BLENDS.map((id, n) => [id, n]));
 const WHOLE_TILE = { x: 0, y: 0, width: TILE, height: TILE };
 /** Stands for "nothing here" in signatures. */
-const NOTHING = 7;
+const NOTHING = numberSignature(7);
+const UNMASKED = numberSignature(1);
 /** A mask that is its ground here; which one is in the operation's key. */
-const UNPAINTED = 5;
+const UNPAINTED = numberSignature(5);
 
 /** One moment of a sheet: valid until the document or a tile changes. Cheap to make; the cache outlives it. */
 export class Evaluator {
@@ -85,9 +86,12 @@ export class Evaluator {
     const signature = this.signature(scope, n, tile);
     return this.cached(signature, () => {
       const mark = kernels.mark();
-      const value = kept(scope, this.run(scope, n, tile, WHOLE_TILE));
-      kernels.release(mark);
-      return value;
+      try {
+        const value = kept(scope, this.run(scope, n, tile, WHOLE_TILE));
+        return value;
+      } finally {
+        kernels.release(mark);
+      }
     });
   }
 
@@ -102,16 +106,22 @@ export class Evaluator {
     take: (even: readonly number[] | null, planes: Float32Array | null) => void,
   ): void {
     const mark = kernels.mark();
-    const state = this.run(scope, scope.ops.length, tile, rect);
-    take(state.even, state.acc);
-    kernels.release(mark);
+    try {
+      const state = this.run(scope, scope.ops.length, tile, rect);
+      take(state.even, state.acc);
+    } finally {
+      kernels.release(mark);
+    }
   }
 
   /** A mask over a rectangle of a tile: one number if it is even, else a plane valid until `take` returns. */
   maskRect(use: MaskUse | null, tile: TileIndex, rect: Rect, take: (value: number | Float32Array) => void): void {
     const mark = kernels.mark();
-    take(this.mask(use, tile, rect));
-    kernels.release(mark);
+    try {
+      take(this.mask(use, tile, rect));
+    } finally {
+      kernels.release(mark);
+    }
   }
 
   /** What a mask looks like on a tile. */
@@ -136,7 +146,7 @@ export class Evaluator {
   /** What an operation takes from the tile beside its parameters; NOTHING: it changes nothing here. */
   private part(scope: Scope, i: number, tile: TileIndex): Signature {
     const op = scope.ops[i];
-    const mask = op.mask ? this.maskPart(op.mask, tile) : 1;
+    const mask = op.mask ? this.maskPart(op.mask, tile) : UNMASKED;
     if (mask === NOTHING && op.type !== 'restore') return NOTHING;
     switch (op.type) {
       case 'blend': {
@@ -172,7 +182,7 @@ export class Evaluator {
       case 'paint':
         return this.stamp(source.plane, tile);
       case 'value':
-        return 1;
+        return UNMASKED;
       case 'scope':
       case 'converted': {
         const { scope } = source;
@@ -210,7 +220,7 @@ export class Evaluator {
   stamp(plane: string, tile: TileIndex): Signature {
     const version = this.store.get(plane, tile);
     // Pixels that are missing (a lost blob, or not fetched yet) count as unpainted until they are there.
-    return version?.data ? stampOf(version) + 16 : NOTHING;
+    return version?.data ? numberSignature(stampOf(version) + 16) : NOTHING;
   }
 
   /** The tiles that a reach in texels touches, in a fixed order; beyond the border only where the sheet wraps. */
@@ -406,7 +416,7 @@ export class Evaluator {
 
   /** Tiles of sources that hang on the place are made whole, and kept. */
   private whole(scope: Scope, source: PlacedSource, tile: TileIndex): TileValue {
-    const key = mixSignature(sourceKey(source), textSignature(scope.kind));
+    const key = mixSignature(sourceKey(source), textSignature(`${scope.kind} ${scope.channels}`));
     return this.cached(mixSignature(key, this.sourcePart(source, tile)), () => placedTile(source, scope.kind, this.ground, tile));
   }
 
@@ -509,24 +519,27 @@ export class Evaluator {
       const width = TILE + 2 * pass.rx;
       const height = TILE + 2 * pass.ry;
       const mark = kernels.mark();
-      const window = kernels.floats(width * height * planes);
-      const opaque = scope.ground !== null;
-      const x = tileX(tile) * TILE;
-      const y = tileY(tile) * TILE;
-      const rect = { x: x - pass.rx + (pass.dx ?? 0), y: y - pass.ry + (pass.dy ?? 0), width, height };
-      const extent = pass.round ? { ...this.sheet, wrapU: true, wrapV: true } : this.sheet;
-      // Alpha is not asked for where it is known.
-      gather(extent, rect, opaque && p > 0 ? scope.channels : planes, (t) => near.get(t)!, window);
-      let aux: Float32Array | null = null;
-      if (pass.aux && op.aux) {
-        const other = op.aux;
-        aux = kernels.floats(width * height);
-        gather(extent, rect, 1, (t) => this.tile(other, t), aux);
+      try {
+        const window = kernels.floats(width * height * planes);
+        const opaque = scope.ground !== null;
+        const x = tileX(tile) * TILE;
+        const y = tileY(tile) * TILE;
+        const rect = { x: x - pass.rx + (pass.dx ?? 0), y: y - pass.ry + (pass.dy ?? 0), width, height };
+        const extent = pass.round ? { ...this.sheet, wrapU: true, wrapV: true } : this.sheet;
+        // Alpha is not asked for where it is known.
+        gather(extent, rect, opaque && p > 0 ? scope.channels : planes, (t) => near.get(t)!, window);
+        let aux: Float32Array | null = null;
+        if (pass.aux && op.aux) {
+          const other = op.aux;
+          aux = kernels.floats(width * height);
+          gather(extent, rect, 1, (t) => this.tile(other, t), aux);
+        }
+        const out = kernels.floats(TILE_TEXELS * planes);
+        pass.run(window, TILE, TILE, scope.kind, out, opaque, { x, y, sheet: this.sheet, aux });
+        value = { uniform: null, data: out.slice(0, keptPlanes(scope) * TILE_TEXELS) };
+      } finally {
+        kernels.release(mark);
       }
-      const out = kernels.floats(TILE_TEXELS * planes);
-      pass.run(window, TILE, TILE, scope.kind, out, opaque, { x, y, sheet: this.sheet, aux });
-      value = { uniform: null, data: out.slice(0, keptPlanes(scope) * TILE_TEXELS) };
-      kernels.release(mark);
     }
     this.cache.set(signature, value);
     return value;

@@ -15,11 +15,14 @@ function spaceTile(made: Made, at: { centre: readonly number[]; size: number }, 
   const { there, field } = spaceField(surface, tile, at.centre, at.size);
   if (there.length === 0) return out;
   const mark = kernels.mark();
-  const values = kernels.floats(field.n);
-  SOURCES[made.type].fill(made, field, values);
-  for (let i = 0; i < there.length; i++) out[there[i]] = values[i];
-  kernels.release(mark);
-  return out;
+  try {
+    const values = kernels.floats(field.n);
+    SOURCES[made.type].fill(made, field, values);
+    for (let i = 0; i < there.length; i++) out[there[i]] = values[i];
+    return out;
+  } finally {
+    kernels.release(mark);
+  }
 }
 
 /** Values 0..1 of a tile, 128 × 128. Without a surface everything lies over the sheet. */
@@ -36,15 +39,18 @@ export function madeTile(
     surface !== null && (where === 'model' || (where === 'placed' && placement.by === 'solid' && def.group === 'noise'));
   if (inSpace) return spaceTile(made, where === 'model' ? ORIGIN : placement, surface, tile);
   const mark = kernels.mark();
-  const out = new Float32Array(TILE_TEXELS);
-  const one = kernels.floats(TILE_TEXELS);
-  const projections =
-    where === 'placed' ? projectionsOf(placement, sheet, surface, tile) : [{ field: sheetField(sheet, tile), weight: null }];
-  for (const { field, weight } of projections) {
-    def.fill(made, field, one);
-    if (!weight) out.set(one);
-    else for (let i = 0; i < TILE_TEXELS; i++) out[i] += weight[i] * one[i];
+  try {
+    const out = new Float32Array(TILE_TEXELS);
+    const one = kernels.floats(TILE_TEXELS);
+    const projections =
+      where === 'placed' ? projectionsOf(placement, sheet, surface, tile) : [{ field: sheetField(sheet, tile), weight: null }];
+    for (const { field, weight } of projections) {
+      def.fill(made, field, one);
+      if (!weight) out.set(one);
+      else for (let i = 0; i < TILE_TEXELS; i++) out[i] += weight[i] * one[i];
+    }
+    return out;
+  } finally {
+    kernels.release(mark);
   }
-  kernels.release(mark);
-  return out;
 }

@@ -11,7 +11,7 @@ import { greyOf } from './grey';
 import { BINS_A_DEVIATION, hiddenRecipe, type HiddenRecipe } from './hidden';
 import { GAUSS_STEP, PLAIN_STEP, readyAlpha, readyPixels } from './levels';
 import { texelOf, type Placement } from './placement';
-import { mixSignature, type Signature } from './signature';
+import { mixSignature, numberSignature, type Signature } from './signature';
 import { tapsOf, type TapPlace } from './taps';
 
 export interface PictureLevel {
@@ -33,7 +33,7 @@ export interface PictureData {
 
 /** Equal stamps: the same pixels. */
 export function pictureStamp(store: TileStore, id: string): Signature {
-  let out: Signature = 3;
+  let out: Signature = numberSignature(3);
   for (const [tile, version] of store.tilesOf(planeKey(id, 'picture')))
     if (version.data) out = mixSignature(mixSignature(out, tile), stampOf(version));
   return out;

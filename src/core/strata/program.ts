@@ -156,7 +156,7 @@ class Compiler {
 
   private finish(kind: MapKind, ground: readonly number[] | null, ops: Op[]): Scope {
     const channels = kind === 'value' ? 1 : 3;
-    return { kind, channels, ground, ops, key: textSignature(`${kind} ${ground?.join() ?? 'clear'}`) };
+    return { kind, channels, ground, ops, key: textSignature(`${kind} ${channels} ${ground?.join() ?? 'clear'}`) };
   }
 
   private layer(ops: Op[], layer: Layer, map: MapId, weights: Record<string, number>): void {

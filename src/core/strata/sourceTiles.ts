@@ -85,17 +85,20 @@ function relief({ scope, strength, kernel }: Extract<Source, { type: 'relief' }>
   const near = ground.near(scope, tile, reach);
   const side = TILE + 2 * reach.rx;
   const mark = kernels.mark();
-  const field = kernels.floats(side * side);
-  const rect = { x: tileX(tile) * TILE - reach.rx, y: tileY(tile) * TILE - reach.ry, width: side, height: side };
-  gather(sheet, rect, 1, (t) => near.get(t)!, field);
-  const steep = strength * sheet.heightSpan * sheet.width;
-  for (let i = 0; i < field.length; i++) field[i] *= steep;
-  const data = new Float32Array(TILE_TEXELS * 4).fill(1, TILE_TEXELS * 3);
-  const out = kernels.floats(TILE_TEXELS * 3);
-  normalsFromField(field, TILE, TILE, kernel, out);
-  for (let i = 0; i < out.length; i++) data[i] = out[i] * 0.5 + 0.5;
-  kernels.release(mark);
-  return { uniform: null, data };
+  try {
+    const field = kernels.floats(side * side);
+    const rect = { x: tileX(tile) * TILE - reach.rx, y: tileY(tile) * TILE - reach.ry, width: side, height: side };
+    gather(sheet, rect, 1, (t) => near.get(t)!, field);
+    const steep = strength * sheet.heightSpan * sheet.width;
+    for (let i = 0; i < field.length; i++) field[i] *= steep;
+    const data = new Float32Array(TILE_TEXELS * 4).fill(1, TILE_TEXELS * 3);
+    const out = kernels.floats(TILE_TEXELS * 3);
+    normalsFromField(field, TILE, TILE, kernel, out);
+    for (let i = 0; i < out.length; i++) data[i] = out[i] * 0.5 + 0.5;
+    return { uniform: null, data };
+  } finally {
+    kernels.release(mark);
+  }
 }
 
 /** A rule's values by themselves: all maps of a coat ask for the same. */

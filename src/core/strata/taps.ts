@@ -53,17 +53,20 @@ export function tapsOf(placement: Placement, place: TapPlace, width: number, hei
   const { hide } = placement;
   kernels.pictures.clearTaps(taps.set, hide === 0 ? 1 : hide === 1 ? 3 : 4);
   const mark = kernels.mark();
-  for (const { field, weight, turned } of projectionsOf(placement, sheet, surface, tile)) {
-    taps.turned = turned;
-    const places = { x: field.x, y: field.y, weight };
-    if (hide === 0) kernels.pictures.addPlain(taps.set, places, width, height);
-    else {
-      const cells = field.period.map((p) => (p === 0 ? 0 : Math.max(2, Math.round(p * PATCHES)))) as [number, number];
-      const per = cells.map((c, n) => (c ? c / field.period[n] : PATCHES)) as [number, number];
-      kernels.pictures.addPatches(taps.set, places, width, height, { cells, per, strength: hide });
+  try {
+    for (const { field, weight, turned } of projectionsOf(placement, sheet, surface, tile)) {
+      taps.turned = turned;
+      const places = { x: field.x, y: field.y, weight };
+      if (hide === 0) kernels.pictures.addPlain(taps.set, places, width, height);
+      else {
+        const cells = field.period.map((p) => (p === 0 ? 0 : Math.max(2, Math.round(p * PATCHES)))) as [number, number];
+        const per = cells.map((c, n) => (c ? c / field.period[n] : PATCHES)) as [number, number];
+        kernels.pictures.addPatches(taps.set, places, width, height, { cells, per, strength: hide });
+      }
     }
+    taps.key = key;
+    return taps;
+  } finally {
+    kernels.release(mark);
   }
-  kernels.release(mark);
-  taps.key = key;
-  return taps;
 }

@@ -117,19 +117,22 @@ export const sharpen: FilterDef<z.infer<typeof sharpenSchema>> = {
           centre(window, width, height, r, r, opaque ? planes - 1 : planes, out);
           if (opaque) out.fill(1, (planes - 1) * n);
           const mark = kernels.mark();
-          const rows = kernels.floats(width * (height + 2 * r));
-          const soft = kernels.floats(n);
-          for (let p = 0; p < planes - 1; p++) {
-            kernels.blur(window.subarray(p * size, (p + 1) * size), width, height + 2 * r, side, 'x', rows);
-            kernels.blur(rows, width, height, side, 'y', soft);
-            for (let i = 0, o = p * n; i < n; i++, o++) {
-              const v = out[o] + amount * (out[o] - soft[i]);
-              out[o] = v < 0 ? 0 : v;
+          try {
+            const rows = kernels.floats(width * (height + 2 * r));
+            const soft = kernels.floats(n);
+            for (let p = 0; p < planes - 1; p++) {
+              kernels.blur(window.subarray(p * size, (p + 1) * size), width, height + 2 * r, side, 'x', rows);
+              kernels.blur(rows, width, height, side, 'y', soft);
+              for (let i = 0, o = p * n; i < n; i++, o++) {
+                const v = out[o] + amount * (out[o] - soft[i]);
+                out[o] = v < 0 ? 0 : v;
+              }
             }
+            if (opaque && kind === 'value') for (let i = 0; i < n; i++) out[i] = Math.min(1, out[i]);
+            unweigh(out, n, kind, opaque);
+          } finally {
+            kernels.release(mark);
           }
-          kernels.release(mark);
-          if (opaque && kind === 'value') for (let i = 0; i < n; i++) out[i] = Math.min(1, out[i]);
-          unweigh(out, n, kind, opaque);
         },
         even: backAgain,
       },
@@ -287,17 +290,20 @@ export const warp: FilterDef<z.infer<typeof warpSchema>> = {
         ry: reach,
         run: (window, width, height, kind, out, opaque, where) => {
           const mark = kernels.mark();
-          const field = fieldOf(where, width, height);
-          const push = [1, 2].map((n) => {
-            const v = kernels.floats(field.n);
-            const settings = { seed: p.seed * 31 + n * 7, octaves: p.octaves, lacunarity: 2, gain: 0.5 };
-            fractal(field, where.sheet.width / p.scale, where.sheet.height / p.scale, settings, v);
-            // Two standard deviations reach the whole amount.
-            for (let i = 0; i < v.length; i++) v[i] = Math.max(-1, Math.min(1, (v[i] - 0.5) / 0.36)) * p.amount;
-            return v;
-          });
-          displaced(window, width, height, reach, kind, out, opaque, push[0], push[1]);
-          kernels.release(mark);
+          try {
+            const field = fieldOf(where, width, height);
+            const push = [1, 2].map((n) => {
+              const v = kernels.floats(field.n);
+              const settings = { seed: p.seed * 31 + n * 7, octaves: p.octaves, lacunarity: 2, gain: 0.5 };
+              fractal(field, where.sheet.width / p.scale, where.sheet.height / p.scale, settings, v);
+              // Two standard deviations reach the whole amount.
+              for (let i = 0; i < v.length; i++) v[i] = Math.max(-1, Math.min(1, (v[i] - 0.5) / 0.36)) * p.amount;
+              return v;
+            });
+            displaced(window, width, height, reach, kind, out, opaque, push[0], push[1]);
+          } finally {
+            kernels.release(mark);
+          }
         },
       },
     ];
