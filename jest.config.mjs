@@ -18,7 +18,14 @@ const shared = {
 
 export default {
   projects: [
-    { ...shared, displayName: 'core', testEnvironment: 'node', testMatch: ['<rootDir>/{src,cli,demo}/**/*.test.ts'] },
+    {
+      ...shared,
+      displayName: 'core',
+      testEnvironment: 'node',
+      testMatch: ['<rootDir>/{src,cli,demo}/**/*.test.ts'],
+      globalSetup: '<rootDir>/cli/testing/postgresForTests.ts',
+      globalTeardown: '<rootDir>/cli/testing/stopPostgres.ts',
+    },
     { ...shared, displayName: 'ui', testEnvironment: 'jsdom', testMatch: ['<rootDir>/src/ui/**/*.test.tsx'] },
   ],
 };

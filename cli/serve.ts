@@ -80,7 +80,11 @@ export function startNext(
   databaseUrl: string,
   { watch, quiet = false }: { watch?: { home: string; port: number }; quiet?: boolean } = {},
 ): ChildProcess {
-  const env: NodeJS.ProcessEnv = { ...process.env, NODE_ENV: mode === 'dev' ? 'development' : 'production', DATABASE_URL: databaseUrl };
+  const env: NodeJS.ProcessEnv = {
+    ...process.env,
+    NODE_ENV: mode === 'dev' ? 'development' : 'production',
+    DATABASE_URL: databaseUrl,
+  };
   if (watch) Object.assign(env, { BRINDLE_WATCH_POSTGRES: watch.home, BRINDLE_POSTGRES_PORT: String(watch.port) });
   return spawn(process.execPath, ['--disable-warning=ExperimentalWarning', '--import', 'tsx', 'cli/web.ts', mode, String(port)], {
     stdio: ['ignore', 'ignore', quiet ? 'ignore' : 'inherit'],

@@ -175,11 +175,12 @@ class Soak {
     // As when a network comes back: nobody waits for the next try.
     await this.page.evaluate(() => window.dispatchEvent(new Event('online'))).catch(() => undefined);
     try {
-      await this.page
-        .locator('[data-testid="kept"][data-state="kept"][data-waiting="0"]')
-        .waitFor({ timeout: 90_000 });
+      await this.page.locator('[data-testid="kept"][data-state="kept"][data-waiting="0"]').waitFor({ timeout: 90_000 });
     } catch {
-      const state = await this.page.getByTestId('kept').getAttribute('data-state', { timeout: 1000 }).catch(() => null);
+      const state = await this.page
+        .getByTestId('kept')
+        .getAttribute('data-state', { timeout: 1000 })
+        .catch(() => null);
       return state === 'conflict' ? 'falseConflict' : what === 'browser' && state === null ? 'locked' : 'neverKept';
     }
     if (Number(await this.page.getByTestId('kept').getAttribute('data-aside')) > 0) return 'falselyRefused';

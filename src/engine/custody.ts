@@ -214,9 +214,7 @@ export class Custody {
     const opened = await this.untilOpened();
     if (!opened) return;
     await this.engine.prefetch(opened);
-    await new Promise<void>((resolve) =>
-      this.engine.enqueue(() => this.takeOut(opened).finally(resolve)),
-    );
+    await new Promise<void>((resolve) => this.engine.enqueue(() => this.takeOut(opened).finally(resolve)));
   }
 
   /** The piece as the server has it, and upon it everything that waits. */

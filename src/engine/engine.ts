@@ -5,7 +5,16 @@
 import { Stroke } from '../core/brush/stroke';
 import { applyEdit, describeEdit, EditMismatch, invertEdit, type Edit } from '../core/document/edits';
 import type { PlaneMap } from '../core/document/maps';
-import { findLayer, findSheet, maskOfStep, parsePiece, planeKey, planesOfSheet, type Piece, type Sheet } from '../core/document/schema';
+import {
+  findLayer,
+  findSheet,
+  maskOfStep,
+  parsePiece,
+  planeKey,
+  planesOfSheet,
+  type Piece,
+  type Sheet,
+} from '../core/document/schema';
 import type { Sample } from '../core/brush/brush';
 import { RECORDING_LIMITS } from '../core/brush/brush';
 import { unpackOperation, type StrokeRecord } from '../core/keeping/operation';
@@ -158,8 +167,7 @@ export class Engine implements Custodian {
         (left) => this.options.post({ type: 'failed', message, deleted, waiting: left.length }),
         () => this.options.post({ type: 'failed', message, deleted, waiting: 0 }),
       );
-    }
-    else if (request.type === 'dispatch' || request.type === 'export-piece')
+    } else if (request.type === 'dispatch' || request.type === 'export-piece')
       this.options.post({ type: 'job-failed', id: request.id, message, cancelled: false });
     else if (request.type === 'question') this.options.post({ type: 'no-answer', id: request.id, message });
     else {
@@ -354,7 +362,9 @@ export class Engine implements Custodian {
     const done = new Set(changes.map((c) => `${c.plane} ${c.tile}`));
     return [...before]
       .filter((plane) => !after.has(plane))
-      .flatMap((plane) => [...this.store.tilesOf(plane)].map(([tile, version]) => ({ plane, tile, before: version, after: null })))
+      .flatMap((plane) =>
+        [...this.store.tilesOf(plane)].map(([tile, version]) => ({ plane, tile, before: version, after: null })),
+      )
       .filter((c) => !done.has(`${c.plane} ${c.tile}`));
   }
 

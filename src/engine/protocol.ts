@@ -62,7 +62,16 @@ export type Request =
   | { type: 'viewing'; viewing: Viewing }
   | { type: 'undo'; id: string; serial: number }
   | { type: 'redo'; id: string; serial: number }
-  | { type: 'stroke-begin'; id: string; seed: number; sheetId: string; layerId: string; brush: Brush; samples: Sample[]; at: number }
+  | {
+      type: 'stroke-begin';
+      id: string;
+      seed: number;
+      sheetId: string;
+      layerId: string;
+      brush: Brush;
+      samples: Sample[];
+      at: number;
+    }
   | { type: 'stroke-add'; samples: Sample[]; at: number }
   | { type: 'stroke-end'; samples: Sample[]; at: number }
   | { type: 'stroke-cancel' }
@@ -83,7 +92,9 @@ export type Request =
 export type Changing = 'edit' | 'layers' | 'undo' | 'redo';
 type Without<T, K extends string> = T extends unknown ? Omit<T, K> : never;
 /** As the page asks: ids are the desk's matter (desk.ts). */
-export type PageRequest = Without<Extract<Request, { type: Changing | 'stroke-begin' }>, 'id' | 'seed'> | Exclude<Request, { type: Changing | 'stroke-begin' }>;
+export type PageRequest =
+  | Without<Extract<Request, { type: Changing | 'stroke-begin' }>, 'id' | 'seed'>
+  | Exclude<Request, { type: Changing | 'stroke-begin' }>;
 
 export type PickPlace =
   | { pane: 'flat'; x: number; y: number }

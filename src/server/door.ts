@@ -44,7 +44,8 @@ export function atTheDoor(request: IncomingMessage, response: ServerResponse, de
     return true;
   }
   const path = request.url ?? '/';
-  const elsewhere = /^\/(api|_next)\//.test(path) || !path.startsWith('/') || path.startsWith('//') ? null : canonicalAddress(host, path);
+  const elsewhere =
+    /^\/(api|_next)\//.test(path) || !path.startsWith('/') || path.startsWith('//') ? null : canonicalAddress(host, path);
   if (elsewhere && (request.method === 'GET' || request.method === 'HEAD')) {
     response.setHeader('Location', elsewhere);
     answer(response, 307, 'Brindle goes by 127.0.0.1.');

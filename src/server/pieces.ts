@@ -60,10 +60,7 @@ export interface DeletedPiece {
 export async function openPiece(id: string): Promise<OpenedPiece | DeletedPiece | null> {
   return database().transaction(
     async (tx) => {
-      const [piece] = await tx
-        .select()
-        .from(pieces)
-        .where(eq(pieces.id, id));
+      const [piece] = await tx.select().from(pieces).where(eq(pieces.id, id));
       if (!piece) return null;
       if (piece.deletedAt) return { deleted: true as const, name: piece.name };
       const entries = await tx

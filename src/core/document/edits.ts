@@ -58,12 +58,7 @@ const FIELDS = {
   piece: new Set(Object.keys(pieceSchema.shape)),
 };
 
-function merged<T extends object>(
-  target: T,
-  kind: keyof typeof FIELDS,
-  after: Record<string, unknown>,
-  forbidden: string[],
-): T {
+function merged<T extends object>(target: T, kind: keyof typeof FIELDS, after: Record<string, unknown>, forbidden: string[]): T {
   for (const key of forbidden) if (key in after) throw new EditMismatch(`"${key}" cannot be set by a patch`);
   const next: Record<string, unknown> = { ...(target as Record<string, unknown>) };
   for (const [key, value] of Object.entries(after)) {

@@ -23,7 +23,11 @@ export const strokeRecordSchema = z.object({
 });
 export type StrokeRecord = z.infer<typeof strokeRecordSchema>;
 
-const moving = { id: z.string().max(60), baseRevision: z.number().int().min(0), step: z.string().max(60).nullable().default(null) };
+const moving = {
+  id: z.string().max(60),
+  baseRevision: z.number().int().min(0),
+  step: z.string().max(60).nullable().default(null),
+};
 
 export const operationSchema = z.discriminatedUnion('kind', [
   z.object({

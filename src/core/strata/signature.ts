@@ -87,11 +87,6 @@ export function textSignature(text: string): Signature {
   const { length } = text;
   const at = (i: number) => (i < length ? text.charCodeAt(i) : 0);
   for (let i = 0; i < length; i += 8)
-    block(
-      at(i) | (at(i + 1) << 16),
-      at(i + 2) | (at(i + 3) << 16),
-      at(i + 4) | (at(i + 5) << 16),
-      at(i + 6) | (at(i + 7) << 16),
-    );
+    block(at(i) | (at(i + 1) << 16), at(i + 2) | (at(i + 3) << 16), at(i + 4) | (at(i + 5) << 16), at(i + 6) | (at(i + 7) << 16));
   return finish(length * 2);
 }

@@ -156,7 +156,11 @@ describe('the engine', () => {
     await a.engine.settled();
     await stroke(b.send, [200, 200]);
     await b.engine.settled();
-    expect(b.last('kept')!.kept).toMatchObject({ state: 'conflict', waiting: 1, entries: [{ label: 'Stroke on Hand', own: true }] });
+    expect(b.last('kept')!.kept).toMatchObject({
+      state: 'conflict',
+      waiting: 1,
+      entries: [{ label: 'Stroke on Hand', own: true }],
+    });
     await b.send({ type: 'resolve-conflict', choice: 'copy' });
     expect(b.last('goto')!.pieceId).toBe('copy');
     // The recording waits for the copy, and is painted there when it opens.

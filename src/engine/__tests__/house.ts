@@ -45,7 +45,8 @@ export class House extends MemoryHouse implements Remote {
   }
 
   open = (id: string) => this.asked('open', async () => this.refuseOr<OpenedPiece>(this.openPiece(id)));
-  trailEntry = (id: string, seq: number) => this.asked('trail', async () => this.refuseOr<RemoteTrailEntry>(this.stepAt(id, seq)));
+  trailEntry = (id: string, seq: number) =>
+    this.asked('trail', async () => this.refuseOr<RemoteTrailEntry>(this.stepAt(id, seq)));
   blobs = (hashes: readonly string[]) => this.asked('blobs', async () => this.readBlobs(hashes));
   putBlobs = (blobs: readonly Uint8Array[]) => this.asked('putBlobs', async () => this.takeBlobs(blobs));
   commit = (id: string, bytes: Uint8Array<ArrayBuffer>) => {

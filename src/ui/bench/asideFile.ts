@@ -7,7 +7,16 @@ export function asideFile(entry: Recorded): [bytes: Uint8Array<ArrayBuffer>, nam
   const files: [string, Uint8Array][] = [];
   const { intent, samples, id, label, at, aside, pieceId } = entry;
   const json = JSON.stringify(
-    { brindle: 'change', id, piece: pieceId, label, at: at ? new Date(at).toISOString() : null, why: aside?.why ?? null, intent, samples },
+    {
+      brindle: 'change',
+      id,
+      piece: pieceId,
+      label,
+      at: at ? new Date(at).toISOString() : null,
+      why: aside?.why ?? null,
+      intent,
+      samples,
+    },
     (_key, value: unknown) => {
       if (!ArrayBuffer.isView(value)) return value;
       const name = `data-${files.length + 1}.bin`;

@@ -12,7 +12,9 @@ export async function exportPieceFile(): Promise<void> {
   }
 }
 
-export async function runDispatch(options: DispatchOptions): Promise<{ name: string; bytes: number; warning: string | null } | null> {
+export async function runDispatch(
+  options: DispatchOptions,
+): Promise<{ name: string; bytes: number; warning: string | null } | null> {
   const made = await startJob((id) => ({ type: 'dispatch', id, options }));
   if (!made) return null;
   const bytes = made.bytes.length;

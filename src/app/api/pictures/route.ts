@@ -1,8 +1,6 @@
 import { guarded, refuse, UPLOAD_LIMITS, withUploadedFile } from '@/server/access';
 import { readPicture } from '@/server/pictures';
 
-
-
 /** Body: a picture file. Answers its texels, uint16 little-endian, interleaved; size and channels in headers. */
 export const POST = guarded(async (request) => {
   const query = new URL(request.url).searchParams;
