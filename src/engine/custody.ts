@@ -203,8 +203,12 @@ export class Custody {
   }
 
   async settled(): Promise<void> {
-    await this.keeper?.settled();
-    await this.under;
+    for (let under: Promise<void> | null = null; under !== this.under;) {
+      await this.keeper?.settled();
+      under = this.under;
+      await under;
+      await this.keeper?.settled();
+    }
   }
 
   /** Refused for good: it goes aside, and the piece is as if it had never been asked for. */
