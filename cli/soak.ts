@@ -45,7 +45,7 @@ export async function run(args: string[]): Promise<void> {
       const started = Date.now();
       await soak.round();
       const seconds = ((Date.now() - started) / 1000).toFixed(1);
-      process.stdout.write(`${soak.report.line(n)} (${seconds} s)\n`);
+      process.stdout.write(`${soak.report.line(n)} (${soak.found}, ${seconds} s)\n`);
       if (values.out) writeFileSync(callerPath(values.out), soak.report.table());
     }
   } finally {
@@ -78,6 +78,7 @@ class Soak {
   private pieceId = '';
   private strokes: Stroke[] = [];
   private rounds = 0;
+  found = '';
 
   private constructor(private random: () => number) {}
 
@@ -150,16 +151,17 @@ class Soak {
   /** A stroke over a good part of the sheet, from left to right, all four maps. */
   private async stroke(how: 'whole' | 'under the pen'): Promise<void> {
     const box = (await this.page.getByTestId('pane-flat').boundingBox())!;
-    const y = box.y + box.height * (0.25 + 0.5 * this.random());
+    // The sheet is as wide as the pane, in the middle of its height: the whole way lies on it.
+    const y = box.y + box.height / 2 + box.width * 0.6 * (this.random() - 0.5);
     const x = box.x + box.width * 0.12;
     const way = box.width * 0.7;
-    const steps = 14;
-    const upTo = how === 'whole' ? steps : 4 + Math.floor(this.random() * 9);
+    const steps = 12;
+    const upTo = how === 'whole' ? steps : 4 + Math.floor(this.random() * 7);
     const at: number[] = [];
     await this.page.mouse.move(x, y);
     await this.page.mouse.down();
     for (let i = 1; i <= upTo; i++) {
-      await this.page.mouse.move(x + (way * i) / steps, y + 20 * Math.sin(i / 3));
+      await this.page.mouse.move(x + (way * i) / steps, y + box.width * 0.08 * Math.sin(i / 3));
       at[i] = Date.now();
     }
     if (how === 'whole') await this.page.mouse.up();
@@ -190,6 +192,7 @@ class Soak {
     // A stroke that had hardly begun may be missing; it is then not expected any more.
     const last = this.strokes.at(-1)!;
     if (found.length === this.strokes.length - 1 && last.atLeast === 0) this.strokes.pop();
+    this.found = `${found.length} of ${this.strokes.length} strokes`;
     if (found.length < this.strokes.length)
       return last.killedAfter === null && found.length === this.strokes.length - 1 ? 'underPenLost' : 'strokeLost';
     if (found.length > this.strokes.length) return 'doubled';

@@ -22,6 +22,7 @@ export interface CustodyJournal extends KeeperJournal {
   again(id: string): Promise<void>;
   drop(ids: readonly string[]): Promise<void>;
   move(ids: readonly string[], pieceId: string, revision: number): Promise<void>;
+  settled(): Promise<void>;
 }
 
 /** The engine, as its custody needs it. */
@@ -61,6 +62,7 @@ export class Custody {
   private state: KeeperState = 'kept';
   private handedOver = false;
   private reached = 0;
+  private wake: (() => void) | null = null;
   private under: Promise<void> = Promise.resolve();
 
   constructor(
@@ -199,6 +201,7 @@ export class Custody {
   }
 
   retry(): void {
+    this.wake?.();
     this.keeper?.retryNow();
   }
 
@@ -215,35 +218,57 @@ export class Custody {
   private async refused(id: string, why: string): Promise<void> {
     const entry = this.waiting.get(id);
     if (entry) await this.setAside(entry, why);
-    const opened = await this.untilOpened();
-    if (!opened) return;
-    await this.engine.prefetch(opened);
-    await new Promise<void>((resolve) => this.engine.enqueue(() => this.takeOut(opened).finally(resolve)));
+    // Until it works: the server may be away again, or the piece deleted by now and brought back later.
+    for (let tries = 1; !this.handedOver; tries++)
+      try {
+        const opened = await this.options.remote.open(this.pieceId);
+        await this.engine.prefetch(opened);
+        return await this.inTurn(() => this.takeOut(opened));
+      } catch (error) {
+        if (error instanceof ServerAnswer && error.answer === 'gone') {
+          this.state = 'gone';
+          this.report();
+        }
+        await this.pause(tries);
+      }
   }
 
-  /** The piece as the server has it, and upon it everything that waits. */
+  /** After what the engine does now, and before what is asked next. */
+  private inTurn(work: () => Promise<void>): Promise<void> {
+    return new Promise((resolve, reject) => this.engine.enqueue(() => work().then(resolve, reject)));
+  }
+
+  private pause(tries: number): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, pauseMs(tries, this.options.retryMs));
+      this.wake = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
+  }
+
+  /** The piece as the server has it, and upon it everything that waits. If it does not work out, all of it waits on. */
   private async takeOut(opened: OpenedPiece): Promise<void> {
     this.engine.finishStroke();
-    const entries = [...this.waiting.values()];
+    const before = new Map(this.waiting);
     this.waiting.clear();
-    await this.engine.renew(opened);
-    this.keeper!.restart(opened.revision);
-    for (const next of entries) {
-      const cannot = await this.engine.carryOutAgain(next);
-      if (cannot) await this.setAside(next, `It hangs on what was refused: ${cannot}`);
-    }
-    this.engine.renewed();
-    this.keeper!.retryNow();
-  }
-
-  private async untilOpened(): Promise<OpenedPiece | null> {
-    for (let tries = 1; ; tries++)
-      try {
-        return await this.options.remote.open(this.pieceId);
-      } catch (error) {
-        if (!(error instanceof ServerAnswer) || error.answer !== 'again' || this.handedOver) return null;
-        await new Promise((resolve) => setTimeout(resolve, pauseMs(tries, this.options.retryMs)));
+    try {
+      await this.engine.renew(opened);
+      this.keeper!.restart(opened.revision);
+      for (const next of before.values()) {
+        const cannot = await this.engine.carryOutAgain(next);
+        if (cannot) await this.setAside(next, `It hangs on what was refused: ${cannot}`);
+        before.delete(next.id);
       }
+    } catch (error) {
+      this.keeper!.rest();
+      this.waiting = new Map([...this.waiting, ...before]);
+      throw error;
+    }
+    this.state = 'keeping';
+    this.engine.renewed();
+    this.keeper!.begin();
   }
 
   async setAside(entry: Recorded, why: string): Promise<void> {
@@ -292,7 +317,7 @@ export class Custody {
 
   async restore(): Promise<void> {
     await this.options.remote.restore(this.pieceId);
-    this.keeper?.retryNow();
+    this.retry();
   }
 
   /** Another tab asks for the piece: what is under way is ended, and nothing is sent any more. */
@@ -303,6 +328,8 @@ export class Custody {
         this.engine.finishStroke();
         this.handedOver = true;
         await this.keeper?.stop();
+        // What was asked for in the last moments must be found there.
+        await this.options.journal.settled().catch(() => undefined);
         this.options.post({ type: 'handed-over' });
         resolve();
       }),

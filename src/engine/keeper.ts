@@ -101,6 +101,12 @@ export class Keeper {
     this.pump();
   }
 
+  /** After a restart: what waits is complete. */
+  begin(): void {
+    this.state = 'keeping';
+    this.pump();
+  }
+
   /** Ends after what is being sent now. What is not packed yet is recorded. */
   async stop(): Promise<void> {
     this.state = 'stopped';
@@ -111,8 +117,15 @@ export class Keeper {
   /** On a new footing: what waited is kept anew by whoever carries it out again. */
   restart(revision: number): void {
     this.generation++;
-    Object.assign(this, { revision, queue: [], packingCount: 0, tries: 0, state: 'kept' });
+    Object.assign(this, { revision, queue: [], packingCount: 0, tries: 0 });
+    // Begins to send when told to: until all that waited is here again.
+    this.state = 'refused';
     this.coming.clear();
+  }
+
+  /** Sends nothing until the next restart: what it stands on is not sure. */
+  rest(): void {
+    this.state = 'refused';
   }
 
   /** For tests: everything so far is on the server, or cannot go there. */

@@ -19,7 +19,8 @@ export class ServerAnswer extends Error {
   static of(status: number, body: { message?: string; missing?: string[]; deleted?: boolean }): ServerAnswer {
     const kind = answerOf(status) as Exclude<Answer, 'taken'>;
     const fallback = kind === 'again' ? 'The server cannot work just now.' : `The server refused (${status}).`;
-    return new ServerAnswer(kind, body.message ?? fallback, body);
+    // 410: it is there, and can be brought back.
+    return new ServerAnswer(kind, body.message ?? fallback, { ...body, deleted: body.deleted ?? status === 410 });
   }
 }
 export const unreachable = (message = 'The server does not answer.') => new ServerAnswer('again', message);

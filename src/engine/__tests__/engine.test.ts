@@ -3,7 +3,7 @@ import { newAdjustLayer } from '../../core/document/factory';
 import { moved } from '../../core/document/tree';
 import type { Histogram } from '../pictures';
 import type { PickedValues } from '../protocol';
-import { at, Browser, brush, House, makeEngine, shownPlanes, startPiece, stroke, until } from './house';
+import { at, Browser, brush, House, makeEngine, shownPlanes, startPiece, stroke, until } from '../testing/house';
 
 describe('the engine', () => {
   test('a stroke is kept, and is there after reopening', async () => {

@@ -9,7 +9,7 @@ import { TILE_TEXELS } from '../../core/raster/tiles';
 import { Desk } from '../desk';
 import type { Lease } from '../lease';
 import { rescued, storeRescue } from '../rescue';
-import { at, Browser, brush, House, makeEngine, shownPlanes, startPiece, stroke, until, type Opened } from './house';
+import { at, Browser, brush, House, makeEngine, shownPlanes, startPiece, stroke, until, type Opened } from '../testing/house';
 
 const position = (house: House, id = 'p') => house.pieces.get(id)!.position;
 const states = (a: Opened) => a.events.flatMap((e) => (e.type === 'kept' ? [e.kept.state] : []));
@@ -492,7 +492,7 @@ describe('pixels on their way', () => {
     await stroke(a.send, [61, 60]);
     await a.engine.settled();
     const b = makeEngine(house);
-    house.faults = (what) => (what === 'trail' ? 503 : null);
+    house.faults = (what) => (what === 'trailEntry' ? 503 : null);
     await b.open();
     house.faults = null;
     let go: () => void = () => undefined;

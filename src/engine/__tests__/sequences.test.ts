@@ -17,7 +17,7 @@ import type { PixelPatch } from '../protocol';
 import { seededRandom } from '../../core/testing/models';
 import { randomFilter, randomMade, randomStep as randomRecipeStep } from '../../core/testing/stacks';
 import { groupLayers } from '../layerWork';
-import { at, Browser, House, lateHelpers, makeEngine } from './house';
+import { at, Browser, House, lateHelpers, makeEngine } from '../testing/house';
 
 const SEQUENCES = 500;
 const STEPS = 6;

@@ -41,6 +41,8 @@ interface Held {
   rows: number;
   /** The entry itself is on disk. */
   there: boolean;
+  /** Of an earlier page: written once, and not held. */
+  revived?: true;
 }
 
 export class Journal {
@@ -48,6 +50,9 @@ export class Journal {
   private held = new Map<string, Held>();
   /** Gone before they came: the engine may be quicker than the page's message. */
   private gone = new Set<string>();
+  private inFlight = new Set<Promise<void>>();
+  /** What could not be removed or set aside yet. Until then an opening would ask the server, and nothing happens twice. */
+  private owed: (() => Promise<void>)[] = [];
   private lastOrder = 0;
   private failing: string | null = null;
   private timers = new Set<string>();
@@ -76,7 +81,7 @@ export class Journal {
     const db = await this.database();
     const there = await db.getFromIndex('entries', 'id', entry.id);
     const row: EntryRow = { ...entry, order: there?.order ?? this.nextOrder(), step: null, packed: null, aside: null };
-    const held: Held = { row, samples, written: 0, rows: 0, there: false };
+    const held: Held = { row, samples, written: 0, rows: 0, there: false, revived: true };
     await this.writeWhole(held, 'strict');
   }
 
@@ -134,14 +139,16 @@ export class Journal {
   }
 
   async aside(id: string, why: string): Promise<void> {
-    await this.change(id, (row) => ({ ...row, packed: null, aside: { why } }));
-    await this.clearBlobs([id]);
+    await this.orLater(async () => {
+      await this.change(id, (row) => ({ ...row, packed: null, aside: { why } }));
+      await this.clearBlobs([id]);
+    });
   }
 
   /** Once more, after all that waits. */
   async again(id: string): Promise<void> {
-    const held = this.held.get(id);
     const db = await this.database();
+    const held = this.held.get(id);
     const row = held?.row ?? (await db.getFromIndex('entries', 'id', id));
     if (!row) return;
     const next: EntryRow = { ...row, order: this.nextOrder(), packed: null, step: null, aside: null };
@@ -239,14 +246,23 @@ export class Journal {
     if (this.held.size) this.fail(new Error('its data was cleared'));
   }
 
+  /** When all that was asked so far is written, or could not be: before another tab looks. */
+  async settled(): Promise<void> {
+    await Promise.allSettled(this.inFlight);
+  }
+
   private async attempt(write: () => Promise<void>): Promise<void> {
+    const writing = write();
+    this.inFlight.add(writing);
     try {
-      await write();
+      await writing;
     } catch (error) {
       // A connection that was closed from outside says so only now.
       if ((error as Error).name === 'InvalidStateError') this.lost();
       this.fail(error);
       throw error;
+    } finally {
+      this.inFlight.delete(writing);
     }
     if (this.failing) await this.writeRest();
   }
@@ -265,6 +281,10 @@ export class Journal {
   /** Writes what is in memory only. */
   private async writeRest(): Promise<void> {
     try {
+      for (let next = this.owed[0]; next; next = this.owed[0]) {
+        await next();
+        this.owed.shift();
+      }
       for (const held of this.held.values()) if (this.behind(held)) await this.writeWhole(held, 'strict');
       this.failing = null;
       this.report();
@@ -283,6 +303,8 @@ export class Journal {
   /** The entry, and all samples anew where it was not there. */
   private async writeWhole(held: Held, durability: IDBTransactionDurability): Promise<void> {
     const db = await this.database();
+    // Taken or dropped in the meantime: it must not come back.
+    if (!held.revived && this.held.get(held.row.id) !== held) return;
     const tx = db.transaction(['entries', 'samples'], 'readwrite', { durability });
     const work: Promise<unknown>[] = [tx.objectStore('entries').put(held.row)];
     if (!held.there) {
@@ -298,6 +320,7 @@ export class Journal {
   private async writeSamples(held: Held): Promise<void> {
     if (!held.there) return this.writeWhole(held, 'relaxed');
     const db = await this.database();
+    if (this.held.get(held.row.id) !== held) return;
     const part = this.nextPart(held);
     if (!part) return;
     const tx = db.transaction('samples', 'readwrite', { durability: 'relaxed' });
@@ -325,8 +348,8 @@ export class Journal {
   }
 
   private async change(id: string, make: (row: EntryRow) => EntryRow): Promise<void> {
-    const held = this.held.get(id);
     const db = await this.database();
+    const held = this.held.get(id);
     const tx = db.transaction('entries', 'readwrite', { durability: 'strict' });
     // What is gone from the disk was taken, here or in another tab: it does not come back.
     const row = (await tx.store.index('id').get(id)) ?? (held && !held.there ? held.row : undefined);
@@ -339,6 +362,20 @@ export class Journal {
   }
 
   private async remove(ids: readonly string[], pieceId?: string, revision?: number): Promise<void> {
+    await this.orLater(() => this.removeNow(ids, pieceId, revision));
+  }
+
+  private async orLater(work: () => Promise<void>): Promise<void> {
+    try {
+      await work();
+    } catch (error) {
+      this.owed.push(work);
+      this.fail(error);
+      throw error;
+    }
+  }
+
+  private async removeNow(ids: readonly string[], pieceId?: string, revision?: number): Promise<void> {
     const known = ids.map((id) => this.held.get(id)?.row.order);
     for (const id of ids) if (!this.held.delete(id)) this.gone.add(id);
     if (this.failing) this.report();

@@ -16,21 +16,10 @@ import type { Event, PageRequest, PixelPatch } from '../protocol';
 import { ServerAnswer, unreachable, type OpenedPiece, type Remote, type RemoteTrailEntry } from '../remote';
 import { TILES_HERE } from '../tilePool';
 
-/** The stand-in of a server as an engine sees it. */
-export class House extends MemoryHouse implements Remote {
-  away = false;
-  /** For tests of faults: what becomes of each message. */
-  faults: Faults | null = null;
-  commits = 0;
-
-  constructor(document: Piece) {
-    super();
-    this.add(document);
-  }
-
-  private async asked<T>(what: string, work: () => Promise<T>): Promise<T> {
-    if (this.away) throw unreachable();
-    const fault = this.faults?.(what) ?? null;
+/** Every message of an engine passes here, and may meet a fault. */
+export function faultyRemote(remote: Remote, faults: Faults): Remote {
+  const asked = async <T>(what: string, work: () => Promise<T>): Promise<T> => {
+    const fault = faults(what);
     if (fault === 'lost') throw unreachable();
     if (typeof fault === 'number') throw ServerAnswer.of(fault, { message: `It answers ${fault}.` });
     if (fault === 'late') await new Promise((resolve) => setTimeout(resolve, 4));
@@ -38,25 +27,60 @@ export class House extends MemoryHouse implements Remote {
     if (fault === 'twice') await work().catch(() => undefined);
     if (fault === 'answer lost') throw unreachable();
     return answer;
-  }
-  private refuseOr<T extends object>(result: Refused | T): T {
-    if ('status' in result) throw ServerAnswer.of(result.status, result);
-    return result;
+  };
+  const calls = ['open', 'trailEntry', 'blobs', 'putBlobs', 'commit', 'done', 'strokes', 'duplicate', 'restore'] as const;
+  return Object.fromEntries(
+    calls.map((name) => [
+      name,
+      (...args: unknown[]) => asked(name, () => (remote[name] as (...a: unknown[]) => Promise<unknown>)(...args)),
+    ]),
+  ) as unknown as Remote;
+}
+
+/** The stand-in of a server as an engine sees it. */
+export class House extends MemoryHouse implements Remote {
+  away = false;
+  /** For tests of faults: what becomes of each message. */
+  faults: Faults | null = null;
+  commits = 0;
+  private asked: Remote;
+
+  constructor(document: Piece) {
+    super();
+    this.add(document);
+    this.asked = faultyRemote(
+      {
+        open: async (id) => refuseOr<OpenedPiece>(this.openPiece(id)),
+        trailEntry: async (id, seq) => refuseOr<RemoteTrailEntry>(this.stepAt(id, seq)),
+        blobs: async (hashes) => this.readBlobs(hashes),
+        putBlobs: (blobs) => this.takeBlobs(blobs),
+        commit: async (id, bytes) => refuseOr<{ revision: number; name: string }>(await this.commitBytes(id, bytes)),
+        done: async (id, ids) => this.doneOf(id, ids),
+        strokes: async (id) => this.strokesOf(id),
+        duplicate: async (id) => this.copyPiece(id),
+        restore: async (id) => void (this.pieces.get(id)!.deleted = false),
+      },
+      (what) => (this.away ? 'lost' : (this.faults?.(what) ?? null)),
+    );
   }
 
-  open = (id: string) => this.asked('open', async () => this.refuseOr<OpenedPiece>(this.openPiece(id)));
-  trailEntry = (id: string, seq: number) =>
-    this.asked('trail', async () => this.refuseOr<RemoteTrailEntry>(this.stepAt(id, seq)));
-  blobs = (hashes: readonly string[]) => this.asked('blobs', async () => this.readBlobs(hashes));
-  putBlobs = (blobs: readonly Uint8Array[]) => this.asked('putBlobs', async () => this.takeBlobs(blobs));
+  open = (id: string) => this.asked.open(id);
+  trailEntry = (id: string, seq: number) => this.asked.trailEntry(id, seq);
+  blobs = (hashes: readonly string[]) => this.asked.blobs(hashes);
+  putBlobs = (blobs: readonly Uint8Array[]) => this.asked.putBlobs(blobs);
   commit = (id: string, bytes: Uint8Array<ArrayBuffer>) => {
     this.commits++;
-    return this.asked('commit', async () => this.refuseOr<{ revision: number; name: string }>(await this.commitBytes(id, bytes)));
+    return this.asked.commit(id, bytes);
   };
-  done = (id: string, ids: readonly string[]) => this.asked('done', async () => this.doneOf(id, ids));
-  strokes = (id: string) => this.asked('strokes', async () => this.strokesOf(id));
-  duplicate = (id: string) => this.asked('duplicate', async () => this.copyPiece(id));
-  restore = (id: string) => this.asked('restore', async () => void (this.pieces.get(id)!.deleted = false));
+  done = (id: string, ids: readonly string[]) => this.asked.done(id, ids);
+  strokes = (id: string) => this.asked.strokes(id);
+  duplicate = (id: string) => this.asked.duplicate(id);
+  restore = (id: string) => this.asked.restore(id);
+}
+
+export function refuseOr<T extends object>(result: Refused | T): T {
+  if ('status' in result) throw ServerAnswer.of(result.status, result);
+  return result;
 }
 
 export function startPiece(): Piece {
@@ -94,9 +118,10 @@ export class Browser {
   broken: Error | null = null;
   private open_: JournalDatabase[] = [];
 
-  journal(): Journal {
+  /** `alive`: false once the tab was killed: it writes nothing any more. */
+  journal(alive: () => boolean = () => true): Journal {
     return new Journal({
-      later: (callback, ms) => void setTimeout(callback, Math.min(ms, 10)),
+      later: (callback, ms) => void setTimeout(() => alive() && callback(), Math.min(ms, 10)),
       open: async (events) => {
         const before = globalThis.indexedDB;
         globalThis.indexedDB = this.factory;
@@ -105,7 +130,7 @@ export class Browser {
           globalThis.indexedDB = before;
           const db = await opening;
           this.open_.push(db);
-          return this.watched(db);
+          return this.watched(db, alive);
         } finally {
           globalThis.indexedDB = before;
         }
@@ -124,7 +149,7 @@ export class Browser {
     return this.journal().list(pieceId);
   }
 
-  private watched(db: JournalDatabase): JournalDatabase {
+  private watched(db: JournalDatabase, alive: () => boolean): JournalDatabase {
     const browser = this;
     return new Proxy(db, {
       get(target, key) {
@@ -132,6 +157,7 @@ export class Browser {
         if (typeof value !== 'function') return value;
         return (...args: unknown[]) => {
           const writes = key === 'put' || (key === 'transaction' && args[1] === 'readwrite');
+          if (!alive()) throw new Error('The tab was killed.');
           if (writes && browser.broken) throw browser.broken;
           return (value as (...a: unknown[]) => unknown).apply(target, args);
         };
@@ -152,12 +178,17 @@ export interface Opened {
 }
 
 export function makeEngine(
-  house: House,
+  house: Remote,
   browser = new Browser(),
-  { helpers, lease, pieceId = 'p' }: { helpers?: () => HelperPort[]; lease?: Lease; pieceId?: string } = {},
+  {
+    helpers,
+    lease,
+    pieceId = 'p',
+    alive = () => true,
+  }: { helpers?: () => HelperPort[]; lease?: Lease; pieceId?: string; alive?: () => boolean } = {},
 ): Opened {
   const events: Event[] = [];
-  const journal = browser.journal();
+  const journal = browser.journal(alive);
   const engine = new Engine({
     remote: house,
     journal,
