@@ -1,4 +1,4 @@
-/** ./brindle bench [--only NAME] [--json]: speed and memory, each beside a reference measured in turn with it. */
+/** ./brindle bench [--only NAME] [--json]: speed and memory, each beside a reference measured in turn with it; a line each. */
 import { BadInput, parseCommand } from './badInput';
 import { MEASUREMENTS } from './bench/measurements';
 
@@ -26,15 +26,20 @@ export async function run(args: string[]): Promise<void> {
   const only = values.only && (TOGETHER[values.only] ?? values.only);
   if (only && !names.includes(only))
     throw new BadInput(`There is no measurement "${values.only}": there are ${[...names, ...Object.keys(TOGETHER)].join(', ')}.`);
-  const results: Result[] = [];
-  for (const name of only ? [only] : names) {
-    for (const result of await MEASUREMENTS[name]()) {
-      if (values.only && only !== values.only && !result.name.startsWith(values.only)) continue;
-      results.push(result);
-      if (!values.json) process.stdout.write(`${line(result)}\n`);
+  const failed: string[] = [];
+  for (const name of only ? [only] : names)
+    try {
+      for (const result of await MEASUREMENTS[name]()) {
+        if (values.only && only !== values.only && !result.name.startsWith(values.only)) continue;
+        process.stdout.write(`${values.json ? JSON.stringify(result) : line(result)}\n`);
+      }
+    } catch (error) {
+      failed.push(name);
+      process.stderr.write(`${name} failed: ${(error as Error).stack}\n`);
     }
-  }
-  if (values.json) process.stdout.write(`${JSON.stringify(results, null, 2)}\n`);
+  if (failed.length === 0) return;
+  process.stderr.write(`Not measured: ${failed.join(', ')}.\n`);
+  process.exitCode = 1;
 }
 
 const figure = (v: number) => (Math.abs(v) >= 100 ? Math.round(v).toLocaleString('en') : v.toFixed(2));

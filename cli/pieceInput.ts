@@ -31,7 +31,7 @@ export async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
   const { startPostgres, ensureDatabase } = await import('./postgres');
   const postgres = process.env.DATABASE_URL ? null : await startPostgres('.brindle/postgres');
   if (postgres) process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');
-  const { migrateDatabase, pool } = await import('../src/server/db');
+  const { migrateDatabase, closePool } = await import('../src/server/db');
   const { listPieces, openPiece, readBlobs, strokesOf } = await import('../src/server/pieces');
   try {
     await migrateDatabase();
@@ -58,7 +58,7 @@ export async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
     const modelGlb = document.model ? ((await readBlobs([document.model.blob])).get(document.model.blob) ?? null) : null;
     return await withModel({ piece: document, store, modelGlb, thumbnailPng: null, strokes });
   } finally {
-    await pool().end();
+    await closePool();
     if (postgres?.started) await postgres.stop();
   }
 }

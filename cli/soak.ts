@@ -160,10 +160,14 @@ class Soak {
     const at: number[] = [];
     await this.page.mouse.move(x, y);
     await this.page.mouse.down();
-    for (let i = 1; i <= upTo; i++) {
-      await this.page.mouse.move(x + (way * i) / steps, y + box.width * 0.08 * Math.sin(i / 3));
-      at[i] = Date.now();
-    }
+    // Not waited for one by one: as a pen sends them, faster than frames are drawn.
+    await Promise.all(
+      Array.from({ length: upTo }, (_, i) =>
+        this.page.mouse
+          .move(x + (way * (i + 1)) / steps, y + box.width * 0.08 * Math.sin((i + 1) / 3))
+          .then(() => (at[i + 1] = Date.now())),
+      ),
+    );
     if (how === 'whole') await this.page.mouse.up();
     const now = Date.now();
     // Under the pen: what was heard more than 100 ms ago is to be there.
@@ -250,8 +254,8 @@ class Soak {
   async stop(): Promise<void> {
     await this.context?.close().catch(() => undefined);
     this.web.kill('SIGKILL');
-    const { pool } = await import('../src/server/db');
-    await pool().end();
+    const { closePool } = await import('../src/server/db');
+    await closePool();
     await this.postgres.stop();
     rmSync(this.profile, { recursive: true, force: true });
     rmSync('.brindle/soak', { recursive: true, force: true });

@@ -1,5 +1,5 @@
 /** ./brindle start: everything from an empty checkout to the printed address. */
-import { migrateDatabase, pool } from '../src/server/db';
+import { migrateDatabase, closePool } from '../src/server/db';
 import { seedDemo } from '../demo/seed';
 import { BadInput } from './badInput';
 import { collectWhileRunning } from './collecting';
@@ -34,9 +34,7 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
     stopping = true;
     endCollecting();
     web.kill('SIGTERM');
-    await pool()
-      .end()
-      .catch(() => undefined);
+    await closePool().catch(() => undefined);
     // Left over from a killed start or started now: nobody else uses this data folder while we hold the port.
     await postgres?.stop();
     process.exit(code);

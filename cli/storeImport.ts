@@ -4,7 +4,7 @@ import { PieceFileError, readPieceFile } from '../src/core/codec/pieceFile';
 import { readModel } from '../src/core/mesh/readModel';
 import { ModelError } from '../src/core/mesh/model';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
-import { pool } from '../src/server/db';
+import { closePool } from '../src/server/db';
 import { insertPiece } from '../src/server/pieces';
 
 async function run(path: string) {
@@ -26,5 +26,5 @@ run(process.argv[2])
   })
   .then(async (result) => {
     process.stdout.write(JSON.stringify(result));
-    await pool().end();
+    await closePool();
   });

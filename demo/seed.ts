@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import { count } from 'drizzle-orm';
 import { readModel } from '../src/core/mesh/readModel';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
-import { database, pool } from '../src/server/db';
+import { closePool, database } from '../src/server/db';
 import { insertPiece } from '../src/server/pieces';
 import { pieces } from '../src/server/schema';
 import { lanternBundle } from './lantern';
@@ -41,5 +41,5 @@ if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const bundle = await DEMO[process.argv[2] as keyof typeof DEMO].make();
   const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
   await insertPiece(ensureThumbnail(bundle, model), { keepId: true });
-  await pool().end();
+  await closePool();
 }

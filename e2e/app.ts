@@ -43,11 +43,11 @@ export async function startApp(demoSize: number): Promise<() => Promise<void>> {
   const databaseUrl = await ensureDatabase(postgres, name);
   process.env.DATABASE_URL = databaseUrl;
   process.env.BRINDLE_DEMO_SIZE = String(demoSize);
-  const { migrateDatabase, pool } = await import('../src/server/db');
+  const { migrateDatabase, closePool } = await import('../src/server/db');
   const { seedDemo } = await import('../demo/seed');
   await migrateDatabase();
   await seedDemo(() => undefined);
-  await pool().end();
+  await closePool();
   await startWeb(await freePort(), databaseUrl);
   return async () => {
     try {

@@ -17,6 +17,7 @@ import { RULE_MEASUREMENTS } from './rules';
 import { STRATA_MEASUREMENTS } from './strata';
 import { result } from './result';
 import { alternate } from './timing';
+import { penUpToJournal } from './penUpToJournal';
 import { pointerToPixel, sliderToPixel } from './pointerToPixel';
 
 const SIZE = 2048;
@@ -157,6 +158,7 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   'blank-4096-memory': blankMemory,
   ...STRATA_MEASUREMENTS,
   ...RULE_MEASUREMENTS,
+  'pen-up-to-journal': penUpToJournal,
   'pointer-to-pixel': pointerToPixel,
   'slider-to-pixel': sliderToPixel,
 };

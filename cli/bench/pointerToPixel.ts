@@ -10,7 +10,7 @@ import { CHROMIUM } from '../../e2e/chromium';
 import type { Result } from '../bench';
 import { ensureBuild } from '../serve';
 
-const share = (values: number[], p: number) =>
+export const share = (values: number[], p: number) =>
   values.toSorted((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * p))];
 
 /** Runs with the lantern open and drawn; gives the time of a frame while the model is turned. */

@@ -22,6 +22,13 @@ export function pool(): Pool {
   return holder.brindlePool;
 }
 
+/** Ends the connections; asked again, the pool is made anew. */
+export async function closePool(): Promise<void> {
+  const old = holder.brindlePool;
+  holder.brindlePool = undefined;
+  await old?.end();
+}
+
 export function database(): Database {
   return drizzle(pool(), { schema });
 }

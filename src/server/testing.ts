@@ -1,6 +1,6 @@
 /** For tests: a database of one's own, with all migrations, gone afterwards. */
 import { Client } from 'pg';
-import { migrateDatabase, pool } from './db';
+import { migrateDatabase, closePool } from './db';
 
 export async function freshDatabase(name: string): Promise<() => Promise<void>> {
   const url = process.env.BRINDLE_TEST_POSTGRES;
@@ -10,8 +10,7 @@ export async function freshDatabase(name: string): Promise<() => Promise<void>> 
   process.env.DATABASE_URL = url.replace(/\/postgres$/, `/${database}`);
   await migrateDatabase();
   return async () => {
-    await pool().end();
-    (globalThis as { brindlePool?: unknown }).brindlePool = undefined;
+    await closePool();
     await administer(url, `drop database if exists "${database}" with (force)`);
   };
 }

@@ -57,6 +57,7 @@ export class Journal {
   private failing: string | null = null;
   private timers = new Set<string>();
   private retrying = false;
+  private resting: Promise<void> | null = null;
   private listener: ((state: JournalState) => void) | null = null;
 
   constructor(private options: JournalOptions = {}) {}
@@ -278,8 +279,13 @@ export class Journal {
     }, AGAIN_MS);
   }
 
-  /** Writes what is in memory only. */
-  private async writeRest(): Promise<void> {
+  /** Writes what is in memory only; one at a time. */
+  private writeRest(): Promise<void> {
+    this.resting ??= this.writeRestNow().finally(() => (this.resting = null));
+    return this.resting;
+  }
+
+  private async writeRestNow(): Promise<void> {
     try {
       for (let next = this.owed[0]; next; next = this.owed[0]) {
         await next();
