@@ -229,8 +229,6 @@ class Soak {
     this.context = await chromium.launchPersistentContext(this.profile, { ...CHROMIUM, viewport: { width: 640, height: 480 } });
     this.page = this.context.pages()[0] ?? (await this.context.newPage());
     await this.page.addInitScript(() => {
-      // Software graphics would take most of the machine: the panes are drawn once a second. What is kept does not hang on it.
-      window.requestAnimationFrame = (draw) => window.setTimeout(() => draw(performance.now()), 1000);
       const writes = { on: true, value: 0.7, amount: 1 };
       localStorage.setItem(
         'brindle-hand',

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { address, appState, startDatabase, startWeb } from './app';
 import { CHROMIUM } from './chromium';
-import { coveredTiles, kept, keptAfterStroke, layerIdOf, makeCanvas, openPiece, stored, stroke } from './helpers';
+import { coveredTiles, downloadBy, kept, keptAfterStroke, layerIdOf, makeCanvas, openPiece, stored, stroke } from './helpers';
 
 test('killing the browser, the application and PostgreSQL loses nothing', async () => {
   const profile = mkdtempSync(join(tmpdir(), 'brindle-profile-'));
@@ -97,31 +97,172 @@ test('PostgreSQL killed and back while the bench is open: the badge says offline
   expect((await stored(id)).position).toBe(1);
 });
 
-test('the piece open in two tabs: the later one is asked, and keeps its stroke in a copy', async ({ page, context }) => {
+test('the piece open in two browsers: the later one is asked, and keeps its stroke in a copy', async ({ page, browser }) => {
   const id = await makeCanvas(page, 'Shared tile');
-  const other = await context.newPage();
+  const elsewhere = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const other = await elsewhere.newPage();
   await openPiece(other, id);
   await stroke(other, 'flat', [
     [0.3, 0.3],
     [0.5, 0.3],
   ]);
   await keptAfterStroke(other);
+  await elsewhere.close();
   await stroke(page, 'flat', [
     [0.3, 0.7],
     [0.5, 0.7],
   ]);
   await expect(page.getByRole('alertdialog')).toContainText('changed elsewhere');
+  await expect(page.getByTestId('conflict-entries')).toContainText('Stroke on Hand');
   await page.getByRole('button', { name: 'Keep mine in a copy' }).click();
   await page.waitForURL((url) => !url.pathname.endsWith(id) && /\/pieces\//.test(url.pathname), { timeout: 60_000 });
   await expect(page.getByTestId('bench')).toBeVisible({ timeout: 90_000 });
+  await kept(page);
   const copy = page.url().split('/').pop()!;
   expect((await stored(copy)).document.name).toBe('Shared tile copy');
+  // The copy has the other's stroke in its tiles, and mine as a step upon it.
   const layer = await layerIdOf(copy, 'Hand');
-  expect((await coveredTiles(copy, `${layer}/base-colour`)).size).toBeGreaterThan(
-    (await coveredTiles(id, `${layer}/base-colour`)).size - 1,
-  );
+  const sum = async (piece: string) =>
+    [...(await coveredTiles(piece, `${layer}/base-colour`)).values()].reduce((a, b) => a + b, 0);
+  expect(await sum(copy)).toBeGreaterThan((await sum(id)) * 1.5);
   expect((await stored(copy)).position).toBe(1);
   expect((await stored(id)).position).toBe(1);
+});
+
+test('the piece open in two tabs: the second takes it over with all that was painted, and the first can have it back', async ({
+  page,
+  context,
+}) => {
+  const id = await makeCanvas(page, 'Handed tile');
+  await stroke(page, 'flat', [
+    [0.3, 0.3],
+    [0.5, 0.3],
+  ]);
+  const other = await context.newPage();
+  await openPiece(other, id);
+  await expect(page.getByRole('alert')).toContainText('another tab');
+  await stroke(other, 'flat', [
+    [0.3, 0.7],
+    [0.5, 0.7],
+  ]);
+  await keptAfterStroke(other);
+  expect((await stored(id)).position).toBe(2);
+  await page.getByRole('button', { name: 'Paint here' }).click();
+  await expect(page.getByTestId('bench')).toBeVisible({ timeout: 90_000 });
+  await expect(other.getByRole('alert')).toContainText('another tab');
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await stored(id)).position).toBe(1);
+  await kept(page);
+});
+
+test('a page that is left at once after the pen is up has lost nothing', async ({ page }) => {
+  const id = await makeCanvas(page, 'Hasty tile');
+  for (let n = 0; n < 3; n++) {
+    await stroke(page, 'flat', [
+      [0.3, 0.3 + 0.1 * n],
+      [0.6, 0.3 + 0.1 * n],
+    ]);
+    await page.goto(`${address()}/`);
+    await openPiece(page, id);
+    await kept(page);
+    expect((await stored(id)).position).toBe(n + 1);
+  }
+});
+
+test('a browser that has no room: red, in words; the house gets the strokes all the same', async ({ page }) => {
+  const id = await makeCanvas(page, 'Crowded tile');
+  const cdp = await page.context().newCDPSession(page);
+  await cdp.send('Storage.overrideQuotaForOrigin', { origin: address(), quotaSize: 1 });
+  for (const y of [0.3, 0.4, 0.5])
+    await stroke(page, 'flat', [
+      [0.3, y],
+      [0.6, y],
+    ]);
+  await expect(page.getByTestId('kept')).toHaveAttribute('data-journal', 'failing');
+  await expect(page.getByTestId('kept')).toContainText(/Kept by the house only|Not kept here/);
+  await expect.poll(async () => (await stored(id)).position).toBe(3);
+  await cdp.send('Storage.overrideQuotaForOrigin', { origin: address() });
+  await stroke(page, 'flat', [
+    [0.3, 0.6],
+    [0.6, 0.6],
+  ]);
+  await expect(page.getByTestId('kept')).toHaveAttribute('data-journal', 'ok');
+  await kept(page);
+  expect((await stored(id)).position).toBe(4);
+});
+
+test('what the house refuses is set aside with its reason, and can be tried again; the rest goes on', async ({ page }) => {
+  const id = await makeCanvas(page, 'Refused tile');
+  let refuse = true;
+  await page.route('**/commit', async (route) => {
+    if (!refuse) return route.continue();
+    refuse = false;
+    await route.fulfill({
+      status: 413,
+      contentType: 'application/json',
+      body: '{"message":"This is larger than 1 MiB, the most that is taken."}',
+    });
+  });
+  await stroke(page, 'flat', [
+    [0.3, 0.3],
+    [0.6, 0.3],
+  ]);
+  await expect(page.getByTestId('kept')).toHaveAttribute('data-aside', '1');
+  await stroke(page, 'flat', [
+    [0.3, 0.6],
+    [0.6, 0.6],
+  ]);
+  await expect.poll(async () => (await stored(id)).position).toBe(1);
+  await page.getByTestId('kept').click();
+  const entry = page.getByTestId('kept-entry');
+  await expect(entry).toContainText('larger than 1 MiB');
+  const file = await downloadBy(page, entry.getByRole('button', { name: 'Download as a file' }));
+  expect(file.name).toBe('stroke-on-hand.zip');
+  await entry.getByRole('button', { name: 'Try again' }).click();
+  await expect.poll(async () => (await stored(id)).position).toBe(2);
+  await expect(page.getByTestId('kept')).toHaveAttribute('data-aside', '0');
+});
+
+test('a piece deleted under the brush is brought back from the bench, with what was painted since', async ({ page }) => {
+  const id = await makeCanvas(page, 'Lost tile');
+  await fetch(`${address()}/api/pieces/${id}`, { method: 'DELETE' });
+  await stroke(page, 'flat', [
+    [0.3, 0.3],
+    [0.6, 0.3],
+  ]);
+  await expect(page.getByTestId('kept')).toHaveAttribute('data-state', 'gone');
+  await page.getByTestId('kept').click();
+  await page.getByRole('button', { name: 'Bring the piece back' }).click();
+  await kept(page);
+  expect((await stored(id)).position).toBe(1);
+});
+
+test('a name given on the pieces page is no conflict for an open bench', async ({ page }) => {
+  const id = await makeCanvas(page, 'Plain tile');
+  await fetch(`${address()}/api/pieces/${id}`, { method: 'PATCH', body: JSON.stringify({ name: 'Fine tile' }) });
+  await stroke(page, 'flat', [
+    [0.3, 0.3],
+    [0.6, 0.3],
+  ]);
+  await keptAfterStroke(page);
+  expect((await stored(id)).document.name).toBe('Fine tile');
+  await expect(page.getByRole('banner').or(page.locator('header'))).toContainText('Fine tile');
+});
+
+test('one address: another name of this machine leads to it, pages carry the policy, foreign hosts get none', async ({
+  page,
+}) => {
+  const port = appState().port;
+  await page.goto(`http://localhost:${port}/`);
+  expect(page.url()).toBe(`${address()}/`);
+  const answer = await fetch(`${address()}/new`);
+  expect(answer.headers.get('content-security-policy')).toContain("frame-ancestors 'none'");
+  expect(answer.headers.get('referrer-policy')).toBe('no-referrer');
+  const { request } = await import('node:http');
+  const status = await new Promise<number>((resolve) =>
+    request(`${address()}/`, { headers: { host: 'evil.example' } }, (r) => resolve(r.statusCode!)).end(),
+  );
+  expect(status).toBe(403);
 });
 
 test('requests of other pages are refused, and so are strange hosts and oversized or broken bodies', async () => {
@@ -178,4 +319,25 @@ test('an upload that says it is too large is refused at once', async () => {
     413,
     'This is larger than 1024 MiB, the most that is taken.',
   ]);
+});
+
+test('after a refusal for its size the connection can be used again', async () => {
+  const { Agent, request } = await import('node:http');
+  const agent = new Agent({ keepAlive: true, maxSockets: 1 });
+  const ask = (method: string, path: string, body?: Uint8Array) =>
+    new Promise<number>((resolve, reject) => {
+      const sent = request(
+        `${address()}${path}`,
+        { method, agent, headers: body ? { 'content-length': body.length } : {} },
+        (r) => {
+          r.resume().on('end', () => resolve(r.statusCode!));
+        },
+      );
+      sent.on('error', reject).end(body);
+    });
+  expect(await ask('PUT', '/api/blobs', new Uint8Array(20 << 20))).toBe(413);
+  expect(await ask('GET', '/api/health')).toBe(200);
+  expect(await ask('POST', '/api/pieces/..%2Fx/commit', new Uint8Array(4))).toBe(400);
+  expect(await ask('GET', '/api/health')).toBe(200);
+  agent.destroy();
 });
