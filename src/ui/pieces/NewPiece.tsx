@@ -31,7 +31,8 @@ export function NewPiece() {
     if (!worker.current) {
       worker.current = new Worker(new URL('../../engine/import.worker.ts', import.meta.url), { type: 'module' });
       worker.current.onmessage = (message: MessageEvent<ImportEvent>) => receive(message.data);
-      worker.current.onerror = () => fail('The file made the reader stop: it is refused. Export it again, or as another format.');
+      worker.current.onerror = worker.current.onmessageerror = () =>
+        fail('The file made the reader stop: it is refused. Export it again, or as another format.');
     }
     worker.current.postMessage(request);
   };

@@ -10,6 +10,7 @@ import { Button } from '../common/controls';
 import { SchemeButton } from '../bench/TopBar';
 import { Mark } from '../common/Mark';
 import { NameInput } from '../common/NameInput';
+import { Unsent } from './Unsent';
 
 interface Card {
   id: string;
@@ -115,6 +116,7 @@ export function Pieces() {
             {failure} <Button onClick={() => void load()}>Try again</Button>
           </p>
         )}
+        <Unsent names={new Map(cards?.map((c) => [c.id, c.name]))} />
         {!cards && !failure && <p className="text-ink-soft">Fetching the pieces …</p>}
         {cards?.length === 0 && (
           <div className="mx-auto mt-24 max-w-sm text-center">
