@@ -101,6 +101,46 @@ await page.getByRole('radio', { name: 'Turn, mirror' }).click();
 await page.waitForTimeout(1500);
 await shot('sheet');
 
+// What the badge says on the day it is needed: a change that the house refused, and a piece that moved on elsewhere.
+const stroke = async (y: number) => {
+  const flat = (await page.getByTestId('pane-flat').boundingBox())!;
+  await page.mouse.move(flat.x + 90, flat.y + y);
+  await page.mouse.down();
+  await page.mouse.move(flat.x + 220, flat.y + y, { steps: 4 });
+  await page.mouse.up();
+};
+const answerOnce = async (status: number, message: string) => {
+  let times = 0;
+  await page.route('**/commit', (route) =>
+    times++ === 0
+      ? route.fulfill({ status, contentType: 'application/json', body: JSON.stringify({ message }) })
+      : route.continue(),
+  );
+};
+await bench('demo-setts');
+await answerOnce(413, 'This is larger than 128 MiB, the most that is taken.');
+await stroke(260);
+await page.locator('[data-testid="kept"][data-aside="1"]').waitFor({ timeout: 60_000 });
+await page.waitForTimeout(3000);
+await page.getByTestId('kept').click();
+await page.waitForTimeout(800);
+await page.mouse.move(700, 500);
+await page.waitForTimeout(400);
+await shot('kept-aside');
+await page.getByRole('button', { name: 'Drop for good' }).click();
+await page.getByRole('button', { name: 'Drop it' }).click();
+await page.unroute('**/commit');
+await page.keyboard.press('Escape');
+await answerOnce(409, 'The piece was changed elsewhere in the meantime.');
+await stroke(300);
+await page.getByRole('alertdialog').waitFor({ timeout: 60_000 });
+await page.waitForTimeout(800);
+await shot('conflict');
+await page.unroute('**/commit');
+await page.getByRole('button', { name: 'Drop mine, open the other' }).click();
+await page.getByRole('button', { name: 'Drop it' }).click();
+await page.waitForTimeout(3000);
+
 await page.goto(`${at}/pieces/demo-lantern/dispatch`);
 await page.getByTestId('planned-files').waitFor({ timeout: 120_000 });
 await page.waitForTimeout(800);

@@ -5,16 +5,7 @@
 import { Stroke } from '../core/brush/stroke';
 import { applyEdit, describeEdit, EditMismatch, invertEdit, type Edit } from '../core/document/edits';
 import type { PlaneMap } from '../core/document/maps';
-import {
-  findLayer,
-  findSheet,
-  maskOfStep,
-  parsePiece,
-  planeKey,
-  planesOfSheet,
-  type Piece,
-  type Sheet,
-} from '../core/document/schema';
+import { findLayer, maskOfStep, parsePiece, planeKey, planesOfSheet, type Piece, type Sheet } from '../core/document/schema';
 import type { Sample } from '../core/brush/brush';
 import { RECORDING_LIMITS } from '../core/brush/brush';
 import { unpackOperation, type StrokeRecord } from '../core/keeping/operation';

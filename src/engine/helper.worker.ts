@@ -14,3 +14,6 @@ scope.onmessage = ({ data }) => {
       answer.drawn.map((d) => d.buffer),
     );
 };
+
+// It has loaded.
+scope.postMessage(null, []);

@@ -1,7 +1,7 @@
 /** The helpers of an engine: keeps them up to date, hands out tiles, takes them back. */
 import type { Piece, Sheet } from '../core/document/schema';
 import type { TileIndex, TileStore } from '../core/raster/tiles';
-import { spareCores } from './tilePool';
+import { LOADING_MS, spareCores } from './tilePool';
 import type { Display, DrawJob } from './display';
 import type { HelperAnswer, HelperPort } from './helper';
 import { asksForSurface, type Surface } from '../core/strata/surface';
@@ -114,11 +114,17 @@ export function browserHelpers(): HelperPort[] {
   return Array.from({ length: spareCores() }, () => {
     const worker = new Worker(new URL('./helper.worker.ts', import.meta.url), { type: 'module' });
     const port: HelperPort = { post: (m) => worker.postMessage(m), onAnswer: () => {}, onDeath: () => {} };
-    worker.onmessage = (e: MessageEvent<HelperAnswer>) => port.onAnswer(e.data);
-    worker.onerror = worker.onmessageerror = () => {
+    const end = () => {
+      clearTimeout(loading);
       worker.terminate();
       port.onDeath();
     };
+    const loading = setTimeout(end, LOADING_MS);
+    worker.onmessage = (e: MessageEvent<HelperAnswer | null>) => {
+      clearTimeout(loading);
+      if (e.data) port.onAnswer(e.data);
+    };
+    worker.onerror = worker.onmessageerror = end;
     return port;
   });
 }

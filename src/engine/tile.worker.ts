@@ -28,3 +28,6 @@ scope.onmessage = async ({ data: { id, job } }) => {
   // Shared memory is seen by both sides; plain memory moves over.
   scope.postMessage({ id, result }, [...new Set(buffers)].filter((b) => b instanceof ArrayBuffer) as Transferable[]);
 };
+
+// It has loaded.
+scope.postMessage(null, []);

@@ -40,7 +40,8 @@ export const spareCores = (): number => Math.min(MOST_WORKERS, Math.max(1, (navi
 export interface TileWorker {
   postMessage(message: unknown, transfer: Transferable[]): void;
   terminate(): void;
-  onmessage: ((event: MessageEvent<{ id: number; result: TileResult }>) => void) | null;
+  /** `null`: it has loaded. */
+  onmessage: ((event: MessageEvent<{ id: number; result: TileResult } | null>) => void) | null;
   onerror: ((event: ErrorEvent) => void) | null;
   onmessageerror: ((event: MessageEvent) => void) | null;
 }
@@ -53,7 +54,10 @@ interface Job {
   reject: (error: unknown) => void;
 }
 
-export function tilePool(count = spareCores(), make: () => TileWorker = browserWorker): TilePool {
+/** A worker that has not loaded by then never will: its script could not be fetched, which browsers do not always say. */
+export const LOADING_MS = 8000;
+
+export function tilePool(count = spareCores(), make: () => TileWorker = browserWorker, loadingMs = LOADING_MS): TilePool {
   const queue: Job[] = [];
   const idle: TileWorker[] = [];
   const busy = new Map<TileWorker, Job>();
@@ -63,6 +67,7 @@ export function tilePool(count = spareCores(), make: () => TileWorker = browserW
   const next = () => {
     while (queue.length > 0) {
       const worker = idle.pop();
+      if (worker && dead.has(worker)) continue;
       if (!worker && alive > 0) return;
       const job = queue.shift()!;
       if (!worker) {
@@ -77,7 +82,10 @@ export function tilePool(count = spareCores(), make: () => TileWorker = browserW
       }
     }
   };
+  const dead = new Set<TileWorker>();
   const died = (worker: TileWorker) => {
+    if (dead.has(worker)) return;
+    dead.add(worker);
     const job = busy.get(worker);
     busy.delete(worker);
     alive--;
@@ -88,19 +96,25 @@ export function tilePool(count = spareCores(), make: () => TileWorker = browserW
   const start = () => {
     const worker = make();
     alive++;
+    const loading = setTimeout(() => died(worker), loadingMs);
     worker.onmessage = ({ data }) => {
+      clearTimeout(loading);
+      if (dead.has(worker)) return;
       const job = busy.get(worker);
       busy.delete(worker);
       idle.push(worker);
-      job?.resolve(data.result);
+      if (data) job?.resolve(data.result);
       next();
     };
-    worker.onerror = worker.onmessageerror = () => died(worker);
-    idle.push(worker);
+    worker.onerror = worker.onmessageerror = () => {
+      clearTimeout(loading);
+      died(worker);
+    };
   };
+  // At once, while the page loads: later the server may be away.
+  for (let n = 0; n < count; n++) start();
   const run = <T extends TileResult>(job: TileJob): Promise<T> =>
     new Promise<T>((resolve, reject) => {
-      if (nextId === 0 && alive === 0) for (let n = 0; n < count; n++) start();
       queue.push({ job, resolve: resolve as (r: TileResult) => void, reject });
       next();
     });

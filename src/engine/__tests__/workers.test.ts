@@ -10,7 +10,7 @@ import { Browser, House, lateHelpers, makeEngine, shownPlanes, startPiece, strok
 const tile = (v: number) => new Uint16Array(TILE_TEXELS * 2).fill(v);
 
 describe('workers that pack and unpack tiles', () => {
-  /** Works in this thread; dies at its nth job. */
+  /** Works in this thread; dies at its nth job; below 0: its script never loads, and nobody says so. */
   function worker(diesAt: number, made: TileWorker[]): TileWorker {
     let jobs = 0;
     const self: TileWorker = {
@@ -26,6 +26,7 @@ describe('workers that pack and unpack tiles', () => {
       },
     };
     made.push(self);
+    if (diesAt >= 0) setTimeout(() => self.onmessage?.({ data: null } as never), 1);
     return self;
   }
 
@@ -34,10 +35,13 @@ describe('workers that pack and unpack tiles', () => {
     ['one dies', [2, 0]],
     ['both die', [1, 2]],
     ['both at once', [1, 1]],
+    ['one never loads', [-1, 0]],
+    ['none ever loads', [-1, -1]],
+    ['one never loads, the other dies', [2, -1]],
   ])('%s: every tile is packed, in order, and comes back', async (_what, dies) => {
     const made: TileWorker[] = [];
     let n = 0;
-    const pool = tilePool(2, () => worker(dies[n++], made));
+    const pool = tilePool(2, () => worker(dies[n++], made), 40);
     const tiles = Array.from({ length: 50 }, (_, i) => tile(i + 1));
     const packed = await pool.pack(tiles);
     expect(packed.map((p) => p.hash)).toEqual((await TILES_HERE.pack(tiles)).map((p) => p.hash));

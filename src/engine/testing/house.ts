@@ -150,7 +150,7 @@ export class Browser {
   }
 
   private watched(db: JournalDatabase, alive: () => boolean): JournalDatabase {
-    const browser = this;
+    const brokenNow = () => this.broken;
     return new Proxy(db, {
       get(target, key) {
         const value = Reflect.get(target, key) as unknown;
@@ -158,7 +158,8 @@ export class Browser {
         return (...args: unknown[]) => {
           const writes = key === 'put' || (key === 'transaction' && args[1] === 'readwrite');
           if (!alive()) throw new Error('The tab was killed.');
-          if (writes && browser.broken) throw browser.broken;
+          const broken = brokenNow();
+          if (writes && broken) throw broken;
           return (value as (...a: unknown[]) => unknown).apply(target, args);
         };
       },

@@ -31,7 +31,7 @@ function EntryList({ title, entries, actions = false }: { title: string; entries
   return (
     <section>
       <h3 className="mb-1 font-semibold">{title}</h3>
-      <ul className="max-h-56 divide-y divide-line overflow-auto border-y border-line">
+      <ul className="max-h-56 divide-y divide-line overflow-auto border-t border-line">
         {entries.map((e) => (
           <EntryRow key={e.id} entry={e} actions={actions} />
         ))}

@@ -55,7 +55,8 @@ function Failed({ pieceId }: { pieceId: string }) {
   const failure = useBench((s) => s.failure);
   const { deleted, waiting } = useBench((s) => s.failed);
   const [trouble, setTrouble] = useState('');
-  const waits = waiting > 0 ? ` ${waiting} change${waiting === 1 ? '' : 's'} of it wait in this browser.` : '';
+  const waits =
+    waiting > 0 ? ` ${waiting === 1 ? 'One change of it waits' : `${waiting} changes of it wait`} in this browser.` : '';
   const restore = () =>
     ask(`/api/pieces/${pieceId}`, { method: 'PATCH', body: JSON.stringify({ deleted: false }) }).then(
       () => window.location.reload(),

@@ -11,6 +11,8 @@ export interface KeptLook {
 const SOFT = { tone: 'text-ink-soft', dot: 'bg-ink-soft' };
 const FAULT = { tone: 'text-fault', dot: 'bg-fault' };
 const changes = (n: number) => `${n} change${n === 1 ? '' : 's'}`;
+const wait = (n: number) => `${changes(n)} ${n === 1 ? 'waits' : 'wait'}`;
+const are = (n: number) => `${changes(n)} ${n === 1 ? 'is' : 'are'}`;
 
 /** What the engine has not come to yet waits too. */
 export function keptNow(
@@ -33,25 +35,25 @@ export function keptLook(
   if (state === 'gone')
     return {
       text: 'Deleted elsewhere',
-      hint: `The piece was deleted while you painted. ${changes(waiting)} wait in this browser: bring it back to keep them.`,
+      hint: `The piece was deleted while you painted. ${wait(waiting)} in this browser: bring it back to keep what you did.`,
       ...FAULT,
     };
   if (journal.failing && waiting > 0)
     return {
       text: `Not kept here: ${waiting}`,
-      hint: `This browser cannot keep its journal (${journal.failing}). ${changes(waiting)} are in this tab’s memory only, until the server takes them: leave it open.`,
+      hint: `This browser cannot keep its journal (${journal.failing}). ${are(waiting)} in this tab’s memory only until the server has taken all: leave it open.`,
       ...FAULT,
     };
   if (state === 'offline')
     return {
       text: `Offline, ${waiting} waiting`,
-      hint: `The server does not answer. ${changes(waiting)} wait in this browser’s journal and are sent when it is back; closing the tab loses nothing.`,
+      hint: `The server does not answer. ${wait(waiting)} in this browser’s journal until it is back; closing the tab loses nothing.`,
       ...FAULT,
     };
   if (aside.length > 0)
     return {
       text: `${changes(aside.length)} set aside`,
-      hint: 'The house could not take them. They stay in this browser until you drop them; everything else goes on.',
+      hint: 'The house refused what is listed here. It stays in this browser until you drop it; everything else goes on.',
       ...FAULT,
     };
   if (state === 'keeping') return { text: 'Keeping …', hint: `${changes(waiting)} on the way to the database.`, ...SOFT };

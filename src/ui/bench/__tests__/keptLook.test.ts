@@ -21,7 +21,7 @@ test.each([
   [{}, { failing: 'x' }, 'Kept by the house only', /cannot keep its journal/],
   [{ state: 'conflict' as const, waiting: 1 }, {}, 'Changed elsewhere', /Choose/],
   [{ state: 'gone' as const, waiting: 1 }, {}, 'Deleted elsewhere', /bring it back/],
-  [{ aside: [{}] }, {}, '1 change set aside', /until you drop them/],
+  [{ aside: [{}] }, {}, '1 change set aside', /until you drop it/],
   [{ aside: [{}, {}] }, {}, '2 changes set aside', /everything else goes on/],
 ])('red, in words, where something is not safe: %j %j', (k, j, text, hint) => {
   const found = look(k, j);
