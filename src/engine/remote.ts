@@ -1,6 +1,6 @@
 /** The server as the engine sees it. What is no yes comes as a `ServerAnswer` of one of four kinds, with a sentence. */
 import type { Edit } from '../core/document/edits';
-import type { Piece } from '../core/document/schema';
+import type { OpenedPiece } from '../core/keeping/opened';
 import type { StrokeRecord } from '../core/keeping/operation';
 import { joinBlobs } from '../core/keeping/parts';
 import { answerOf, type Answer } from '../core/keeping/protocol';
@@ -25,14 +25,7 @@ export class ServerAnswer extends Error {
 }
 export const unreachable = (message = 'The server does not answer.') => new ServerAnswer('again', message);
 
-export interface OpenedPiece {
-  document: Piece;
-  revision: number;
-  position: number;
-  /** `step`: what undo and redo call it. */
-  trail: { seq: number; label: string; step: string }[];
-  tiles: [plane: string, tile: number, hash: string][];
-}
+export type { OpenedPiece };
 
 export interface RemoteTrailEntry {
   edit: Edit;

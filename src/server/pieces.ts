@@ -6,6 +6,7 @@ import type { PieceBundle } from '../core/codec/pieceFile';
 import { filterTile, tileBlob, tileBytes } from '../core/codec/tileBlob';
 import { freeName } from '../core/document/factory';
 import { nameSchema, parsePiece, type Piece } from '../core/document/schema';
+import type { OpenedPiece } from '../core/keeping/opened';
 import type { StrokeRecord } from '../core/keeping/operation';
 import { addressOf, stepName, storeBlobs } from './commit';
 import { database } from './db';
@@ -40,14 +41,6 @@ export async function listPieces(): Promise<PieceCard[]> {
     updatedAt: row.updatedAt.toISOString(),
     hasThumbnail: row.hasThumbnail,
   }));
-}
-
-export interface OpenedPiece {
-  document: Piece;
-  revision: number;
-  position: number;
-  trail: { seq: number; label: string; step: string }[];
-  tiles: [plane: string, tile: number, hash: string][];
 }
 
 /** Put away, but not for good. */

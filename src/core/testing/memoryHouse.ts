@@ -3,6 +3,7 @@ import { inflateSync } from 'fflate';
 import { blobChannels, sha256, tileBytes, unfilterTile } from '../codec/tileBlob';
 import { parsePiece, type Piece } from '../document/schema';
 import type { Edit } from '../document/edits';
+import type { OpenedPiece } from '../keeping/opened';
 import { unpackOperation, type StrokeRecord } from '../keeping/operation';
 import { judge, tileKey, type Shelf, type TileRow } from '../keeping/rules';
 
@@ -26,14 +27,6 @@ export interface Refused {
   deleted?: boolean;
 }
 
-export interface OpenedAsStored {
-  document: Piece;
-  revision: number;
-  position: number;
-  trail: { seq: number; label: string; step: string }[];
-  tiles: [plane: string, tile: number, hash: string][];
-}
-
 export class MemoryHouse {
   pieces = new Map<string, HousePiece>();
   stored = new Map<string, Uint8Array>();
@@ -45,7 +38,7 @@ export class MemoryHouse {
     this.pieces.set(id, { document, revision: 0, position: 0, deleted: false, trail: [], tiles: new Map() });
   }
 
-  openPiece(id: string): OpenedAsStored | Refused {
+  openPiece(id: string): OpenedPiece | Refused {
     const p = this.pieces.get(id);
     if (!p) return { status: 404, message: 'There is no such piece.' };
     if (p.deleted) return { status: 410, message: 'It was deleted.', deleted: true };
