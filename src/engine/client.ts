@@ -38,6 +38,7 @@ export class EngineClient {
   private dead: string | null = null;
   private journal = pageJournal();
   private failing: string | null = null;
+  private opened = false;
   private ended: (() => void)[] = [];
 
   constructor(
@@ -79,6 +80,7 @@ export class EngineClient {
     };
     const broken = () => {
       this.failing = 'its journal stopped';
+      if (!this.opened) this.die('its journal did not start');
       this.desk.report();
     };
     const leaving = (e: BeforeUnloadEvent) => {
@@ -142,6 +144,7 @@ export class EngineClient {
   }
 
   private take(event: Event): void {
+    if (event.type === 'opened') this.opened = true;
     if (event.type !== 'answer' && event.type !== 'no-answer') return this.events.onEvent(event);
     const asked = this.waiting.get(event.id);
     this.waiting.delete(event.id);

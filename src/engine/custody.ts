@@ -95,7 +95,7 @@ export class Custody {
           entries.map((e) => e.id),
         ),
       );
-      for (const [id, revision] of done) await journal.taken(id, pieceId, (head = Math.max(head ?? 0, revision)));
+      for (const [id, revision] of done) await this.taken(id, (head = Math.max(head ?? 0, revision)));
       entries = entries.filter((e) => !done.has(e.id));
       const sent = await this.sendPacked(entries, head);
       if (sent.conflict) return this.conflictAt(entries.slice(sent.count));
@@ -130,10 +130,15 @@ export class Custody {
         // What is refused is tried once more from its recording; that says why, and what hangs on it.
         return { count: sent, head, conflict: error.answer === 'conflict' };
       }
-      await journal.taken(id, this.pieceId, head);
+      await this.taken(id, head);
       sent++;
     }
     return { count: sent, head, conflict: false };
+  }
+
+  /** A journal that cannot write it now does so later; the piece opens all the same. */
+  private taken(id: string, revision: number): Promise<void> {
+    return this.options.journal.taken(id, this.pieceId, revision).catch(() => undefined);
   }
 
   private conflictAt(entries: Recorded[]): null {

@@ -3,15 +3,16 @@
  * only through `post`, `remote` and `journal`. What is kept, and how, is the custody's matter (custody.ts).
  */
 import { Stroke } from '../core/brush/stroke';
-import { applyEdit, describeEdit, EditMismatch, invertEdit, type Edit } from '../core/document/edits';
+import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
 import type { PlaneMap } from '../core/document/maps';
 import { findLayer, maskOfStep, parsePiece, planeKey, planesOfSheet, type Piece, type Sheet } from '../core/document/schema';
 import type { Sample } from '../core/brush/brush';
 import { RECORDING_LIMITS } from '../core/brush/brush';
-import { unpackOperation, type StrokeRecord } from '../core/keeping/operation';
+import type { StrokeRecord } from '../core/keeping/operation';
 import type { Intent } from '../core/keeping/entry';
 import type { PieceSurfaces } from '../core/piece/surfaces';
 import { invertChanges, TileStore, validateTiles, type TileChange, type TileVersion } from '../core/raster/tiles';
+import { carryOutAgain, type Doer } from './again';
 import { Custody, type Custodian, type CustodyJournal } from './custody';
 import { Display } from './display';
 import { geometryOf } from './geometry';
@@ -23,6 +24,7 @@ import { WorkError } from './layerWork';
 import type { Lease } from './lease';
 import { changesTo, fetchTiles, loadModel, lostPlanes } from './loading';
 import type { Event, LayersRequest, PixelPatch, Request, Viewing } from './protocol';
+import { Moves } from './moves';
 import { Pool } from './pool';
 import { answerTo } from './questions';
 import { soloed } from './solo';
@@ -62,25 +64,21 @@ interface RunningStroke {
   at: number;
   dirty: boolean;
 }
-type Move = { direction: Direction; id: string; serial: number; changes: number };
-
-export class Engine implements Custodian {
+export class Engine implements Custodian, Doer {
   piece!: Piece;
   /** The document with a passing edit on it; what is drawn. */
   private shown!: Piece;
   store = new TileStore();
   surfaces: PieceSurfaces | null = null;
   readonly display = new Display(this.store);
-  private history!: History;
+  history!: History;
   private custody: Custody;
-  private tiles: TilePool;
+  readonly tiles: TilePool;
   private modelGlb: Uint8Array | null = null;
   /** Fetched ahead of a renewal. */
   private ahead = new Map<string, Uint16Array>();
   private client = '';
-  /** Undo and redo that wait for pixels; they wait beside the pen, not before it. */
-  private moves: Move[] = [];
-  private moving: Promise<void> | null = null;
+  private moves: Moves;
   /** Goes up with everything that is done to the piece but undo and redo. */
   private changeCount = 0;
   private previewed: Edit | null = null;
@@ -107,6 +105,16 @@ export class Engine implements Custodian {
     this.tiles = options.tiles ?? TILES_HERE;
     const { remote, journal, lease, post, retryMs } = options;
     this.custody = new Custody(this, { remote, journal, lease, post, retryMs, pack: (tiles) => this.tiles.pack(tiles) });
+    this.moves = new Moves({
+      history: () => this.history,
+      changeCount: () => this.changeCount,
+      step: (direction, id) => this.step(direction, id),
+      enqueue: (work) => this.enqueue(work),
+      nothing: (id) => this.custody.nothing(id),
+      say: (message) => this.say(message),
+      done: (serial) => this.postDocument(serial),
+      failed: ({ direction, id, serial }, error) => this.fail({ type: direction, id, serial }, error),
+    });
   }
 
   receive(request: Request): Promise<void> {
@@ -136,7 +144,7 @@ export class Engine implements Custodian {
   /** For tests: all that was asked is done, drawn and kept. */
   async settled(): Promise<void> {
     await this.chain;
-    while (this.moving) await this.moving;
+    while (this.moves.moving) await this.moves.moving;
     await this.custody.settled();
     await this.chain;
     while (this.display.pending > 0 || this.pool?.busy) await new Promise((resolve) => setTimeout(resolve, 1));
@@ -163,7 +171,7 @@ export class Engine implements Custodian {
     else if (request.type === 'question') this.options.post({ type: 'no-answer', id: request.id, message });
     else {
       // A stroke at which the engine failed is set aside; anything else did not come about, and the artist is told.
-      if (this.stroke) this.strokeFailed(this.stroke, message);
+      if (this.stroke && request.type.startsWith('stroke')) this.strokeFailed(this.stroke, message);
       else if ('id' in request && typeof request.id === 'string') this.custody.nothing(request.id);
       if ('serial' in request) this.postDocument(request.serial);
       const away = error instanceof ServerAnswer && error.answer === 'again';
@@ -201,7 +209,8 @@ export class Engine implements Custodian {
       }
       case 'undo':
       case 'redo':
-        return this.askForMove({ direction: request.type, id: request.id, serial: request.serial, changes: this.changeCount });
+        this.finishStroke();
+        return this.moves.ask({ direction: request.type, id: request.id, serial: request.serial });
       case 'stroke-begin':
         return this.beginStroke(request);
       case 'stroke-add':
@@ -273,7 +282,7 @@ export class Engine implements Custodian {
     }
     this.display.focus = focus.id;
     this.show();
-    this.fetchNextUndo();
+    this.moves.fetchNext();
   }
 
   private async loadTiles(opened: OpenedPiece): Promise<void> {
@@ -304,7 +313,7 @@ export class Engine implements Custodian {
     this.ahead.clear();
     this.apply(changes);
     this.history = new History(this.pieceId, opened.trail, opened.position, this.options.remote, this.store);
-    this.moves = [];
+    this.moves.clear();
   }
 
   renewed(): void {
@@ -334,7 +343,7 @@ export class Engine implements Custodian {
     return { id, pieceId, client, at: 0, label, intent, whole: true, step: null, packed: null, aside: null, samples };
   }
 
-  private commit(entry: Recorded, edit: Edit, label: string, changes: TileChange[], stroke: StrokeRecord | null = null): void {
+  commit(entry: Recorded, edit: Edit, label: string, changes: TileChange[], stroke: StrokeRecord | null = null): void {
     const next = applyEdit(this.piece, edit);
     const all = [...changes, ...this.freed(next, changes)];
     this.changeCount++;
@@ -359,12 +368,12 @@ export class Engine implements Custodian {
       .filter((c) => !done.has(`${c.plane} ${c.tile}`));
   }
 
-  private carryOutEdit(entry: Recorded): void {
+  carryOutEdit(entry: Recorded): void {
     const { edit, label } = entry.intent as Extract<Intent, { type: 'edit' }>;
     this.commit(entry, edit, label, []);
   }
 
-  private async carryOutLayers(entry: Recorded): Promise<string[] | undefined> {
+  async carryOutLayers(entry: Recorded): Promise<string[] | undefined> {
     const { what } = entry.intent as Extract<Intent<LayersRequest>, { type: 'layers' }>;
     // Ids come from the entry's own: carried out again, they are the same.
     let n = 0;
@@ -374,112 +383,13 @@ export class Engine implements Custodian {
     return work.select;
   }
 
-  /** Once more, from the journal: the same intent upon what is there now. Says why that cannot be. */
-  async carryOutAgain(entry: Recorded): Promise<string | null> {
-    const { intent } = entry;
-    try {
-      switch (intent.type) {
-        case 'stroke':
-          return this.strokeAgain(entry, intent);
-        case 'edit':
-          this.carryOutEdit(entry);
-          return null;
-        case 'layers':
-          await this.carryOutLayers(entry);
-          return null;
-        case 'undo':
-        case 'redo': {
-          const name = this.history.next(intent.type);
-          if (name === null || (entry.step !== null && entry.step !== name))
-            return `The step that it would ${intent.type} is not there.`;
-          await this.history.fetch(intent.type);
-          this.step(intent.type, entry.id);
-          return null;
-        }
-        case 'bytes':
-          return await this.bytesAgain(entry, intent.bytes);
-      }
-    } catch (error) {
-      if (error instanceof ServerAnswer && error.answer === 'again') throw error;
-      if (error instanceof EditMismatch) return `What it changes is not there any more (${error.message}).`;
-      return `${(error as Error).message.replace(/\.$/, '')}.`;
-    }
-  }
-
-  /** An operation of which nothing but the result was recorded: its tiles are laid over what is there. */
-  private async bytesAgain(entry: Recorded, bytes: Uint8Array): Promise<string | null> {
-    const unpacked = unpackOperation(bytes);
-    if (!unpacked.ok) return unpacked.message;
-    const { operation, blobs } = unpacked.value;
-    if (operation.kind !== 'edit') {
-      const intent: Intent = { type: operation.kind };
-      return this.carryOutAgain({ ...entry, intent });
-    }
-    const hashes = [...new Set(operation.tiles.flatMap((t) => t[3] ?? []))];
-    const there = await this.versionsOf(new Set(hashes.filter((h) => !blobs.has(h))));
-    const fresh = hashes.filter((h) => blobs.has(h));
-    const pixels = await this.tiles.decode(fresh.map((h) => blobs.get(h)!));
-    fresh.forEach((hash, n) => pixels[n] && there.set(hash, { data: pixels[n], hash: null }));
-    const changes = operation.tiles.map(([plane, tile, , after]): TileChange => {
-      const version = after === null ? null : there.get(after);
-      if (version === undefined) throw new Error('Some of its tiles are lost');
-      return { plane, tile, before: this.store.get(plane, tile), after: version };
-    });
-    this.commit(entry, operation.edit as Edit, operation.label, changes);
-    return null;
+  carryOutAgain(entry: Recorded): Promise<string | null> {
+    return carryOutAgain(this, entry);
   }
 
   // ── Undo and redo ────────────────────────────────────────────────────────────────────────────────────────
 
-  private askForMove(move: Move): void {
-    this.finishStroke();
-    if (this.moves.length === 0 && this.tryMove({ ...move, changes: this.changeCount })) return;
-    this.moves.push({ ...move, changes: this.changeCount });
-    this.moving ??= this.moveOn().finally(() => (this.moving = null));
-  }
-
-  /** false: pixels are missing. */
-  private tryMove(move: Move): boolean {
-    const { direction, id, serial } = move;
-    const possible = this.history.next(direction) !== null && move.changes === this.changeCount;
-    if (possible && !this.history.ready(direction)) return false;
-    if (possible) this.step(direction, id);
-    else {
-      this.custody.nothing(id);
-      if (move.changes !== this.changeCount)
-        this.say(`The ${direction} came too late, after what was done since: ask for it once more.`);
-    }
-    this.postDocument(serial);
-    this.fetchNextUndo();
-    return true;
-  }
-
-  /** Fetches what undo needs while everything else goes on. */
-  private async moveOn(): Promise<void> {
-    for (let move = this.moves[0]; move; move = this.moves[0]) {
-      try {
-        await this.history.fetch(move.direction);
-        await new Promise<void>((resolve) =>
-          this.enqueue(async () => {
-            // A renewal may have emptied the list.
-            if (this.moves[0] === move && this.tryMove(move)) this.moves.shift();
-            resolve();
-          }),
-        );
-      } catch (error) {
-        this.moves.shift();
-        this.fail({ type: move.direction, id: move.id, serial: move.serial }, error);
-      }
-    }
-  }
-
-  /** The step that an undo would need next is brought into memory in good time. */
-  private fetchNextUndo(): void {
-    if (this.moves.length > 0 || this.history.next('undo') === null || this.history.ready('undo')) return;
-    void this.history.fetch('undo').catch(() => undefined);
-  }
-
-  private step(direction: Direction, id: string): void {
+  step(direction: Direction, id: string): void {
     const { edit, changes } = this.history.ready(direction)!;
     const step = this.history.next(direction)!;
     const undo = direction === 'undo';
@@ -572,7 +482,7 @@ export class Engine implements Custodian {
     return new Stroke({ sheet, layerId, store: this.store, surface }, brush);
   }
 
-  private strokeAgain(entry: Recorded, intent: Extract<Intent, { type: 'stroke' }>): string | null {
+  strokeAgain(entry: Recorded, intent: Extract<Intent, { type: 'stroke' }>): string | null {
     const { sheetId, layerId, brush, seed } = intent;
     const { samples } = entry;
     const run = this.strokeOn(sheetId, layerId, brush);
