@@ -89,9 +89,9 @@ export function startPiece(): Piece {
   return newPiece('p', 'Piece', 'canvas', [sheet]);
 }
 
-/** Waits for a condition, five seconds at most. */
+/** Waits for a condition, half a minute at most. */
 export async function until(condition: () => boolean): Promise<void> {
-  for (let n = 0; n < 1000 && !condition(); n++) await new Promise((r) => setTimeout(r, 5));
+  for (let n = 0; n < 6000 && !condition(); n++) await new Promise((r) => setTimeout(r, 5));
   expect(condition()).toBe(true);
 }
 
