@@ -5,7 +5,7 @@
 import type { Sample } from '../core/brush/brush';
 import { describeIntent, type Intent } from '../core/keeping/entry';
 import type { Piece } from '../core/document/schema';
-import type { JournalState, NewEntry, Recorded } from './journal/journal';
+import type { JournalState, NewEntry } from './journal/journal';
 import type { Changing, LayersRequest, PageRequest, Request } from './protocol';
 
 /** What the desk asks of the journal: the journal itself, or its worker from afar. */
@@ -158,5 +158,3 @@ function intentOf(request: Extract<PageRequest, { type: Changing }>): Intent<Lay
       return { type: request.type };
   }
 }
-
-export type { Recorded };

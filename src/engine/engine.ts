@@ -6,8 +6,7 @@ import { Stroke } from '../core/brush/stroke';
 import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
 import type { PlaneMap } from '../core/document/maps';
 import { findLayer, maskOfStep, parsePiece, planeKey, planesOfSheet, type Piece, type Sheet } from '../core/document/schema';
-import type { Sample } from '../core/brush/brush';
-import { RECORDING_LIMITS } from '../core/brush/brush';
+import { RECORDING_LIMITS, type Sample } from '../core/brush/brush';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { Intent } from '../core/keeping/entry';
 import type { PieceSurfaces } from '../core/piece/surfaces';
@@ -541,21 +540,23 @@ export class Engine implements Custodian, Doer {
   }
 
   private strokeDone(id: string, record: StrokeRecord, changes: TileChange[]): void {
-    const { sheet: sheetId, layer: layerId, brush, seed, samples } = record;
+    const { sheet: sheetId, layer: layerId, samples } = record;
     const edit: Edit = { type: 'paint', sheetId, layerId };
     const label = describeEdit(edit, this.piece);
     this.changeCount++;
     this.history.push(id, label, edit, changes);
-    const entry = this.recorded(id, { type: 'stroke', sheetId, layerId, brush, seed }, label, samples);
     const stroke = samples.length > 0 && samples.length <= RECORDING_LIMITS.maxSamples ? record : null;
-    this.custody.keep(entry, { kind: 'edit', edit, label, changes, stroke });
+    this.custody.keep(this.strokeEntry(id, record, label), { kind: 'edit', edit, label, changes, stroke });
   }
 
-  private strokeFailed(stroke: RunningStroke, why: string): void {
-    const { sheet: sheetId, layer: layerId, brush, seed, samples } = stroke.record;
+  private strokeEntry(id: string, record: StrokeRecord, label: string): Recorded {
+    const { sheet: sheetId, layer: layerId, brush, seed, samples } = record;
+    return this.recorded(id, { type: 'stroke', sheetId, layerId, brush, seed }, label, samples);
+  }
+
+  private strokeFailed({ id, record }: RunningStroke, why: string): void {
     this.cancelStroke();
-    const entry = this.recorded(stroke.id, { type: 'stroke', sheetId, layerId, brush, seed }, 'A stroke', samples);
-    void this.custody.setAside(entry, why);
+    void this.custody.setAside(this.strokeEntry(id, record, 'A stroke'), why);
   }
 
   private cancelStroke(): void {

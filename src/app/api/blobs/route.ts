@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { splitBlobs } from '@/core/keeping/parts';
+import { joinBlobs, splitBlobs } from '@/core/keeping/parts';
 import { guarded, readBody, readJson, refuse, UPLOAD_LIMITS } from '@/server/access';
 import { readBlobs, takeBlobs } from '@/server/pieces';
 
@@ -16,13 +16,8 @@ export const POST = guarded(async (request) => {
   const parsed = wanted.safeParse(await readJson(request));
   if (!parsed.success) return refuse(400, 'A list of 1 to 256 addresses was expected.');
   const found = await readBlobs(parsed.data);
-  const parts = parsed.data.flatMap((hash) => {
-    const bytes = found.get(hash) ?? new Uint8Array(0);
-    const head = Buffer.alloc(4);
-    head.writeUInt32LE(bytes.length);
-    return [head, bytes];
-  });
-  return new Response(Buffer.concat(parts), { headers: { 'content-type': 'application/octet-stream' } });
+  const bytes = joinBlobs(parsed.data.map((hash) => found.get(hash) ?? new Uint8Array(0)));
+  return new Response(bytes, { headers: { 'content-type': 'application/octet-stream' } });
 });
 
 /** Body: tiles ahead of their operation, each with its length before it. Answer: the addresses of those that were taken. */
