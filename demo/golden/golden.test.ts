@@ -1,0 +1,23 @@
+/** The same bytes out of every piece as before: hashes.json says what they were. */
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { demoPieces, filters, sources, stacks, strokes, type Hashes } from './pieces';
+
+const FILE = `${__dirname}/hashes.json`;
+const known: Hashes = existsSync(FILE) ? (JSON.parse(readFileSync(FILE, 'utf8')) as Hashes) : {};
+
+/** `ADD_GOLDEN=1`: writes down what is new. A hash that is there is never replaced: delete its line by hand, and say why. */
+function check(found: Hashes): void {
+  const fresh = Object.keys(found).filter((name) => !(name in known));
+  if (process.env.ADD_GOLDEN) {
+    for (const name of fresh) known[name] = found[name];
+    writeFileSync(FILE, `${JSON.stringify(known, null, 1)}\n`);
+  } else expect(fresh).toEqual([]);
+  const before = Object.fromEntries(Object.keys(found).map((name) => [name, known[name]]));
+  expect(found).toEqual(before);
+}
+
+test('stacks of every kind of layer, whole and small', () => check(stacks()));
+test('every filter, whole and small', () => check(filters()));
+test('every source in every placement', () => check(sources()));
+test('the demo pieces', async () => check(await demoPieces()));
+test('strokes on the sheet and on the model', () => check(strokes()));
