@@ -1,7 +1,8 @@
 /** Surfaces by rule: noise, placed materials, distances, normals. */
 import sharp from 'sharp';
 import { createNoise3D } from 'simplex-noise';
-import { kernels, type Octave } from '../../src/kernels';
+import { kernels } from '../../src/core/kernels';
+import type { Octave } from '../../src/kernels/kernels';
 import { newCoatLayer, newSheet } from '../../src/core/document/factory';
 import { planeKey, type Sheet } from '../../src/core/document/schema';
 import type { MapId } from '../../src/core/document/maps';
@@ -24,8 +25,8 @@ const FREQUENCY = 12;
 /** Places over a slanted plane, as texels of a model lie: 64 rows at a time, all of 2048². */
 function overPlane(work: (x: Float32Array, y: Float32Array, z: Float32Array) => void): void {
   const rows = 8;
-  const mark = kernels.mark();
-  const [x, y, z] = [0, 1, 2].map(() => kernels.floats(SIZE * rows));
+  const mark = kernels().mark();
+  const [x, y, z] = [0, 1, 2].map(() => kernels().floats(SIZE * rows));
   for (let top = 0; top < SIZE; top += rows) {
     for (let r = 0, i = 0; r < rows; r++)
       for (let c = 0; c < SIZE; c++, i++) {
@@ -33,11 +34,11 @@ function overPlane(work: (x: Float32Array, y: Float32Array, z: Float32Array) => 
         y[i] = (top + r) / SIZE;
         z[i] = 0.3 * x[i] + 0.2 * y[i];
       }
-    const inner = kernels.mark();
+    const inner = kernels().mark();
     work(x, y, z);
-    kernels.release(inner);
+    kernels().release(inner);
   }
-  kernels.release(mark);
+  kernels().release(mark);
 }
 
 const octave = (k: number): Octave => ({
@@ -53,7 +54,7 @@ const octave = (k: number): Octave => ({
 
 function noiseFractal5(): Result[] {
   const octaves = [0, 1, 2, 3, 4].map(octave);
-  const subject = () => overPlane((x, y, z) => kernels.noiseFractal(kernels.floats(x.length), x, y, z, octaves, 'plain'));
+  const subject = () => overPlane((x, y, z) => kernels().noiseFractal(kernels().floats(x.length), x, y, z, octaves, 'plain'));
   const random = seededRandom(1);
   const simplex = octaves.map(() => createNoise3D(random));
   let sum = 0;
@@ -85,8 +86,8 @@ function noiseFractal5(): Result[] {
 function noiseCellular(): Result[] {
   const subject = (flat: boolean) => () =>
     overPlane((x, y, z) => {
-      const [near, id] = [0, 1].map(() => kernels.floats(x.length));
-      kernels.noiseCells(near, null, id, x, y, z, octave(1), 1, flat);
+      const [near, id] = [0, 1].map(() => kernels().floats(x.length));
+      kernels().noiseCells(near, null, id, x, y, z, octave(1), 1, flat);
     });
   const t = alternate(subject(false), subject(true), 3);
   return [
@@ -192,9 +193,9 @@ async function normalFromHeight(): Promise<Result[]> {
     const r = (kernel - 1) / 2;
     const side = TILE + 2 * r;
     const subject = async () => {
-      const mark = kernels.mark();
-      const field = kernels.floats(side * side);
-      const out = kernels.floats(TILE * TILE * 3);
+      const mark = kernels().mark();
+      const field = kernels().floats(side * side);
+      const out = kernels().floats(TILE * TILE * 3);
       for (const tile of tilesOf(SIZE, SIZE)) {
         const [x0, y0] = [(tile % 256) * TILE - r, Math.floor(tile / 256) * TILE - r];
         for (let y = 0; y < side; y++) {
@@ -204,7 +205,7 @@ async function normalFromHeight(): Promise<Result[]> {
         }
         normalsFromField(field, TILE, TILE, kernel, out);
       }
-      kernels.release(mark);
+      kernels().release(mark);
     };
     const { smooth, slope } = kernelWeights(kernel);
     const matrix = (a: Float32Array, b: Float32Array) =>

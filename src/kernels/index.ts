@@ -1,4 +1,4 @@
-/** Chooses the implementation: SIMD where it runs, else the twin. Arrows: core → kernels; only the formulas come from core. */
+/** Two implementations: SIMD, and its twin in TypeScript. Nothing is made before it is asked for. */
 import { TAPS_BASE64, WASM_BASE64 } from './build/wasm';
 import type { Kernels } from './kernels';
 import { twinKernels, type BlendTable } from './twin';
@@ -18,27 +18,12 @@ const SIMD_PROBE = Uint8Array.of(
 );
 export const hasSimd = (): boolean => typeof WebAssembly === 'object' && WebAssembly.validate(SIMD_PROBE);
 
-/** Filled by core/colour/blend.ts, which knows the formulas. */
-let blends: BlendTable = [];
+export type KernelsKind = 'wasm' | 'twin';
 let wasm: Kernels | null = null;
 let twin: Kernels | null = null;
 
-export function provideBlends(table: BlendTable): void {
-  blends = table;
-  twin = null;
-  kernels = chosen();
-}
-
-export function getKernels(which: 'wasm' | 'twin'): Kernels {
+/** Made once each. `blends`: the formulas that the twin blends with, in the order of their numbers. */
+export function kernelsOf(which: KernelsKind, blends: BlendTable): Kernels {
   if (which === 'wasm') return (wasm ??= wasmKernels(WASM_BASE64, TAPS_BASE64));
   return (twin ??= twinKernels(blends));
-}
-
-const chosen = (): Kernels => getKernels(hasSimd() ? 'wasm' : 'twin');
-
-export let kernels: Kernels = chosen();
-
-/** For tests and for comparing: runs with one implementation or the other from now on. */
-export function chooseKernels(which: 'wasm' | 'twin'): void {
-  kernels = getKernels(which);
 }

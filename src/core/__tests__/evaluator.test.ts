@@ -1,5 +1,5 @@
 import { SEPARABLE_BLENDS } from '../colour/blend';
-import { getKernels, chooseKernels } from '../../kernels';
+import { getKernels, chooseKernels } from '../compute';
 import { storedChannels } from '../document/maps';
 import { planeKey, pieceSchema } from '../document/schema';
 import {

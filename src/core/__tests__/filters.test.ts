@@ -1,6 +1,6 @@
 import { srgbToLinear, linearToSrgb } from '../colour/transfer';
 import { FILTERS, FILTER_TYPES, filterSchema, type Filter } from '../strata/filters';
-import { getKernels } from '../../kernels';
+import { getKernels } from '../compute';
 import { gaussianSide, widePlan } from '../strata/filters/gaussian';
 import { monotoneCurve } from '../strata/filters/curves';
 import type { MapKind } from '../strata/filters/filter';

@@ -1,6 +1,6 @@
 /** Repeats that do not show; exact distances; normals by wider kernels; filters that look around. */
 import '../colour/blend';
-import { chooseKernels } from '../../kernels';
+import { chooseKernels } from '../compute';
 import { newAdjustLayer, newPaintedLayer, newSheet } from '../document/factory';
 import { planeKey } from '../document/schema';
 import { FAR_SQUARED, signedDistances, squaredDistances } from '../raster/distance';

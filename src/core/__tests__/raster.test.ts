@@ -1,3 +1,4 @@
+import '../compute';
 import { srgbToLinear } from '../colour/transfer';
 import { marginSources } from '../raster/gutter';
 import { MipPyramid } from '../raster/mips';

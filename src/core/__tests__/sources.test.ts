@@ -1,6 +1,7 @@
 /** Sources by rule: the same bytes everywhere, periodic, seamless, with the statistics that they are documented to have. */
 import { sha256 } from '../codec/tileBlob';
-import { getKernels, type Octave } from '../../kernels';
+import { getKernels } from '../compute';
+import type { Octave } from '../../kernels/kernels';
 import { lanternModel } from '../../../demo/lantern';
 import { newSheet } from '../document/factory';
 import { PieceSurfaces } from '../piece/surfaces';

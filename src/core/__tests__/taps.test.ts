@@ -1,6 +1,7 @@
 /** Reading placed pictures: the kernels against their twin, and against reading texel by texel. */
 import '../colour/blend';
-import { getKernels, MOST_READS, TABLE_BINS, type Pixels } from '../../kernels';
+import { getKernels } from '../compute';
+import { MOST_READS, TABLE_BINS, type Pixels } from '../../kernels/taps';
 import { enlarge, MipPyramid } from '../raster/mips';
 import { TILE_TEXELS } from '../raster/tiles';
 import { seededRandom } from '../testing/models';

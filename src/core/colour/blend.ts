@@ -4,8 +4,6 @@
  * the others say theirs. `src/kernels/assembly/blend.ts` has the same formulas in SIMD: keep the order of
  * `SEPARABLE_BLENDS`, its index is the mode's number there.
  */
-import { provideBlends } from '../../kernels';
-
 export const SEPARABLE_BLENDS = [
   'normal',
   'multiply',
@@ -214,6 +212,3 @@ export function composite(blend: BlendId, cb: readonly number[], ab: number, cs:
   const out = cb.map((b, k) => (cs[k] * as * (1 - ab) + b * ab * (1 - as) + as * ab * mixed[k]) / ao);
   return [...out.map((v) => Math.min(1, Math.max(0, v))), ao];
 }
-
-// The kernels' twin blends with the very formulas above.
-provideBlends(SEPARABLE_BLENDS.map((id) => SEPARABLE[id]));

@@ -3,7 +3,7 @@
  * Computing 8, 2012: the lower envelope of parabolas, first down the columns (where it is two sweeps), then along the rows.
  */
 
-import { kernels } from '../../kernels';
+import { kernels } from '../kernels';
 
 /** Farther than any texel of a sheet. */
 export const FAR_SQUARED = 1e12;
@@ -18,7 +18,7 @@ export function squaredDistances(inside: Uint8Array, width: number, height: numb
   for (let x = 0; x < width; x++) out[x] = inside[x] === to ? 0 : far;
   for (let y = 1, i = width; y < height; y++)
     for (let x = 0; x < width; x++, i++) out[i] = inside[i] === to ? 0 : out[i - width] + 1;
-  kernels.distanceRows(out, width, far, FAR_SQUARED);
+  kernels().distanceRows(out, width, far, FAR_SQUARED);
 }
 
 /**

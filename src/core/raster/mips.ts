@@ -3,7 +3,8 @@
  * Colour planes are averaged in linear light, data planes as they are. Only the changed rectangle of each
  * level is computed again, so a dab costs a third more than its own texels.
  */
-import { kernels, type Between } from '../../kernels';
+import { kernels } from '../kernels';
+import type { Between } from '../../kernels/kernels';
 import { LINEAR_OF_SRGB8, linearToSrgb8 } from '../colour/transfer';
 
 export interface Rect {
@@ -121,7 +122,7 @@ export function enlarge(from: MipLevel, to: MipLevel, rect: Rect): void {
   const columns = between(rect.x, across, from.width, to.width);
   const rows = between(rect.y, rect.height, from.height, to.height);
   const out = new Uint8Array(across * rect.height * 4);
-  kernels.enlarge(from.data, from.width, columns, rows, out);
+  kernels().enlarge(from.data, from.width, columns, rows, out);
   for (let y = 0; y < rect.height; y++)
     to.data.set(out.subarray(y * across * 4, (y * across + rect.width) * 4), ((rect.y + y) * to.width + rect.x) * 4);
 }

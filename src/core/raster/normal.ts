@@ -7,7 +7,7 @@
  * tilted plane; wider ones smooth more: a sine of `w` texels comes out by the factor cos(π/w)^(k−1) · sinc-like terms
  * smaller (measured in the tests).
  */
-import { kernels } from '../../kernels';
+import { kernels } from '../kernels';
 
 export const NORMAL_KERNELS = [3, 5, 7, 9] as const;
 export type NormalKernel = (typeof NORMAL_KERNELS)[number];
@@ -58,5 +58,5 @@ export function normalsFromField(
   out: Float32Array,
 ): void {
   const { smooth, slope } = kernelWeights(kernel);
-  kernels.normals(field, width, height, smooth, slope, out);
+  kernels().normals(field, width, height, smooth, slope, out);
 }

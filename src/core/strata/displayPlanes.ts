@@ -9,7 +9,7 @@
 import { WHOLE } from '../colour/blend';
 import type { MapId } from '../document/maps';
 import type { Sheet } from '../document/schema';
-import { kernels } from '../../kernels';
+import { kernels } from '../kernels';
 import type { MipLevel, Rect } from '../raster/mips';
 import { normalsFromField } from '../raster/normal';
 import { TILE, tileX, tileY, type TileIndex } from '../raster/tiles';
@@ -177,13 +177,13 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
     if (!value) seen.set(t, (value = evaluator.tile(scope, t)));
     return value;
   };
-  const mark = kernels.mark();
+  const mark = kernels().mark();
   try {
     const r = (sheet.normalKernel - 1) / 2;
     // The kernel takes four texels at a time.
     const wide = (rect.width + 3) & ~3;
     const [width, height] = [wide + 2 * r, rect.height + 2 * r];
-    const field = kernels.floats(width * height);
+    const field = kernels().floats(width * height);
     gather(sheet, { x: rect.x - r, y: rect.y - r, width, height }, 1, tileAt, field);
     const values = [...seen.values()];
     const first = values[0];
@@ -196,7 +196,7 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
       const scale = heightScaleTexels(sheet);
       for (let i = 0; i < field.length; i++) field[i] *= scale;
       const n = wide * rect.height;
-      const planes = kernels.floats(n * 3);
+      const planes = kernels().floats(n * 3);
       normalsFromField(field, wide, rect.height, sheet.normalKernel, planes);
       for (let y = 0, o = 0; y < rect.height; y++)
         for (let i = y * wide; i < y * wide + rect.width; i++, o += 3) {
@@ -208,7 +208,7 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
     if (sheet.maps.includes('normal')) layNormalMap(evaluator, sheet, rect, out);
     return out;
   } finally {
-    kernels.release(mark);
+    kernels().release(mark);
   }
 }
 

@@ -1,6 +1,6 @@
 /** Regions, whole maps and single values of a sheet: thin functions around the evaluator. */
 import { mapGround, valueChannels, type MapId } from '../document/maps';
-import { kernels } from '../../kernels';
+import { kernels } from '../kernels';
 import { TILE, tileIndex, tilesOf, tileX, tileY, TILE_TEXELS, type TileIndex } from '../raster/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
 import { programOf, type Scope } from './program';
@@ -61,8 +61,8 @@ export function tileTo16(
       }
       const texels = TILE * STRIP;
       const codes = scratch16.subarray(0, channels * texels);
-      if (channels === 3) kernels.interleave16(planes!, texels, codes);
-      else kernels.toUint16(planes!.subarray(0, texels), codes);
+      if (channels === 3) kernels().interleave16(planes!, texels, codes);
+      else kernels().toUint16(planes!.subarray(0, texels), codes);
       for (let y = 0; y < count; y++) {
         const from = y * TILE * channels;
         out.set(codes.subarray(from, from + columns * channels), ((y0 + top + y) * width + x0) * channels);

@@ -9,7 +9,8 @@
  */
 import { composite, SEPARABLE_BLENDS, type BlendId, type WholeBlend } from '../colour/blend';
 import { maskGround, type Sheet } from '../document/schema';
-import { kernels } from '../../kernels';
+import '../compute';
+import { kernels } from '../kernels';
 import type { Rect } from '../raster/mips';
 import {
   stampOf,
@@ -85,12 +86,12 @@ export class Evaluator {
   tile(scope: Scope, tile: TileIndex, n = scope.ops.length): TileValue {
     const signature = this.signature(scope, n, tile);
     return this.cached(signature, () => {
-      const mark = kernels.mark();
+      const mark = kernels().mark();
       try {
         const value = kept(scope, this.run(scope, n, tile, WHOLE_TILE));
         return value;
       } finally {
-        kernels.release(mark);
+        kernels().release(mark);
       }
     });
   }
@@ -105,22 +106,22 @@ export class Evaluator {
     rect: Rect,
     take: (even: readonly number[] | null, planes: Float32Array | null) => void,
   ): void {
-    const mark = kernels.mark();
+    const mark = kernels().mark();
     try {
       const state = this.run(scope, scope.ops.length, tile, rect);
       take(state.even, state.acc);
     } finally {
-      kernels.release(mark);
+      kernels().release(mark);
     }
   }
 
   /** A mask over a rectangle of a tile: one number if it is even, else a plane valid until `take` returns. */
   maskRect(use: MaskUse | null, tile: TileIndex, rect: Rect, take: (value: number | Float32Array) => void): void {
-    const mark = kernels.mark();
+    const mark = kernels().mark();
     try {
       take(this.mask(use, tile, rect));
     } finally {
-      kernels.release(mark);
+      kernels().release(mark);
     }
   }
 
@@ -290,7 +291,7 @@ export class Evaluator {
 
   private cutPlanes(planes: number, value: TileValue, rect: Rect): State {
     if (!value.data) return { even: [...value.uniform], acc: null };
-    const acc = kernels.floats(rect.width * rect.height * planes);
+    const acc = kernels().floats(rect.width * rect.height * planes);
     const texels = rect.width * rect.height;
     const there = value.data.length / TILE_TEXELS;
     for (let p = 0, o = 0; p < Math.min(planes, there); p++) {
@@ -308,7 +309,7 @@ export class Evaluator {
 
   private copy(scope: Scope, state: State, texels: number): State {
     if (state.even) return { even: [...state.even], acc: null };
-    const acc = kernels.floats(texels * (scope.channels + 1));
+    const acc = kernels().floats(texels * (scope.channels + 1));
     acc.set(state.acc!);
     return { even: null, acc };
   }
@@ -317,7 +318,7 @@ export class Evaluator {
   private planes(state: State, texels: number): Float32Array {
     if (state.acc) return state.acc;
     const { even } = state;
-    const acc = kernels.floats(texels * even!.length);
+    const acc = kernels().floats(texels * even!.length);
     even!.forEach((v, p) => acc.fill(v, p * texels, (p + 1) * texels));
     state.even = null;
     state.acc = acc;
@@ -335,8 +336,8 @@ export class Evaluator {
     }
     const data = this.store.get(painted.plane, tile)?.data;
     if (!data) return maskGround(painted);
-    const out = kernels.floats(rect.width * rect.height);
-    kernels.maskValues(out, storedRect(data, rect), painted.ground, painted.invert);
+    const out = kernels().floats(rect.width * rect.height);
+    kernels().maskValues(out, storedRect(data, rect), painted.ground, painted.invert);
     return out;
   }
 
@@ -356,7 +357,7 @@ export class Evaluator {
     const opaque = scope.ground !== null;
     const mode = MODE[op.blend];
     if (paint && mode !== undefined)
-      return kernels.blendStored(
+      return kernels().blendStored(
         this.planes(state, texels),
         scope.channels,
         storedRect(paint, rect),
@@ -376,7 +377,7 @@ export class Evaluator {
     if (from.even && from.even.at(-1) === 0) return;
     const acc = this.planes(state, texels);
     const planes = this.planes(from, texels);
-    if (mode !== undefined) kernels.blendFloat(acc, scope.channels, planes, texels, mode, opacity, plane, opaque);
+    if (mode !== undefined) kernels().blendFloat(acc, scope.channels, planes, texels, mode, opacity, plane, opaque);
     else blendWhole(op.blend as WholeBlend, acc, planes, texels, opacity, plane, opaque);
   }
 
@@ -402,7 +403,7 @@ export class Evaluator {
         const inner = this.run(source.scope, source.scope.ops.length, tile, rect);
         if (inner.even) return { even: [inner.even.at(-1)!, 1], acc: null };
         const n = rect.width * rect.height;
-        const acc = kernels.floats(n * 2);
+        const acc = kernels().floats(n * 2);
         acc.set(inner.acc!.subarray(source.scope.channels * n, (source.scope.channels + 1) * n));
         acc.fill(1, n);
         return { even: null, acc };
@@ -465,14 +466,14 @@ export class Evaluator {
     const acc = this.planes(state, texels);
     const other = this.planes(changed, texels);
     if (op.blend === 'normal') {
-      if (opaque || !op.passes) kernels.lerp(acc, other, texels, scope.channels, amount, plane);
+      if (opaque || !op.passes) kernels().lerp(acc, other, texels, scope.channels, amount, plane);
       else lerpStraight(acc, other, texels, scope.channels, amount, plane);
       return;
     }
     // With a blend mode what was changed counts as solid; where there was nothing there still is nothing.
     other.fill(1, scope.channels * texels);
     const mode = MODE[op.blend];
-    if (mode !== undefined) kernels.blendFloat(acc, scope.channels, other, texels, mode, amount, plane, true);
+    if (mode !== undefined) kernels().blendFloat(acc, scope.channels, other, texels, mode, amount, plane, true);
     else blendWhole(op.blend as WholeBlend, acc, other, texels, amount, plane, true);
   }
 
@@ -518,9 +519,9 @@ export class Evaluator {
       const planes = scope.channels + 1;
       const width = TILE + 2 * pass.rx;
       const height = TILE + 2 * pass.ry;
-      const mark = kernels.mark();
+      const mark = kernels().mark();
       try {
-        const window = kernels.floats(width * height * planes);
+        const window = kernels().floats(width * height * planes);
         const opaque = scope.ground !== null;
         const x = tileX(tile) * TILE;
         const y = tileY(tile) * TILE;
@@ -531,14 +532,14 @@ export class Evaluator {
         let aux: Float32Array | null = null;
         if (pass.aux && op.aux) {
           const other = op.aux;
-          aux = kernels.floats(width * height);
+          aux = kernels().floats(width * height);
           gather(extent, rect, 1, (t) => this.tile(other, t), aux);
         }
-        const out = kernels.floats(TILE_TEXELS * planes);
+        const out = kernels().floats(TILE_TEXELS * planes);
         pass.run(window, TILE, TILE, scope.kind, out, opaque, { x, y, sheet: this.sheet, aux });
         value = { uniform: null, data: out.slice(0, keptPlanes(scope) * TILE_TEXELS) };
       } finally {
-        kernels.release(mark);
+        kernels().release(mark);
       }
     }
     this.cache.set(signature, value);
@@ -554,7 +555,7 @@ export class Evaluator {
     state.acc = before.acc;
     if (amount === 0) return;
     const acc = this.planes(state, texels);
-    const lerp = scope.ground !== null ? kernels.lerp : lerpStraight;
+    const lerp = scope.ground !== null ? kernels().lerp : lerpStraight;
     lerp(acc, this.planes(after, texels), texels, scope.channels, amount, typeof mask === 'number' ? null : mask);
   }
 }

@@ -8,7 +8,7 @@
  * The patches (strata/taps.ts) hang on the place only, not on the map: all maps of a material move together. Here is
  * what histograms need.
  */
-import { TABLE_BINS } from '../../kernels';
+import { TABLE_BINS } from '../../kernels/taps';
 import type { MapKind } from './filters/filter';
 import { greyOf, type Grey } from './grey';
 import type { PictureLevel } from './picture';

@@ -2,7 +2,7 @@
  * Levels of pictures made ready to be read through taps: 16 bits around the middle, one number or four a pixel, with the
  * first column and row once more at the end, so that a read never has to look where the border is.
  */
-import type { Pixels } from '../../kernels';
+import type { Pixels } from '../../kernels/taps';
 import type { MapKind } from './filters/filter';
 import { gaussOf, SPAN, type HiddenRecipe } from './hidden';
 import { greyOf, type Grey } from './grey';

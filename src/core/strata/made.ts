@@ -1,6 +1,6 @@
 /** Tiles of sources: a rule carried out where its placement puts it. */
 import type { Sheet } from '../document/schema';
-import { kernels } from '../../kernels';
+import { kernels } from '../kernels';
 import { TILE_TEXELS, type TileIndex } from '../raster/tiles';
 import { projectionsOf, sheetField, spaceField, type Placement } from './placement';
 import { SOURCES, type Made } from './sources';
@@ -14,14 +14,14 @@ function spaceTile(made: Made, at: { centre: readonly number[]; size: number }, 
   const out = new Float32Array(TILE_TEXELS);
   const { there, field } = spaceField(surface, tile, at.centre, at.size);
   if (there.length === 0) return out;
-  const mark = kernels.mark();
+  const mark = kernels().mark();
   try {
-    const values = kernels.floats(field.n);
+    const values = kernels().floats(field.n);
     SOURCES[made.type].fill(made, field, values);
     for (let i = 0; i < there.length; i++) out[there[i]] = values[i];
     return out;
   } finally {
-    kernels.release(mark);
+    kernels().release(mark);
   }
 }
 
@@ -38,10 +38,10 @@ export function madeTile(
   const inSpace =
     surface !== null && (where === 'model' || (where === 'placed' && placement.by === 'solid' && def.group === 'noise'));
   if (inSpace) return spaceTile(made, where === 'model' ? ORIGIN : placement, surface, tile);
-  const mark = kernels.mark();
+  const mark = kernels().mark();
   try {
     const out = new Float32Array(TILE_TEXELS);
-    const one = kernels.floats(TILE_TEXELS);
+    const one = kernels().floats(TILE_TEXELS);
     const projections =
       where === 'placed' ? projectionsOf(placement, sheet, surface, tile) : [{ field: sheetField(sheet, tile), weight: null }];
     for (const { field, weight } of projections) {
@@ -51,6 +51,6 @@ export function madeTile(
     }
     return out;
   } finally {
-    kernels.release(mark);
+    kernels().release(mark);
   }
 }

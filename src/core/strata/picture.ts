@@ -4,7 +4,8 @@
  */
 import { fastSrgb, srgbToLinear } from '../colour/transfer';
 import { planeKey, type Picture, type PictureUse } from '../document/schema';
-import { kernels, MOST_READS, TURNS, type Pixels, type TapSet } from '../../kernels';
+import { kernels } from '../kernels';
+import { MOST_READS, TURNS, type Pixels, type TapSet } from '../../kernels/taps';
 import { pictureFromTiles, stampOf, TILE_TEXELS, type TileStore } from '../raster/tiles';
 import type { MapKind } from './filters/filter';
 import { greyOf } from './grey';
@@ -136,7 +137,7 @@ export function pictureTile(
   const out = new Float32Array(TILE_TEXELS * (channels + 1));
   const { recipe, pixels, alpha } = readyFor(data, level, kind, use, placement.hide > 0);
   const down = level.width + 1;
-  const { pictures } = kernels;
+  const { pictures } = kernels();
   const table = recipe?.back ?? null;
   const steps = GAUSS_STEP * BINS_A_DEVIATION;
   // Towards neutral grey: the picture's own mean becomes the middle.

@@ -14,7 +14,7 @@
  */
 import { z } from 'zod';
 import type { Sheet } from '../document/schema';
-import { kernels } from '../../kernels';
+import { kernels } from '../kernels';
 import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex } from '../raster/tiles';
 import type { Field } from './sources/source';
 import { dropTile, type Surface } from './surface';
@@ -126,7 +126,7 @@ function settler(p: Placement, turn: number) {
 
 /** The same over the sheet itself: x and y run 0 … 1, y down. */
 export function sheetField(sheet: Wrap, tile: TileIndex): Field {
-  const [x, y, z] = [0, 1, 2].map(() => kernels.floats(TILE_TEXELS));
+  const [x, y, z] = [0, 1, 2].map(() => kernels().floats(TILE_TEXELS));
   const [x0, y0] = [tileX(tile) * TILE, tileY(tile) * TILE];
   for (let r = 0, i = 0; r < TILE; r++)
     for (let c = 0; c < TILE; c++, i++) {
@@ -142,7 +142,7 @@ export function sheetField(sheet: Wrap, tile: TileIndex): Field {
 function solidField(surface: Surface, tile: TileIndex, centre: readonly number[], size: number): Field {
   const { there, field } = spaceField(surface, tile, centre, size);
   const whole = (from: Float32Array) => {
-    const to = kernels.floats(TILE_TEXELS).fill(0);
+    const to = kernels().floats(TILE_TEXELS).fill(0);
     for (let i = 0; i < there.length; i++) to[there[i]] = from[i];
     return to;
   };
@@ -178,7 +178,7 @@ export function spaceField(surface: Surface, tile: TileIndex, centre: readonly n
     z[i] = (s!.position[o + 2] - cz) / size;
   }
   const below = () => {
-    const out = kernels.floats(n);
+    const out = kernels().floats(n);
     const drop = dropTile(surface, tile);
     for (let i = 0; i < n; i++) out[i] = drop[there[i < there.length ? i : there.length - 1]] / size;
     return out;
@@ -206,7 +206,7 @@ const flatField = (x: Float32Array, y: Float32Array, texel: number, period: [num
   n: x.length,
   x,
   y,
-  z: kernels.floats(x.length).fill(0.37),
+  z: kernels().floats(x.length).fill(0.37),
   flat: true,
   period,
   texel,
@@ -231,8 +231,8 @@ export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null
   if (by === 'plane') {
     const { right, up } = planeFrame(p.axis);
     const settle = settler(p, p.turn);
-    const x = kernels.floats(space.n);
-    const y = kernels.floats(space.n);
+    const x = kernels().floats(space.n);
+    const y = kernels().floats(space.n);
     for (let i = 0; i < space.n; i++) {
       const [a, b, c] = [space.x[i], space.y[i], space.z[i]];
       const px = a * right[0] + b * right[1] + c * right[2] + 0.5;
@@ -247,7 +247,7 @@ export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null
 
 function uvProjection(p: Placement, sheet: Wrap, tile: TileIndex): Projection {
   const m = uvMatrix(p, sheet);
-  const [x, y] = [0, 1].map(() => kernels.floats(TILE_TEXELS));
+  const [x, y] = [0, 1].map(() => kernels().floats(TILE_TEXELS));
   const [x0, y0] = [tileX(tile) * TILE, tileY(tile) * TILE];
   const [mx, my] = [p.mirrorX ? -1 : 1, p.mirrorY ? -1 : 1];
   for (let r = 0, i = 0; r < TILE; r++) {
@@ -283,10 +283,10 @@ function boxProjections(p: Placement, surface: Surface, tile: TileIndex, texel: 
   // At soft 1 the sides blend as the normal's own squares, at 0 the side that is faced most takes all.
   const shares = sharesOf(2 / Math.max(0.03, p.soft * p.soft));
   const turned = (p.turn * Math.PI) / 180;
-  const [x, y, weight] = [0, 1, 2].map(() => kernels.floats(3 * TILE_TEXELS));
+  const [x, y, weight] = [0, 1, 2].map(() => kernels().floats(3 * TILE_TEXELS));
   const m = settler(p, p.turn);
   const how = [...p.centre, 1 / p.size, m.xx, m.xy, m.x, m.yx, m.yy, m.y];
-  const [a, b, c, alone] = kernels.boxPlaces(s, shares, how, x, y, weight);
+  const [a, b, c, alone] = kernels().boxPlaces(s, shares, how, x, y, weight);
   return [a, b, c].flatMap((count, k): Projection[] => {
     if (count === 0) return [];
     const own = (of: Float32Array) => of.subarray(k * TILE_TEXELS, (k + 1) * TILE_TEXELS);
@@ -297,8 +297,8 @@ function boxProjections(p: Placement, surface: Surface, tile: TileIndex, texel: 
 
 function roundField(p: Placement, surface: Surface, space: Field, texel: number, by: 'cylinder' | 'sphere'): Field {
   const { right, up, out } = planeFrame(p.axis);
-  const x = kernels.floats(space.n);
-  const y = kernels.floats(space.n);
+  const x = kernels().floats(space.n);
+  const y = kernels().floats(space.n);
   // As many repeats around as fit at the model's own radius.
   const radius = Math.max(...surface.min.map((v, k) => surface.max[k] - v)) / 2 / p.size;
   const around = Math.max(1, Math.round(2 * Math.PI * radius * (by === 'sphere' ? 1 : 0.6)));

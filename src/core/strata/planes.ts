@@ -1,6 +1,7 @@
 /** Texels as planes of float32, and what is done to them outside the kernels. */
 import { WHOLE, type WholeBlend } from '../colour/blend';
-import { kernels, type StoredSource } from '../../kernels';
+import { kernels } from '../kernels';
+import type { StoredSource } from '../../kernels/kernels';
 import type { Rect } from '../raster/mips';
 import { TILE } from '../raster/tiles';
 import { greyOf, type Grey } from './grey';
@@ -20,7 +21,7 @@ export function storedRect(data: Uint16Array, rect: Rect): StoredSource {
 export function toPlanes(source: StoredSource, channels: number): Float32Array {
   const { data, offset, stride, width, rows } = source;
   const n = width * rows;
-  const out = kernels.floats(n * (channels + 1));
+  const out = kernels().floats(n * (channels + 1));
   for (let y = 0, i = 0; y < rows; y++)
     for (let x = 0, o = (offset + y * stride) * (channels + 1); x < width; x++, i++)
       for (let c = 0; c <= channels; c++, o++) out[c * n + i] = data[o] / 65535;
@@ -36,7 +37,7 @@ export function convert(state: State, fromChannels: number, texels: number, by: 
   }
   const from = state.acc!;
   const to = fromChannels === 3 ? 1 : 3;
-  const out = kernels.floats(texels * (to + 1));
+  const out = kernels().floats(texels * (to + 1));
   if (to === 1) {
     const c = [0, 0, 0, 0];
     for (let i = 0; i < texels; i++) {

@@ -1,6 +1,6 @@
 /** Tiles of sources that hang on the place: pictures, regions of the model, normals of a height, rules. */
 import type { Sheet } from '../document/schema';
-import { kernels } from '../../kernels';
+import { kernels } from '../kernels';
 import { normalsFromField, type NormalKernel } from '../raster/normal';
 import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex, type TileStore } from '../raster/tiles';
 import { rampAt, rampOver } from './filters/ramp';
@@ -84,20 +84,20 @@ function relief({ scope, strength, kernel }: Extract<Source, { type: 'relief' }>
   const reach = reliefReach(kernel);
   const near = ground.near(scope, tile, reach);
   const side = TILE + 2 * reach.rx;
-  const mark = kernels.mark();
+  const mark = kernels().mark();
   try {
-    const field = kernels.floats(side * side);
+    const field = kernels().floats(side * side);
     const rect = { x: tileX(tile) * TILE - reach.rx, y: tileY(tile) * TILE - reach.ry, width: side, height: side };
     gather(sheet, rect, 1, (t) => near.get(t)!, field);
     const steep = strength * sheet.heightSpan * sheet.width;
     for (let i = 0; i < field.length; i++) field[i] *= steep;
     const data = new Float32Array(TILE_TEXELS * 4).fill(1, TILE_TEXELS * 3);
-    const out = kernels.floats(TILE_TEXELS * 3);
+    const out = kernels().floats(TILE_TEXELS * 3);
     normalsFromField(field, TILE, TILE, kernel, out);
     for (let i = 0; i < out.length; i++) data[i] = out[i] * 0.5 + 0.5;
     return { uniform: null, data };
   } finally {
-    kernels.release(mark);
+    kernels().release(mark);
   }
 }
 
@@ -115,10 +115,10 @@ export function spread({ low, high, ramp }: MadeSource['spread'], values: State,
     if (ramp) rampAt(ramp, t, colour);
     return { even: [...(ramp ? colour : low.map((v, c) => v + (high[c] - v) * t)), 1], acc: null };
   }
-  const acc = kernels.floats(n * (channels + 1));
+  const acc = kernels().floats(n * (channels + 1));
   const t = values.acc!;
   if (ramp) rampOver(ramp, t, n, acc);
-  else for (let c = 0; c < channels; c++) kernels.affine(acc.subarray(c * n, (c + 1) * n), t, low[c], high[c] - low[c]);
+  else for (let c = 0; c < channels; c++) kernels().affine(acc.subarray(c * n, (c + 1) * n), t, low[c], high[c] - low[c]);
   acc.fill(1, channels * n);
   return { even: null, acc };
 }

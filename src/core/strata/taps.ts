@@ -5,7 +5,9 @@
  * With hidden repeats (strata/hidden.ts) the picture is cut into patches on a triangle grid, each turned and shifted at
  * random, and a texel reads three of them.
  */
-import { kernels, type Kernels, type TapSet } from '../../kernels';
+import { kernels } from '../kernels';
+import type { Kernels } from '../../kernels/kernels';
+import type { TapSet } from '../../kernels/taps';
 import type { TileIndex } from '../raster/tiles';
 import type { Sheet } from '../document/schema';
 import { projectionsOf, type Placement } from './placement';
@@ -40,33 +42,33 @@ export function tapsOf(placement: Placement, place: TapPlace, width: number, hei
   const { sheet, surface, tile } = place;
   const extent = `${sheet.width} ${sheet.height} ${sheet.wrapU} ${sheet.wrapV}`;
   const key = `${JSON.stringify(placement)} ${extent} ${surface?.stamp} ${tile} ${width} ${height}`;
-  const known = kept.find((k) => k.key === key && k.of === kernels);
+  const known = kept.find((k) => k.key === key && k.of === kernels());
   if (known) {
     kept = [known, ...kept.filter((k) => k !== known)];
     return known;
   }
-  const own = kept.filter((k) => k.of === kernels);
-  const taps = own.length < KEPT ? { key, of: kernels, set: kernels.pictures.tapSet(), turned: 0 } : own.at(-1)!;
+  const own = kept.filter((k) => k.of === kernels());
+  const taps = own.length < KEPT ? { key, of: kernels(), set: kernels().pictures.tapSet(), turned: 0 } : own.at(-1)!;
   // Not to be found while it is half-made.
   taps.key = '';
   kept = [taps, ...kept.filter((k) => k !== taps)];
   const { hide } = placement;
-  kernels.pictures.clearTaps(taps.set, hide === 0 ? 1 : hide === 1 ? 3 : 4);
-  const mark = kernels.mark();
+  kernels().pictures.clearTaps(taps.set, hide === 0 ? 1 : hide === 1 ? 3 : 4);
+  const mark = kernels().mark();
   try {
     for (const { field, weight, turned } of projectionsOf(placement, sheet, surface, tile)) {
       taps.turned = turned;
       const places = { x: field.x, y: field.y, weight };
-      if (hide === 0) kernels.pictures.addPlain(taps.set, places, width, height);
+      if (hide === 0) kernels().pictures.addPlain(taps.set, places, width, height);
       else {
         const cells = field.period.map((p) => (p === 0 ? 0 : Math.max(2, Math.round(p * PATCHES)))) as [number, number];
         const per = cells.map((c, n) => (c ? c / field.period[n] : PATCHES)) as [number, number];
-        kernels.pictures.addPatches(taps.set, places, width, height, { cells, per, strength: hide });
+        kernels().pictures.addPatches(taps.set, places, width, height, { cells, per, strength: hide });
       }
     }
     taps.key = key;
     return taps;
   } finally {
-    kernels.release(mark);
+    kernels().release(mark);
   }
 }

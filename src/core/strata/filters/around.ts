@@ -1,6 +1,6 @@
 /** Filters that look around a texel: median, sharpen, blur along a direction, warp, shift. */
 import { z } from 'zod';
-import { kernels } from '../../../kernels';
+import { kernels } from '../../kernels';
 import { isMapId, type MapId } from '../../document/maps';
 import { fractal } from '../sources/noise';
 import type { Field } from '../sources/source';
@@ -116,13 +116,13 @@ export const sharpen: FilterDef<z.infer<typeof sharpenSchema>> = {
           const planes = planesOf(kind);
           centre(window, width, height, r, r, opaque ? planes - 1 : planes, out);
           if (opaque) out.fill(1, (planes - 1) * n);
-          const mark = kernels.mark();
+          const mark = kernels().mark();
           try {
-            const rows = kernels.floats(width * (height + 2 * r));
-            const soft = kernels.floats(n);
+            const rows = kernels().floats(width * (height + 2 * r));
+            const soft = kernels().floats(n);
             for (let p = 0; p < planes - 1; p++) {
-              kernels.blur(window.subarray(p * size, (p + 1) * size), width, height + 2 * r, side, 'x', rows);
-              kernels.blur(rows, width, height, side, 'y', soft);
+              kernels().blur(window.subarray(p * size, (p + 1) * size), width, height + 2 * r, side, 'x', rows);
+              kernels().blur(rows, width, height, side, 'y', soft);
               for (let i = 0, o = p * n; i < n; i++, o++) {
                 const v = out[o] + amount * (out[o] - soft[i]);
                 out[o] = v < 0 ? 0 : v;
@@ -131,7 +131,7 @@ export const sharpen: FilterDef<z.infer<typeof sharpenSchema>> = {
             if (opaque && kind === 'value') for (let i = 0; i < n; i++) out[i] = Math.min(1, out[i]);
             unweigh(out, n, kind, opaque);
           } finally {
-            kernels.release(mark);
+            kernels().release(mark);
           }
         },
         even: backAgain,
@@ -255,7 +255,7 @@ function displaced(
 /** Coordinates of the texels that come out, over the sheet: periodic where it wraps. */
 function fieldOf({ x, y, sheet }: Where, width: number, height: number): Field {
   const n = width * height;
-  const [fx, fy, fz] = [0, 1, 2].map(() => kernels.floats(n));
+  const [fx, fy, fz] = [0, 1, 2].map(() => kernels().floats(n));
   for (let r = 0, i = 0; r < height; r++)
     for (let c = 0; c < width; c++, i++) {
       fx[i] = (x + c + 0.5) / sheet.width;
@@ -289,11 +289,11 @@ export const warp: FilterDef<z.infer<typeof warpSchema>> = {
         rx: reach,
         ry: reach,
         run: (window, width, height, kind, out, opaque, where) => {
-          const mark = kernels.mark();
+          const mark = kernels().mark();
           try {
             const field = fieldOf(where, width, height);
             const push = [1, 2].map((n) => {
-              const v = kernels.floats(field.n);
+              const v = kernels().floats(field.n);
               const settings = { seed: p.seed * 31 + n * 7, octaves: p.octaves, lacunarity: 2, gain: 0.5 };
               fractal(field, where.sheet.width / p.scale, where.sheet.height / p.scale, settings, v);
               // Two standard deviations reach the whole amount.
@@ -302,7 +302,7 @@ export const warp: FilterDef<z.infer<typeof warpSchema>> = {
             });
             displaced(window, width, height, reach, kind, out, opaque, push[0], push[1]);
           } finally {
-            kernels.release(mark);
+            kernels().release(mark);
           }
         },
       },

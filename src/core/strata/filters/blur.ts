@@ -4,7 +4,7 @@
  */
 import { z } from 'zod';
 import { fastLinear, fastSrgb } from '../../colour/transfer';
-import { kernels } from '../../../kernels';
+import { kernels } from '../../kernels';
 import type { FilterDef, MapKind, Pass } from './filter';
 import { gaussianSide, widePlan } from './gaussian';
 
@@ -75,8 +75,8 @@ function pass(sigma: number, axis: 'x' | 'y'): Pass {
       const alpha = kind === 'value' ? 1 : 3;
       for (let p = 0; p < (opaque ? alpha : alpha + 1); p++) {
         const [source, target] = [window.subarray(p * from, (p + 1) * from), out.subarray(p * to, (p + 1) * to)];
-        if (wide) kernels.blurWide(source, width, height, wide, axis, target);
-        else kernels.blur(source, width, height, side, axis, target);
+        if (wide) kernels().blurWide(source, width, height, wide, axis, target);
+        else kernels().blur(source, width, height, side, axis, target);
       }
       if (opaque) out.fill(1, alpha * to);
       if (last) unweigh(out, to, kind, opaque);

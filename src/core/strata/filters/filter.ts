@@ -5,7 +5,7 @@
  * Buffers: float32 planes one after another, encoded values 0..1, straight alpha: three of colour (or of a
  * normal's axes) and alpha, or one of values and coverage. Point filters leave alpha and coverage alone.
  */
-import { kernels } from '../../../kernels';
+import { kernels } from '../../kernels';
 import type { z } from 'zod';
 import type { MapId, MapInfo } from '../../document/maps';
 
@@ -78,7 +78,7 @@ export function eachValue(data: Float32Array, texels: number, kind: MapKind, cha
  * between two codes take the nearer one's: at most half a code away from the input.
  */
 export function throughTable(data: Float32Array, texels: number, kind: MapKind, table: Float32Array): void {
-  kernels.throughTable(data.subarray(0, kind === 'value' ? texels : texels * 3), table);
+  kernels().throughTable(data.subarray(0, kind === 'value' ? texels : texels * 3), table);
 }
 
 const byObject = new WeakMap<object, Float32Array>();

@@ -8,7 +8,7 @@
  * and M. Eden, "Fast B-spline transforms for continuous image representation and interpolation", IEEE Transactions on
  * Pattern Analysis and Machine Intelligence 13 (3), 1991, for splines as smoothing kernels.)
  */
-import type { WidePlan } from '../../../kernels';
+import type { WidePlan } from '../../../kernels/kernels';
 
 /** Weights of the centre and one side, cut at 3σ: w[0] + 2·Σ w[k] = 1. */
 export function gaussianSide(sigma: number): Float32Array {

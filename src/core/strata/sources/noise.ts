@@ -7,7 +7,8 @@
  * the power spectrum falls with about the third power in a plane cut.
  */
 import { z } from 'zod';
-import { kernels, MOST_OCTAVES, type FractalMode, type Octave } from '../../../kernels';
+import { kernels } from '../../kernels';
+import { MOST_OCTAVES, type FractalMode, type Octave } from '../../../kernels/kernels';
 import { clamp01, step, type Control, type Field, type SourceDef } from './source';
 
 const unit = z.number().min(0).max(1);
@@ -104,17 +105,17 @@ export function fractal(
   mode: FractalMode = 'plain',
   fz = fx,
 ): void {
-  kernels.noiseFractal(out, field.x, field.y, depth(field), octavesIn(field, fx, fy, p, fz), mode);
+  kernels().noiseFractal(out, field.x, field.y, depth(field), octavesIn(field, fx, fy, p, fz), mode);
   if (mode === 'plain') for (let i = 0; i < out.length; i++) out[i] = 0.5 + SPREAD * out[i];
 }
 
 /** The field pushed about by up to `amount` cells of 1 / fx. */
 export function warped(field: Field, fx: number, fy: number, amount: number, seedNumber: number): Field {
   if (amount === 0) return field;
-  const push = kernels.floats(field.n);
+  const push = kernels().floats(field.n);
   const axis = (from: Float32Array, frequency: number, n: number): Float32Array => {
-    const to = kernels.floats(field.n);
-    kernels.noiseFractal(
+    const to = kernels().floats(field.n);
+    kernels().noiseFractal(
       push,
       field.x,
       field.y,
@@ -171,7 +172,7 @@ export const ridges: SourceDef<z.infer<typeof ridgesSchema>> = {
   fill: (p, field, out) => {
     const octaveList = octavesIn(field, p.scale, p.scale, p);
     const at = warped(field, p.scale, p.scale, p.warp, p.seed);
-    kernels.noiseFractal(out, at.x, at.y, depth(at), octaveList, 'ridges');
+    kernels().noiseFractal(out, at.x, at.y, depth(at), octaveList, 'ridges');
     const sum = octaveList.reduce((s, o) => s + o.amplitude, 0);
     // A ridge is 0.63 on average and seldom under 0.2.
     for (let i = 0; i < out.length; i++) out[i] = (out[i] / sum - 0.2) / 0.8;
@@ -226,10 +227,10 @@ export const cells: SourceDef<z.infer<typeof cellsSchema>> = {
 
 export function cellular(field: Field, frequency: number, seedNumber: number, jitter: number, warp: number, edges: boolean) {
   const at = warped(field, frequency, frequency, warp, seedNumber);
-  const [near, id] = [0, 1].map(() => kernels.floats(field.n));
-  const edge = edges ? kernels.floats(field.n) : null;
+  const [near, id] = [0, 1].map(() => kernels().floats(field.n));
+  const edge = edges ? kernels().floats(field.n) : null;
   const octave = octaveIn(field, frequency, frequency, seedNumber);
-  kernels.noiseCells(near, edge, id, at.x, at.y, at.z, octave, jitter, field.flat);
+  kernels().noiseCells(near, edge, id, at.x, at.y, at.z, octave, jitter, field.flat);
   return { near, edge, id };
 }
 
@@ -244,9 +245,9 @@ export const grain: SourceDef<z.infer<typeof grainSchema>> = {
   controls: [number('scale', 'Scale', 1, 4096, { fine: true }), percent('soften', 'Soften'), CONTRAST, SEED],
   where: () => 'placed',
   fill: (p, field, out) => {
-    kernels.noiseHash(out, field.x, field.y, field.z, octaveIn(field, p.scale, p.scale, p.seed));
+    kernels().noiseHash(out, field.x, field.y, field.z, octaveIn(field, p.scale, p.scale, p.seed));
     if (p.soften > 0) {
-      const soft = kernels.floats(field.n);
+      const soft = kernels().floats(field.n);
       fractal(field, p.scale, p.scale, { seed: p.seed + 5, octaves: 2, lacunarity: 2, gain: 0.6 }, soft);
       for (let i = 0; i < out.length; i++) out[i] += p.soften * (soft[i] - out[i]);
     }
@@ -342,7 +343,7 @@ export const fibres: SourceDef<z.infer<typeof fibresSchema>> = {
   controls: [SCALE, number('length', 'Length', 2, 100, { unit: '×', fine: true }), percent('width', 'Width', 0.02), WARP, SEED],
   where: () => 'placed',
   fill: (p, field, out) => {
-    const one = kernels.floats(field.n);
+    const one = kernels().floats(field.n);
     out.fill(0);
     const long = p.scale / p.length;
     for (let layer = 0; layer < 4; layer++) {
@@ -350,7 +351,7 @@ export const fibres: SourceDef<z.infer<typeof fibresSchema>> = {
       const at = warped(field, long * 2, long * 2, p.warp * 0.5, own);
       const [fx, fy] = layer % 2 === 0 ? [p.scale, long] : [long, p.scale];
       const octave = octaveIn(field, fx, fy, own, 1, layer % 2 === 0 ? p.scale : long);
-      kernels.noiseFractal(one, at.x, at.y, depth(at), [octave], 'billows');
+      kernels().noiseFractal(one, at.x, at.y, depth(at), [octave], 'billows');
       // Where the noise crosses zero runs a line; its slope makes it thin.
       for (let i = 0; i < out.length; i++) out[i] = Math.max(out[i], (1 - step(0, p.width * 0.35, one[i])) * (1 - 0.15 * layer));
     }
@@ -368,7 +369,7 @@ export const smudges: SourceDef<z.infer<typeof smudgesSchema>> = {
   controls: [SCALE, percent('amount', 'Amount'), percent('soften', 'Soften'), WARP, SEED],
   where: () => 'placed',
   fill: (p, field, out) => {
-    const wiped = kernels.floats(field.n);
+    const wiped = kernels().floats(field.n);
     const at = warped(field, p.scale, p.scale, p.warp, p.seed);
     fractal(at, p.scale, p.scale, { seed: p.seed, octaves: 6, lacunarity: 2, gain: 0.55 }, out);
     fractal(
@@ -452,9 +453,9 @@ export const leaks: SourceDef<z.infer<typeof leaksSchema>> = {
   fill: (p, field, out) => {
     // What differs from leak to leak hangs on the place across, not on the height.
     const at = warped(field, p.scale, p.scale * 0.15, p.warp, p.seed);
-    const level: Field = { ...at, y: kernels.floats(field.n).fill(0.5) };
-    const lanes = kernels.floats(field.n);
-    const reach = kernels.floats(field.n);
+    const level: Field = { ...at, y: kernels().floats(field.n).fill(0.5) };
+    const lanes = kernels().floats(field.n);
+    const reach = kernels().floats(field.n);
     fractal(level, p.scale, 1, { seed: p.seed, octaves: 3, lacunarity: 2, gain: 0.6 }, lanes, 'plain', p.scale);
     fractal(level, p.scale * 0.7, 1, { seed: p.seed + 29, octaves: 2, lacunarity: 2, gain: 0.5 }, reach, 'plain', p.scale * 0.7);
     const threshold = 0.5 + (0.5 - p.density) * 0.7;
@@ -473,10 +474,10 @@ export const leaks: SourceDef<z.infer<typeof leaksSchema>> = {
 
 /** On a canvas leaks begin at scattered heights, a place for each lane; y runs down. */
 function flatDrops(field: Field, p: { scale: number; seed: number }): Float32Array {
-  const out = kernels.floats(field.n);
-  const start = kernels.floats(field.n);
-  const flat: Field = { ...field, y: kernels.floats(field.n).fill(0.25) };
-  kernels.noiseHash(start, field.x, flat.y, field.z, octaveIn(field, p.scale, 1, p.seed + 71));
+  const out = kernels().floats(field.n);
+  const start = kernels().floats(field.n);
+  const flat: Field = { ...field, y: kernels().floats(field.n).fill(0.25) };
+  kernels().noiseHash(start, field.x, flat.y, field.z, octaveIn(field, p.scale, 1, p.seed + 71));
   for (let i = 0; i < out.length; i++) {
     const turn = field.period[1] || 1;
     const d = field.y[i] - start[i] * turn;

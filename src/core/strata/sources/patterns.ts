@@ -3,7 +3,7 @@
  * the number of cells in a period is whole, so that patterns come round wherever their field does.
  */
 import { z } from 'zod';
-import { kernels } from '../../../kernels';
+import { kernels } from '../../kernels';
 import { fractal, percent, seed } from './noise';
 import { wrapTo } from '../../../kernels';
 import { clamp01, hash01, step, type Control, type Field, type SourceDef } from './source';
@@ -92,7 +92,7 @@ function drawn(
   if (p.wobble > 0) {
     const rough = { octaves: 4, lacunarity: 2.2, gain: 0.5 };
     [wx, wy] = [1, 2].map((n) => {
-      const push = kernels.floats(field.n);
+      const push = kernels().floats(field.n);
       fractal(field, perX * 1.3, perY * 1.3, { ...rough, seed: p.seed + n * 61 }, push);
       return push;
     });

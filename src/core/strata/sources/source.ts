@@ -5,7 +5,7 @@
  * Values are data, not colours: what 0 and 1 become is the business of the cell or the mask that uses the source.
  */
 import type { z } from 'zod';
-import { hash24 } from '../../../kernels';
+import { hash24 } from '../../../kernels/hash';
 
 /**
  * Where texels lie, for a rule: float32, `n` numbers each, a multiple of 4, in the kernels' arena. Flat fields hold
