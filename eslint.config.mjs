@@ -3,43 +3,7 @@ import prettier from 'eslint-config-prettier';
 import hooks from 'eslint-plugin-react-hooks';
 import ts from 'typescript-eslint';
 
-/**
- * Arrows point down only: app → ui → viewport, engine → core → kernels; server → core. For each folder the
- * folders above it or beside it that it must not know.
- */
-const forbidden = {
-  'src/kernels': ['app', 'ui', 'viewport', 'engine', 'server', 'core'],
-  'src/core': ['app', 'ui', 'viewport', 'engine', 'server'],
-  'src/engine': ['app', 'ui', 'viewport', 'server'],
-  'src/viewport': ['app', 'ui', 'server'],
-  'src/server': ['app', 'ui', 'viewport', 'engine'],
-  'src/ui': ['app', 'server'],
-};
-const downward = Object.entries(forbidden).map(([folder, above]) => ({
-  files: [`${folder}/**/*.{ts,tsx}`],
-  rules: {
-    'no-restricted-imports': [
-      'error',
-      {
-        patterns: [
-          {
-            group: above.flatMap((a) => [`@/${a}`, `@/${a}/*`, `**/${a}/*`, `../${a}`]),
-            message: `${folder} must not know what lies above it.`,
-          },
-          ...(folder === 'src/core'
-            ? [
-                {
-                  group: ['react', 'react-dom', 'next', 'next/*', 'pg', 'drizzle-orm', 'drizzle-orm/*', 'node:*'],
-                  message: 'The core knows no interface, no database and no platform.',
-                },
-              ]
-            : []),
-        ],
-      },
-    ],
-  },
-}));
-
+// Which folder may know which: .dependency-cruiser.mjs.
 export default ts.config(
   {
     ignores: [
@@ -76,6 +40,5 @@ export default ts.config(
       'no-restricted-globals': ['error', 'window', 'document', 'navigator', 'indexedDB', 'fetch'],
     },
   },
-  ...downward,
   prettier,
 );

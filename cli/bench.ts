@@ -1,16 +1,7 @@
 /** ./brindle bench [--only NAME] [--json]: speed and memory, each beside a reference measured in turn with it; a line each. */
 import { BadInput, parseCommand } from './badInput';
 import { MEASUREMENTS } from './bench/measurements';
-
-export interface Result {
-  name: string;
-  value: number;
-  unit: string;
-  /** What the value is held against. */
-  reference: string;
-  referenceValue: number;
-  ratio: number;
-}
+import type { Result } from './bench/result';
 
 /** Figures that come out of another one's run. */
 const TOGETHER: Record<string, string> = {

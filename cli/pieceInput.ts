@@ -1,12 +1,12 @@
 /** A piece for the command line: from a piece file, or from the house. */
 import { basename } from 'node:path';
 import { inflateRawSync } from 'node:zlib';
-import { PieceFileError, readPieceFile, type PieceBundle } from '../src/core/codec/pieceFile';
+import { PieceFileError, readPieceFile, type PieceBundle } from '../src/core/piece/pieceFile';
 import { blobChannels, unfilterTile } from '../src/core/codec/tileBlob';
 import { ModelError, type Model } from '../src/core/mesh/model';
 import { readModel } from '../src/core/mesh/readModel';
 import { lostTiles } from '../src/core/deliver/lost';
-import { TileStore } from '../src/core/raster/tiles';
+import { TileStore } from '../src/core/tile/tiles';
 import { BadInput, forPeople, readInput } from './badInput';
 
 export interface LoadedPiece extends PieceBundle {

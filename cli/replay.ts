@@ -1,8 +1,8 @@
 /** ./brindle replay FILE.brindle STROKES.json --out FILE.brindle */
 import { writeFile } from 'node:fs/promises';
-import { parseRecording, RecordingError, replay } from '../src/core/brush/replay';
-import { writePieceFile } from '../src/core/codec/pieceFile';
-import { PieceSurfaces } from '../src/core/piece/surfaces';
+import { parseRecording, RecordingError, replay } from '../src/core/hand/replay';
+import { writePieceFile } from '../src/core/piece/pieceFile';
+import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
 import { BadInput, callerPath, forPeople, parseCommand, readInput } from './badInput';
 import { loadPieceFile } from './pieceInput';
 

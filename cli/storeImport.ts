@@ -1,6 +1,6 @@
 /** Run by the server: reads one piece file, stores it, prints {ok, id} or {ok, message}. */
 import { readFile } from 'node:fs/promises';
-import { PieceFileError, readPieceFile } from '../src/core/codec/pieceFile';
+import { PieceFileError, readPieceFile } from '../src/core/piece/pieceFile';
 import { readModel } from '../src/core/mesh/readModel';
 import { ModelError } from '../src/core/mesh/model';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';

@@ -1,6 +1,6 @@
 /** ./brindle strokes FILE|PIECE --out S.json: how the strokes came about, as a recording that replay takes. */
 import { writeFile } from 'node:fs/promises';
-import { strokesFile } from '../src/core/brush/replay';
+import { strokesFile } from '../src/core/hand/replay';
 import { BadInput, callerPath, parseCommand } from './badInput';
 import { loadHousePiece, loadPieceFile } from './pieceInput';
 

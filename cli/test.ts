@@ -9,6 +9,7 @@ export async function run(args: string[]): Promise<void> {
   const steps: [string, string, string[]][] = [
     ['format', 'prettier', ['--check', '--log-level', 'warn', '.']],
     ['lint', 'eslint', ['.']],
+    ['folders and circles', 'depcruise', ['src', 'cli', 'demo', 'e2e']],
     ['types', 'tsc', ['--noEmit']],
     ['unit tests', 'jest', ['--testTimeout=120000', '--forceExit', ...args]],
   ];

@@ -2,7 +2,7 @@
 import { buildIslands, buildTopology } from '../src/core/mesh/topology';
 import { reportUvs } from '../src/core/mesh/uvReport';
 import { LAYER_KINDS, pieceSchema } from '../src/core/document/schema';
-import { validateTiles } from '../src/core/raster/tiles';
+import { validateTiles } from '../src/core/document/planes';
 import { lanternBundle, lanternModel } from './lantern';
 import { noise3 } from './noise';
 import { settsBundle } from './setts';

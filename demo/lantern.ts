@@ -1,19 +1,19 @@
 /** The harbour lantern of Saltglass: brass frame, enamel cap, glass, rope ring. Geometry and first layers, by script. */
-import type { PieceBundle } from '../src/core/codec/pieceFile';
+import type { PieceBundle } from '../src/core/piece/pieceFile';
 import { hexToSrgb } from '../src/core/colour/transfer';
 import { newAdjustLayer, newEchoLayer, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
-import { START_MAPS, type MapId } from '../src/core/document/maps';
+import { START_MAPS, type MapId } from '../src/core/kinds/maps';
 import type { Layer, Mask, StepSource } from '../src/core/document/schema';
 import type { Model } from '../src/core/mesh/model';
 import { writeGlb } from '../src/core/mesh/writeGlb';
 import { readModel } from '../src/core/mesh/readModel';
-import { PieceSurfaces } from '../src/core/piece/surfaces';
-import { TileStore } from '../src/core/raster/tiles';
-import { replay } from '../src/core/brush/replay';
-import { brushSchema, type Sample } from '../src/core/brush/brush';
+import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
+import { TileStore } from '../src/core/tile/tiles';
+import { replay } from '../src/core/hand/replay';
+import { brushSchema, type Sample } from '../src/core/hand/brush';
 import { MeshScript, type Point } from './meshScript';
-import { placementSchema, type Placement } from '../src/core/strata/placement';
-import type { Made } from '../src/core/strata/sources';
+import { placementSchema, type Placement } from '../src/core/kinds/placement';
+import type { Made } from '../src/core/kinds/sources';
 import { fractal3, smoothstep } from './noise';
 import { seededRandom } from '../src/core/testing/models';
 import { paintSurface, type SurfaceTexel } from './paint';

@@ -1,9 +1,9 @@
 /** Painting demo layers by rule, texel by texel, straight into tiles. */
-import { MAP_IDS, storedChannels, type MapId } from '../src/core/document/maps';
-import { planeKey } from '../src/core/document/schema';
+import { MAP_IDS, storedChannels, type MapId } from '../src/core/kinds/maps';
+import { planeKey } from '../src/core/document/planes';
 import type { SurfaceMap } from '../src/core/mesh/surfaceMap';
 import type { Model } from '../src/core/mesh/model';
-import { TILE, TILE_TEXELS, tileIndex, type TileStore } from '../src/core/raster/tiles';
+import { TILE, TILE_TEXELS, tileIndex, type TileStore } from '../src/core/tile/tiles';
 
 /** What a rule lays down at a texel: for each map its value(s), and one coverage 0..1. */
 export type Dabs = { cover: number } & Partial<Record<MapId, readonly number[]>>;

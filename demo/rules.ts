@@ -1,7 +1,7 @@
 /** Short words for building stacks by rule: coats, masks, steps, placements. */
 import { hexToSrgb } from '../src/core/colour/transfer';
 import { newCoatLayer, newGroup } from '../src/core/document/factory';
-import { START_MAPS, type MapId } from '../src/core/document/maps';
+import { START_MAPS, type MapId } from '../src/core/kinds/maps';
 import {
   maskSchema,
   stepSchema,
@@ -11,9 +11,9 @@ import {
   type StepBlend,
   type StepSource,
 } from '../src/core/document/schema';
-import type { Filter } from '../src/core/strata/filters';
-import type { Placement } from '../src/core/strata/placement';
-import { SOURCES, type Made, type MadeOf, type SourceType } from '../src/core/strata/sources';
+import type { Filter } from '../src/core/kinds/filters';
+import type { Placement } from '../src/core/kinds/placement';
+import { SOURCES, type Made, type MadeOf, type SourceType } from '../src/core/kinds/sources';
 
 /** A source with some of its settings changed. */
 export function made<K extends SourceType>(type: K, over: Partial<MadeOf<K>> = {}): Made {

@@ -2,13 +2,13 @@
  * The quay setts of Saltglass: a tileable pavement, 1024 texels to the metre, built by rule: a bond of stones, noise
  * for what they are made of, recipes for sand, moss and wet, and a few strokes by hand at the end.
  */
-import { brushSchema, type Sample } from '../src/core/brush/brush';
-import { replay } from '../src/core/brush/replay';
-import type { PieceBundle } from '../src/core/codec/pieceFile';
+import { brushSchema, type Sample } from '../src/core/hand/brush';
+import { replay } from '../src/core/hand/replay';
+import type { PieceBundle } from '../src/core/piece/pieceFile';
 import { newAdjustLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
 import type { Layer, Mask } from '../src/core/document/schema';
-import { TileStore } from '../src/core/raster/tiles';
-import type { MadeOf } from '../src/core/strata/sources';
+import { TileStore } from '../src/core/tile/tiles';
+import type { MadeOf } from '../src/core/kinds/sources';
 import { seededRandom } from '../src/core/testing/models';
 import { coat, levels, made, mask, masked, open, rule, step, within } from './rules';
 

@@ -1,7 +1,8 @@
 import { expect, type CDPSession, type Locator, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { inflateRawSync } from 'node:zlib';
-import { decodePng, type Picture } from '../src/core/codec/png';
+import { decodePng } from '../src/core/codec/png';
+import type { Bitmap } from '../src/core/tile/bitmap';
 import { blobChannels, unfilterTile } from '../src/core/codec/tileBlob';
 import { address } from './app';
 
@@ -63,7 +64,7 @@ export class Pen {
   }
 }
 
-export function pictureOf(png: Buffer): Picture {
+export function pictureOf(png: Buffer): Bitmap {
   return decodePng(new Uint8Array(png));
 }
 

@@ -3,12 +3,12 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readPieceFile, writePieceFile } from '../../src/core/codec/pieceFile';
+import { readPieceFile, writePieceFile } from '../../src/core/piece/pieceFile';
 import { strToU8, zipSync } from 'fflate';
 import { decodePng, encodePng } from '../../src/core/codec/png';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
 import { writeGlb } from '../../src/core/mesh/writeGlb';
-import { TileStore } from '../../src/core/raster/tiles';
+import { TileStore } from '../../src/core/tile/tiles';
 import { cubeModel } from '../../src/core/testing/models';
 import { compressedCube } from './compressed';
 

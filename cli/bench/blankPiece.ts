@@ -1,6 +1,6 @@
 /** Opens a blank 4096² canvas with a number of empty layers, draws all of it once, prints the resident bytes. */
 import { newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
-import { TileStore } from '../../src/core/raster/tiles';
+import { TileStore } from '../../src/core/tile/tiles';
 import { Display } from '../../src/engine/display';
 
 const count = Number(process.argv[2]);

@@ -1,18 +1,18 @@
 /** What is measured. Each function returns one or more results. */
 import { execFileSync } from 'node:child_process';
 import { createCanvas } from '@napi-rs/canvas';
-import { Coverage, falloffTable } from '../../src/core/brush/coverage';
-import { dabFlat } from '../../src/core/brush/dabFlat';
-import { dabSurface } from '../../src/core/brush/dabSurface';
-import { paintTile } from '../../src/core/brush/paintTile';
+import { Coverage, falloffTable } from '../../src/core/hand/coverage';
+import { dabFlat } from '../../src/core/hand/dabFlat';
+import { dabSurface } from '../../src/core/hand/dabSurface';
+import { paintTile } from '../../src/core/hand/paintTile';
 import { newSheet } from '../../src/core/document/factory';
 import { buildSurfaceMap } from '../../src/core/mesh/surfaceMap';
 import type { SurfaceHit } from '../../src/core/mesh/surfaceQuery';
-import { PieceSurfaces } from '../../src/core/piece/surfaces';
-import { TILE_TEXELS } from '../../src/core/raster/tiles';
+import { PieceSurfaces } from '../../src/core/strata/pieceSurfaces';
+import { TILE_TEXELS } from '../../src/core/tile/tiles';
 import { seededRandom } from '../../src/core/testing/models';
 import { lanternModel } from '../../demo/lantern';
-import type { Result } from '../bench';
+import type { Result } from './result';
 import { RULE_MEASUREMENTS } from './rules';
 import { STRATA_MEASUREMENTS } from './strata';
 import { result } from './result';

@@ -1,8 +1,8 @@
 /** Thirty painted layers at 4096², a tenth of their tiles painted on five maps, drawn once: resident bytes, and what was painted. */
 import { newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
-import { storedChannels, type MapId } from '../../src/core/document/maps';
-import { planeKey } from '../../src/core/document/schema';
-import { newTexels, TILE_TEXELS, tilesOf, TileStore } from '../../src/core/raster/tiles';
+import { storedChannels, type MapId } from '../../src/core/kinds/maps';
+import { planeKey } from '../../src/core/document/planes';
+import { newTexels, TILE_TEXELS, tilesOf, TileStore } from '../../src/core/tile/tiles';
 import { Display } from '../../src/engine/display';
 
 const maps: MapId[] = ['base-colour', 'height', 'roughness', 'metallic', 'occlusion'];

@@ -7,7 +7,7 @@ import { chromium } from '@playwright/test';
 import { startApp } from '../../e2e/app';
 import { CHROMIUM } from '../../e2e/chromium';
 import { makeCanvas } from '../../e2e/helpers';
-import type { Result } from '../bench';
+import type { Result } from './result';
 import { ensureBuild } from '../serve';
 import { share } from './pointerToPixel';
 import { median } from './timing';

@@ -7,7 +7,7 @@
 import { chromium, type Page } from '@playwright/test';
 import { address, startApp } from '../../e2e/app';
 import { CHROMIUM } from '../../e2e/chromium';
-import type { Result } from '../bench';
+import type { Result } from './result';
 import { ensureBuild } from '../serve';
 
 export const share = (values: number[], p: number) =>

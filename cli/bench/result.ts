@@ -1,4 +1,13 @@
-import type { Result } from '../bench';
+/** What is measured, always beside a reference. */
+export interface Result {
+  name: string;
+  value: number;
+  unit: string;
+  /** What the value is held against. */
+  reference: string;
+  referenceValue: number;
+  ratio: number;
+}
 
 /** A value beside its reference. */
 export const result = (name: string, value: number, unit: string, reference: string, referenceValue: number): Result => ({

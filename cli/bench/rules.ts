@@ -1,19 +1,21 @@
 /** Surfaces by rule: noise, placed materials, distances, normals. */
 import sharp from 'sharp';
 import { createNoise3D } from 'simplex-noise';
+import { giveSurfaces, surfaceUnder } from '../../src/core/strata/surface';
 import { kernels } from '../../src/core/kernels';
 import type { Octave } from '../../src/kernels/kernels';
 import { newCoatLayer, newSheet } from '../../src/core/document/factory';
-import { planeKey, type Sheet } from '../../src/core/document/schema';
-import type { MapId } from '../../src/core/document/maps';
-import { PieceSurfaces } from '../../src/core/piece/surfaces';
-import { squaredDistances } from '../../src/core/raster/distance';
-import { NORMAL_KERNELS, normalsFromField, kernelWeights } from '../../src/core/raster/normal';
-import { shareTexels, TILE, tileIndex, tilesFromPicture, tilesOf, TileStore } from '../../src/core/raster/tiles';
-import { placementFor } from '../../src/core/strata/placement';
+import { type Sheet } from '../../src/core/document/schema';
+import { planeKey } from '../../src/core/document/planes';
+import type { MapId } from '../../src/core/kinds/maps';
+import { PieceSurfaces } from '../../src/core/strata/pieceSurfaces';
+import { squaredDistances } from '../../src/core/tile/distance';
+import { NORMAL_KERNELS, normalsFromField, kernelWeights } from '../../src/core/tile/normal';
+import { shareTexels, TILE, tileIndex, tilesFromPicture, tilesOf, TileStore } from '../../src/core/tile/tiles';
+import { placementFor } from '../../src/core/kinds/placement';
 import { seededRandom } from '../../src/core/testing/models';
 import { lanternModel } from '../../demo/lantern';
-import type { Result } from '../bench';
+import type { Result } from './result';
 import { result } from './result';
 import { pictures, Threads } from './threads';
 import { alternate, alternateAsync } from './timing';
@@ -114,7 +116,7 @@ export function materialCoat(): { sheet: Sheet; store: TileStore } {
     coat.cells[map] = { ...coat.cells[map]!, on: true, placed: { picture: id, take: 'luminance', neutral: 0 } };
   }
   const surface = new PieceSurfaces(lanternModel(), 0).dataFor(sheet)!;
-  store.surfaceOf = () => surface;
+  giveSurfaces(store, () => surface);
   coat.placement = placementFor('box', surface, { size: 0.2, soft: 0.3, hide: 1 });
   sheet.layers = [coat];
   return { sheet, store };
@@ -124,7 +126,7 @@ async function coat5(): Promise<Result[]> {
   shareTexels();
   const { sheet, store } = materialCoat();
   const threads = new Threads(2);
-  threads.sync(sheet, store, store.surfaceOf!(sheet)!);
+  threads.sync(sheet, store, surfaceUnder(store, sheet)!);
   const out = pictures(sheet, MAPS);
   let n = 0;
   const moved = (): Sheet => ({

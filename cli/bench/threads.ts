@@ -1,8 +1,8 @@
 /** Helpers in threads of Node, for measuring what two do against one. */
 import { Worker } from 'node:worker_threads';
-import { valueChannels, type MapId } from '../../src/core/document/maps';
+import { valueChannels, type MapId } from '../../src/core/kinds/maps';
 import type { Sheet } from '../../src/core/document/schema';
-import { tilesOf, type TileIndex, type TileStore } from '../../src/core/raster/tiles';
+import { tilesOf, type TileIndex, type TileStore } from '../../src/core/tile/tiles';
 import type { Surface } from '../../src/core/strata/surface';
 import type { HelperAnswer, HelperMessage } from '../../src/engine/helper';
 

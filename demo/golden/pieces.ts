@@ -5,20 +5,22 @@
  */
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { brushSchema, type Sample } from '../../src/core/brush/brush';
-import { replay } from '../../src/core/brush/replay';
+import { brushSchema, type Sample } from '../../src/core/hand/brush';
+import { replay } from '../../src/core/hand/replay';
 import { newAdjustLayer, newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
-import { storedChannels, type MapId } from '../../src/core/document/maps';
-import { planesOfSheet, sheetSchema, type Piece, type Sheet } from '../../src/core/document/schema';
+import { storedChannels, type MapId } from '../../src/core/kinds/maps';
+import { sheetSchema, type Piece, type Sheet } from '../../src/core/document/schema';
+import { planesOfSheet } from '../../src/core/document/planes';
 import { readModel } from '../../src/core/mesh/readModel';
-import { attachSurfaces, PieceSurfaces } from '../../src/core/piece/surfaces';
+import { attachSurfaces, PieceSurfaces } from '../../src/core/strata/pieceSurfaces';
 import { miniatureOf } from '../../src/core/piece/miniature';
-import { TileStore } from '../../src/core/raster/tiles';
+import { TileStore } from '../../src/core/tile/tiles';
 import { evaluateWhole16 } from '../../src/core/strata/evaluate';
-import { FILTER_TYPES, FILTERS, type FilterType } from '../../src/core/strata/filters';
-import { placementFor, PLACEMENTS } from '../../src/core/strata/placement';
+import { FILTER_TYPES, FILTERS, type FilterType } from '../../src/core/kinds/filters';
+import { placementFor, PLACEMENTS } from '../../src/core/kinds/placement';
 import { TileCache } from '../../src/core/strata/tileCache';
-import { SOURCE_TYPES, SOURCES, type Made, type SourceType } from '../../src/core/strata/sources';
+import { giveSurfaces } from '../../src/core/strata/surface';
+import { SOURCE_TYPES, SOURCES, type Made, type SourceType } from '../../src/core/kinds/sources';
 import { cubeModel, seededRandom } from '../../src/core/testing/models';
 import { scribble } from '../../src/core/testing/stacks';
 import { lanternBundle } from '../lantern';
@@ -108,7 +110,7 @@ export function sources(types: readonly SourceType[] = SOURCE_TYPES): Hashes {
     for (const by of PLACEMENTS) {
       const sheet = coated(made, { materialIndex: 0 });
       const store = new TileStore();
-      store.surfaceOf = (s) => surfaces.dataFor(s);
+      giveSurfaces(store, (s) => surfaces.dataFor(s));
       sheet.layers[0].placement = placementFor(by, surfaces.dataFor(sheet), { size: 0.6, turn: 20, repeats: 3 });
       hashSheet(out, `source ${type} ${by}`, sheet, store);
     }

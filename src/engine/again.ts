@@ -2,7 +2,7 @@
 import { EditMismatch, type Edit } from '../core/document/edits';
 import type { Intent } from '../core/keeping/entry';
 import { unpackOperation } from '../core/keeping/operation';
-import type { TileChange, TileStore, TileVersion } from '../core/raster/tiles';
+import type { TileChange, TileStore, TileVersion } from '../core/tile/tiles';
 import type { Direction, History } from './history';
 import type { Recorded } from './journal/journal';
 import { ServerAnswer } from './remote';

@@ -1,8 +1,9 @@
 /** Pictures in the browser: PNG through the core's reader (16 bit stays 16 bit), anything else by the browser. */
-import { decodePng, isPng, type Picture } from '../core/codec/png';
+import { decodePng, isPng } from '../core/codec/png';
+import type { Bitmap } from '../core/tile/bitmap';
 import type { EncodedPicture } from '../core/mesh/model';
 
-export async function decodePicture({ mime, bytes }: EncodedPicture): Promise<Picture | null> {
+export async function decodePicture({ mime, bytes }: EncodedPicture): Promise<Bitmap | null> {
   if (isPng(bytes)) return decodePng(bytes);
   const bitmap = await createImageBitmap(new Blob([bytes as Uint8Array<ArrayBuffer>], { type: mime }), {
     colorSpaceConversion: 'none',

@@ -6,8 +6,8 @@
  */
 import { findSheet, type Piece, type Sheet } from '../core/document/schema';
 import { miniatureOf } from '../core/piece/miniature';
-import { MipPyramid, type Rect } from '../core/raster/mips';
-import { TILE, tileIndex, tilesAcross, tilesOf, tileX, tileY, type TileIndex, type TileStore } from '../core/raster/tiles';
+import { MipPyramid, type Rect } from '../core/tile/mips';
+import { TILE, tileIndex, tilesAcross, tilesOf, tileX, tileY, type TileIndex, type TileStore } from '../core/tile/tiles';
 import { dependenceOf, planeSignature } from '../core/strata/depends';
 import { maskOf, PLANES, planesFor, renderPlane, type Look, type PlaneId } from '../core/strata/displayPlanes';
 import { Evaluator } from '../core/strata/evaluator';

@@ -2,15 +2,18 @@
  * The engine: one open piece, its pixels, its strokes. Runs in a worker of the page, and in Node for tests; it speaks
  * only through `post`, `remote` and `journal`. What is kept, and how, is the custody's matter (custody.ts).
  */
-import { Stroke } from '../core/brush/stroke';
+import { Stroke } from '../core/hand/stroke';
 import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
-import type { PlaneMap } from '../core/document/maps';
-import { findLayer, maskOfStep, parsePiece, planeKey, planesOfSheet, type Piece, type Sheet } from '../core/document/schema';
-import { RECORDING_LIMITS, type Sample } from '../core/brush/brush';
+import type { PlaneMap } from '../core/kinds/maps';
+import { findLayer, maskOfStep, parsePiece, type Piece, type Sheet } from '../core/document/schema';
+import { planeKey, planesOfSheet } from '../core/document/planes';
+import { RECORDING_LIMITS, type Sample } from '../core/hand/brush';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { Intent } from '../core/keeping/entry';
-import type { PieceSurfaces } from '../core/piece/surfaces';
-import { invertChanges, TileStore, validateTiles, type TileChange, type TileVersion } from '../core/raster/tiles';
+import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
+import { invertChanges, TileStore, type TileChange, type TileVersion } from '../core/tile/tiles';
+import { validateTiles } from '../core/document/planes';
+import { copyOfStore } from '../core/strata/surface';
 import { carryOutAgain, type Doer } from './again';
 import { Custody, type Custodian, type CustodyJournal } from './custody';
 import { Display } from './display';
@@ -619,7 +622,7 @@ export class Engine implements Custodian, Doer {
     await runJob(request, {
       context: {
         piece: this.piece,
-        store: this.store.clone(),
+        store: copyOfStore(this.store),
         model: this.surfaces?.model ?? null,
         surfaces: this.surfaces?.mapsBySheet(this.piece),
       },

@@ -1,6 +1,6 @@
 /** The engine in a worker of the page. Its first message is its way to the journal. */
 import { wrap } from 'comlink';
-import { shareTexels } from '../core/raster/tiles';
+import { shareTexels } from '../core/tile/tiles';
 import { Engine } from './engine';
 import type { Journal } from './journal/journal';
 import { browserLease } from './lease';

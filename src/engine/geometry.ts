@@ -1,6 +1,6 @@
 /** The model as the viewport needs it. */
 import type { Piece } from '../core/document/schema';
-import type { PieceSurfaces } from '../core/piece/surfaces';
+import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import type { Geometry } from './protocol';
 
 export function geometryOf(surfaces: PieceSurfaces, piece: Piece): Geometry {

@@ -3,14 +3,14 @@
  * texels (in shared memory where there is any). Messages and answers are typed here; the threads themselves are
  * helper.worker.ts in the page and cli/bench/helperThread.ts in Node.
  */
-import type { MapId } from '../core/document/maps';
+import type { MapId } from '../core/kinds/maps';
 import type { Sheet } from '../core/document/schema';
-import { TILE, TileStore, tileX, tileY, type TileIndex } from '../core/raster/tiles';
+import { TILE, TileStore, tileX, tileY, type TileIndex } from '../core/tile/tiles';
 import { renderPlane } from '../core/strata/displayPlanes';
 import { tileTo16 } from '../core/strata/evaluate';
 import { Evaluator } from '../core/strata/evaluator';
 import { programOf } from '../core/strata/program';
-import type { Surface } from '../core/strata/surface';
+import { giveSurfaces, type Surface } from '../core/strata/surface';
 import { TileCache } from '../core/strata/tileCache';
 import type { DrawJob } from './display';
 
@@ -56,10 +56,10 @@ export class Helper {
   private surfaces = new Map<string, Surface>();
 
   constructor() {
-    this.store.surfaceOf = ({ id, width, height }) => {
+    giveSurfaces(this.store, ({ id, width, height }) => {
       const surface = this.surfaces.get(id);
       return surface?.width === width && surface.height === height ? surface : null;
-    };
+    });
   }
 
   handle(message: HelperMessage): HelperAnswer | null {

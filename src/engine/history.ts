@@ -4,7 +4,7 @@
  */
 import { editSchema, type Edit } from '../core/document/edits';
 import { KEEPING } from '../core/keeping/protocol';
-import type { TileChange, TileStore, TileVersion } from '../core/raster/tiles';
+import type { TileChange, TileStore, TileVersion } from '../core/tile/tiles';
 import type { Remote } from './remote';
 import { decodeTile } from './tileCodec';
 import type { TrailState } from './protocol';

@@ -1,6 +1,6 @@
 /** Reads a model or makes a canvas in a worker that lives only for one new piece: a hostile file cannot reach the bench. */
 import { sha256 } from '../core/codec/tileBlob';
-import { writePieceFile } from '../core/codec/pieceFile';
+import { writePieceFile } from '../core/piece/pieceFile';
 import type { Model } from '../core/mesh/model';
 import { readModel } from '../core/mesh/readModel';
 import { buildIslands, buildTopology, type Topology } from '../core/mesh/topology';

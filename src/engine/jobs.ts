@@ -1,5 +1,5 @@
 /** Long work on a snapshot of the piece: dispatch and the piece file, with progress and cancel. */
-import { writePieceFile } from '../core/codec/pieceFile';
+import { writePieceFile } from '../core/piece/pieceFile';
 import { writeZip } from '../core/codec/zip';
 import { fileSafe } from '../core/deliver/plan';
 import { LOST_FILE, lostTiles } from '../core/deliver/lost';

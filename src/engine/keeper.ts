@@ -7,7 +7,7 @@ import { inParts } from '../core/keeping/parts';
 import { KEEPING, pauseMs } from '../core/keeping/protocol';
 import type { TileRow } from '../core/keeping/rules';
 import type { Edit } from '../core/document/edits';
-import type { TileChange, TileVersion } from '../core/raster/tiles';
+import type { TileChange, TileVersion } from '../core/tile/tiles';
 import { ServerAnswer, unreachable, type Remote } from './remote';
 import type { PackTiles } from './tilePool';
 

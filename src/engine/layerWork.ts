@@ -2,26 +2,25 @@
  * Changes that need both the document and its pixels: copying, pasting, merging, reshaping, filling masks, laying
  * down pictures. Each gives an edit, the tiles that change with it, and what to select afterwards.
  */
-import type { Picture } from '../core/codec/png';
+import type { Bitmap } from '../core/tile/bitmap';
 import { arrangeEdit, batch, reshapeEdit, setMaskEdit, setSheetEdit, type Edit } from '../core/document/edits';
 import { freeName, newPaintedLayer } from '../core/document/factory';
-import { storedChannels, type MapId } from '../core/document/maps';
+import { storedChannels, type MapId } from '../core/kinds/maps';
 import {
   LIMITS,
   paintedStep,
   paintStep,
   picturesUsed,
-  planeKey,
-  planesOfSheet,
   type Layer,
   type Mask,
-  type Picture as PlacedPicture,
+  type Picture as Picture,
   type Sheet,
   type Step,
 } from '../core/document/schema';
+import { planeKey, planesOfSheet } from '../core/document/planes';
 import { blocksOf, indexOfPlace, membersOf, moved, outermost, type Place } from '../core/document/tree';
-import { fitPicture } from '../core/raster/fit';
-import { extentFault, reshapedExtent, reshapePlane, type Reshape } from '../core/raster/reshape';
+import { fitPicture } from '../core/tile/fit';
+import { extentFault, reshapedExtent, reshapePlane, type Reshape } from '../core/document/reshape';
 import {
   pictureFromTiles,
   tilesFromPicture,
@@ -29,7 +28,7 @@ import {
   type TileIndex,
   type TileStore,
   type TileVersion,
-} from '../core/raster/tiles';
+} from '../core/tile/tiles';
 import { mergedPaint } from '../core/strata/merge';
 import type { TileCache } from '../core/strata/tileCache';
 
@@ -52,7 +51,7 @@ export interface Clip {
   layers: Layer[];
   masks: Mask[];
   ownMaps: Sheet['ownMaps'];
-  pictures: PlacedPicture[];
+  pictures: Picture[];
   tiles: [plane: string, tile: TileIndex, hash: string][];
 }
 
@@ -60,7 +59,7 @@ function planesOf(
   sheet: Sheet,
   layers: readonly Layer[],
   masks: readonly Mask[],
-  pictures: readonly PlacedPicture[] = [],
+  pictures: readonly Picture[] = [],
 ): ReturnType<typeof planesOfSheet> {
   return planesOfSheet({ ...sheet, layers: [...layers], masks: [...masks], pictures: [...pictures] });
 }
@@ -446,8 +445,8 @@ export function fillMask(sheet: Sheet, store: TileStore, mask: Mask, value: numb
 export interface NewPicture {
   id: string;
   name: string;
-  encoding: PlacedPicture['encoding'];
-  picture: Picture;
+  encoding: Picture['encoding'];
+  picture: Bitmap;
 }
 
 /** Takes pictures up into a sheet, made smaller where they are too large, together with an edit that uses them. */
@@ -455,7 +454,7 @@ export function addPictures(sheet: Sheet, pictures: readonly NewPicture[], then:
   if (sheet.pictures.length + pictures.length > LIMITS.maxPictures)
     throw new WorkError(`A sheet holds up to ${LIMITS.maxPictures} pictures, and this would be more: delete some first`);
   const changes: TileChange[] = [];
-  const added = pictures.map(({ id, name, encoding, picture }): PlacedPicture => {
+  const added = pictures.map(({ id, name, encoding, picture }): Picture => {
     const shrink = Math.min(1, LIMITS.maxPictureSide / Math.max(picture.width, picture.height));
     const width = Math.max(1, Math.round(picture.width * shrink));
     const height = Math.max(1, Math.round(picture.height * shrink));

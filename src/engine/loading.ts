@@ -1,8 +1,8 @@
 /** What an engine fetches: tiles and the model of a piece. What is damaged or missing is counted, never made up. */
 import type { Piece } from '../core/document/schema';
 import { readModel } from '../core/mesh/readModel';
-import { attachSurfaces, PieceSurfaces } from '../core/piece/surfaces';
-import type { TileChange, TileStore, TileVersion } from '../core/raster/tiles';
+import { attachSurfaces, PieceSurfaces } from '../core/strata/pieceSurfaces';
+import type { TileChange, TileStore, TileVersion } from '../core/tile/tiles';
 import type { Remote } from './remote';
 import type { DecodeTiles } from './tilePool';
 

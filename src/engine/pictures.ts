@@ -1,14 +1,15 @@
 /** Small pictures and figures of layers for the table: thumbnails and histograms. */
-import { mapKind, storedChannels, type MapId, type PlaneMap } from '../core/document/maps';
-import { findPicture, planeKey, type Sheet } from '../core/document/schema';
+import { mapKind, storedChannels, type MapId, type PlaneMap } from '../core/kinds/maps';
+import { findPicture, type Sheet } from '../core/document/schema';
+import { planeKey } from '../core/document/planes';
 import { miniatureOf } from '../core/piece/miniature';
-import { TILE, TILE_TEXELS, tileIndex, tilesOf, type TileStore } from '../core/raster/tiles';
+import { TILE, TILE_TEXELS, tileIndex, tilesOf, type TileStore } from '../core/tile/tiles';
 import { Evaluator } from '../core/strata/evaluator';
 import { madeTile } from '../core/strata/made';
 import { pictureData, pictureStamp } from '../core/strata/picture';
-import type { Placement } from '../core/strata/placement';
+import type { Placement } from '../core/kinds/placement';
 import { programOf, programOfLayers, programOfMask, programOfStep, type Scope } from '../core/strata/program';
-import type { Made } from '../core/strata/sources';
+import type { Made } from '../core/kinds/sources';
 
 /** What a thumbnail is asked of. */
 export type Want =

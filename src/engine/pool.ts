@@ -1,10 +1,10 @@
 /** The helpers of an engine: keeps them up to date, hands out tiles, takes them back. */
 import type { Piece, Sheet } from '../core/document/schema';
-import type { TileIndex, TileStore } from '../core/raster/tiles';
+import type { TileIndex, TileStore } from '../core/tile/tiles';
 import { LOADING_MS, spareCores } from './tilePool';
 import type { Display, DrawJob } from './display';
 import type { HelperAnswer, HelperPort } from './helper';
-import { asksForSurface, type Surface } from '../core/strata/surface';
+import { asksForSurface, surfaceUnder, type Surface } from '../core/strata/surface';
 import type { PixelPatch } from './protocol';
 
 /** Tiles a turn: some 10 to 40 ms of work, so that the newest state is never far behind. */
@@ -78,7 +78,7 @@ export class Pool {
   private surfacesFor(port: HelperPort, sheets: Sheet[]): [string, Surface][] {
     const seen = this.surfaces.get(port) ?? this.surfaces.set(port, new Map()).get(port)!;
     return sheets.filter(asksForSurface).flatMap((sheet): [string, Surface][] => {
-      const surface = this.store.surfaceOf?.(sheet);
+      const surface = surfaceUnder(this.store, sheet);
       if (!surface || seen.get(sheet.id) === surface.stamp) return [];
       seen.set(sheet.id, surface.stamp);
       return [[sheet.id, surface]];

@@ -1,12 +1,12 @@
 /** Messages between the page and the engine. One engine has one piece open. */
-import type { Brush, Sample } from '../core/brush/brush';
+import type { Brush, Sample } from '../core/hand/brush';
 import type { DispatchOptions } from '../core/deliver/plan';
 import type { Edit } from '../core/document/edits';
-import type { MapId } from '../core/document/maps';
+import type { MapId } from '../core/kinds/maps';
 import type { Piece } from '../core/document/schema';
 import type { Place } from '../core/document/tree';
-import type { Rect } from '../core/raster/mips';
-import type { Reshape } from '../core/raster/reshape';
+import type { Rect } from '../core/tile/mips';
+import type { Reshape } from '../core/document/reshape';
 import type { Look, PlaneId } from '../core/strata/displayPlanes';
 import type { Clip, MergeHow, NewPicture } from './layerWork';
 import type { Histogram, SmallPicture, Want } from './pictures';

@@ -1,16 +1,25 @@
 /** Answers that change nothing: what is under the pointer, layers for the clipboard, small pictures, histograms. */
 import { sha256, tileBytes } from '../core/codec/tileBlob';
-import type { MapId } from '../core/document/maps';
-import { findSheet, type Sheet } from '../core/document/schema';
-import { TILE, tileIndex } from '../core/raster/tiles';
+import type { MapId } from '../core/kinds/maps';
+import { findSheet, type Piece, type Sheet } from '../core/document/schema';
+import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
+import { TILE, tileIndex, type TileStore } from '../core/tile/tiles';
 import { valueAt } from '../core/strata/evaluate';
 import { Evaluator } from '../core/strata/evaluator';
-import type { Engine } from './engine';
+import type { Display } from './display';
 import { copyLayers } from './layerWork';
 import { histogramBelow, thumbnail, type Histogram } from './pictures';
 import type { Answers, PickedValues, PickPlace, Question } from './protocol';
 
-type Asked = Pick<Engine, 'piece' | 'current' | 'store' | 'display' | 'surfaces'>;
+/** What the engine shows of itself to answer. */
+interface Asked {
+  readonly piece: Piece;
+  /** With a passing edit on it. */
+  readonly current: Piece;
+  readonly store: TileStore;
+  readonly display: Display;
+  readonly surfaces: PieceSurfaces | null;
+}
 
 export async function answerTo(engine: Asked, question: Question): Promise<Answers[keyof Answers]> {
   const sheet = findSheet(engine.piece, question.sheetId);

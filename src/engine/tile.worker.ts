@@ -1,7 +1,7 @@
 /** Packs and unpacks tiles beside the engine. */
 import { inflateSync } from 'fflate';
 import { blobChannels, unfilterTile } from '../core/codec/tileBlob';
-import { shareTexels, TILE_TEXELS } from '../core/raster/tiles';
+import { shareTexels, TILE_TEXELS } from '../core/tile/tiles';
 import { encodeTile } from './tileCodec';
 import type { TileJob, TileResult } from './tilePool';
 

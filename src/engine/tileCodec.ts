@@ -1,6 +1,6 @@
 /** Tiles to blobs and back with the platform's own deflate, which runs off this thread. */
 import { blobChannels, filterTile, sha256, tileBlob, tileBytes, unfilterTile } from '../core/codec/tileBlob';
-import { TILE_TEXELS } from '../core/raster/tiles';
+import { TILE_TEXELS } from '../core/tile/tiles';
 
 async function through(
   bytes: Uint8Array<ArrayBuffer>,

@@ -1,6 +1,7 @@
 /** Carries out a request that changes layers together with their pixels. */
-import { findMask, findSheet } from '../core/document/schema';
-import type { Engine } from './engine';
+import { findMask, findSheet, type Piece } from '../core/document/schema';
+import type { TileStore, TileVersion } from '../core/tile/tiles';
+import type { Display } from './display';
 import {
   duplicateLayers,
   fillMask,
@@ -13,11 +14,16 @@ import {
 } from './layerWork';
 import type { LayersRequest } from './protocol';
 
-export async function workOn(
-  engine: Pick<Engine, 'piece' | 'store' | 'display' | 'versionsOf'>,
-  what: LayersRequest,
-  { newId }: { newId: () => string },
-): Promise<Work> {
+/** What the engine shows of itself to be worked on. */
+interface Worked {
+  readonly piece: Piece;
+  readonly store: TileStore;
+  readonly display: Display;
+  /** Tiles by their hashes, fetched where they are not here. */
+  versionsOf(hashes: ReadonlySet<string>): Promise<ReadonlyMap<string, TileVersion>>;
+}
+
+export async function workOn(engine: Worked, what: LayersRequest, { newId }: { newId: () => string }): Promise<Work> {
   const { store, display } = engine;
   const sheet = findSheet(engine.piece, what.sheetId);
   const shortId = () => newId().slice(0, 13);

@@ -79,7 +79,7 @@ export interface ModelTexels {
   normal: Int8Array;
 }
 
-/** A smooth filter carried out on every `factor`-th sample (assembly/wide.ts; core/strata/filters/gaussian.ts). */
+/** A smooth filter carried out on every `factor`-th sample (assembly/wide.ts; core/kinds/filters/gaussian.ts). */
 export interface WidePlan {
   /** 2, 4, 8, 16 or 32. */
   factor: number;

@@ -4,7 +4,8 @@
  * condition is looked at again on the row as it is then.
  */
 import { sql } from 'drizzle-orm';
-import { parsePiece, planesOfSheet } from '../core/document/schema';
+import { parsePiece } from '../core/document/schema';
+import { planesOfSheet } from '../core/document/planes';
 import { KEEPING } from '../core/keeping/protocol';
 import { database } from './db';
 import { pieces } from './schema';

@@ -7,7 +7,7 @@ import { blobChannels, tileBytes, unfilterTile } from '../core/codec/tileBlob';
 import type { Operation, PackedOperation } from '../core/keeping/operation';
 import { KEEPING } from '../core/keeping/protocol';
 import { judge, tileKey, type Plan, type Refusal, type Shelf, type TileRow } from '../core/keeping/rules';
-import { TILE_TEXELS } from '../core/raster/tiles';
+import { TILE_TEXELS } from '../core/tile/tiles';
 import { database, type Executor } from './db';
 import { blobs, operations, pieces, pieceTiles, strokes, trail } from './schema';
 

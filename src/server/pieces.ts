@@ -2,7 +2,7 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { deflateRawSync } from 'node:zlib';
 import { and, asc, desc, eq, inArray, isNull, lte, or, sql } from 'drizzle-orm';
-import type { PieceBundle } from '../core/codec/pieceFile';
+import type { PieceBundle } from '../core/piece/pieceFile';
 import { filterTile, tileBlob, tileBytes } from '../core/codec/tileBlob';
 import { freeName } from '../core/document/factory';
 import { nameSchema, parsePiece, type Piece } from '../core/document/schema';

@@ -1,8 +1,8 @@
 /** How sheets are drawn: lit, or one map alone with exact values. */
 import { DoubleSide, FrontSide, GLSL3, MeshStandardMaterial, ShaderMaterial, Vector2, type Side } from 'three';
-import type { MapId } from '../core/document/maps';
+import type { MapId } from '../core/kinds/maps';
 import type { Sheet } from '../core/document/schema';
-import { PLAUSIBLE_ALBEDO } from '../core/strata/filters/more';
+import { PLAUSIBLE_ALBEDO } from '../core/kinds/filters/more';
 import type { PlaneId } from '../core/strata/displayPlanes';
 import type { SheetTextures } from './sheetTextures';
 

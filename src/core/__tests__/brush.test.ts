@@ -1,14 +1,14 @@
-import { brushSchema, type Brush, type FlatSample, type ModelSample } from '../brush/brush';
-import { Coverage, FALLOFF_STEPS, falloffTable } from '../brush/coverage';
-import { dabFlat } from '../brush/dabFlat';
-import { StrokePath } from '../brush/path';
-import { parseRecording, RecordingError, replay } from '../brush/replay';
-import { Stroke } from '../brush/stroke';
+import { brushSchema, type Brush, type FlatSample, type ModelSample } from '../hand/brush';
+import { Coverage, FALLOFF_STEPS, falloffTable } from '../hand/coverage';
+import { dabFlat } from '../hand/dabFlat';
+import { StrokePath } from '../hand/path';
+import { parseRecording, RecordingError, replay } from '../hand/replay';
+import { Stroke } from '../hand/stroke';
 import { newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import type { Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
-import { PieceSurfaces } from '../piece/surfaces';
-import { invertChanges, tileIndex, TileStore, type TileVersion } from '../raster/tiles';
+import { PieceSurfaces } from '../strata/pieceSurfaces';
+import { invertChanges, tileIndex, TileStore, type TileVersion } from '../tile/tiles';
 import { cubeModel, quadModel, seededRandom, texelNear } from '../testing/models';
 
 const flat = (x: number, y: number, over: Partial<FlatSample> = {}): FlatSample => ({

@@ -1,10 +1,11 @@
 import { strToU8, zipSync } from 'fflate';
 import { blobChannels, filterTile, sha256, tileBlob, tileBytes, unfilterTile } from '../codec/tileBlob';
-import { decodePng, encodePng, PictureError, toStored } from '../codec/png';
-import { PieceFileError, readPieceFile, writePieceFile } from '../codec/pieceFile';
+import { decodePng, encodePng, PictureError } from '../codec/png';
+import { toStored } from '../tile/bitmap';
+import { PieceFileError, readPieceFile, writePieceFile } from '../piece/pieceFile';
 import { ArchiveError, readZip, writeZip } from '../codec/zip';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
-import { TILE_TEXELS, TileStore, tilesFromPicture } from '../raster/tiles';
+import { TILE_TEXELS, TileStore, tilesFromPicture } from '../tile/tiles';
 import { seededRandom } from '../testing/models';
 
 describe('tile blobs', () => {

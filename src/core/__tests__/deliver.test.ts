@@ -4,9 +4,9 @@ import { dispatchSchema, fileSafe, planDispatch, type DispatchOptions } from '..
 import { renderDispatch, renderGlb, renderOutput } from '../deliver/render';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { checkSide, cleanName, createCanvasPiece, createModelPiece } from '../piece/create';
-import { fitPicture } from '../raster/fit';
+import { fitPicture } from '../tile/fit';
 import { readModel } from '../mesh/readModel';
-import { tilesFromPicture, TileStore } from '../raster/tiles';
+import { tilesFromPicture, TileStore } from '../tile/tiles';
 import { srgbToLinear } from '../colour/transfer';
 import { cubeModel } from '../testing/models';
 

@@ -1,7 +1,8 @@
 import { SEPARABLE_BLENDS } from '../colour/blend';
 import { getKernels, chooseKernels } from '../compute';
-import { storedChannels } from '../document/maps';
-import { planeKey, pieceSchema } from '../document/schema';
+import { storedChannels } from '../kinds/maps';
+import { pieceSchema } from '../document/schema';
+import { planeKey } from '../document/planes';
 import {
   newAdjustLayer,
   newMask,
@@ -12,12 +13,12 @@ import {
   newPiece,
   newSheet,
 } from '../document/factory';
-import { TILE, TILE_TEXELS, tilesOf, TileStore, type TileIndex } from '../raster/tiles';
+import { TILE, TILE_TEXELS, tilesOf, TileStore, type TileIndex } from '../tile/tiles';
 import { evaluateRegion, evaluateWhole16, valueAt } from '../strata/evaluate';
 import { Evaluator, type StrataSource } from '../strata/evaluator';
 import { programOf } from '../strata/program';
 import { TileCache } from '../strata/tileCache';
-import { gaussianSide } from '../strata/filters/gaussian';
+import { gaussianSide } from '../kinds/filters/gaussian';
 import { seededRandom } from '../testing/models';
 import { randomStack, scribble } from '../testing/stacks';
 

@@ -1,10 +1,10 @@
 import { srgbToLinear, linearToSrgb } from '../colour/transfer';
-import { FILTERS, FILTER_TYPES, filterSchema, type Filter } from '../strata/filters';
+import { FILTERS, FILTER_TYPES, filterSchema, type Filter } from '../kinds/filters';
 import { getKernels } from '../compute';
-import { gaussianSide, widePlan } from '../strata/filters/gaussian';
-import { monotoneCurve } from '../strata/filters/curves';
-import type { MapKind } from '../strata/filters/filter';
-import { rampAt } from '../strata/filters/ramp';
+import { gaussianSide, widePlan } from '../kinds/filters/gaussian';
+import { monotoneCurve } from '../kinds/filters/curves';
+import type { MapKind } from '../kinds/filters/filter';
+import { rampAt } from '../kinds/filters/ramp';
 import { seededRandom } from '../testing/models';
 
 /** One texel through a point filter: values, then alpha. */

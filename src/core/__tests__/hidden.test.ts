@@ -2,18 +2,18 @@
 import '../colour/blend';
 import { chooseKernels } from '../compute';
 import { newAdjustLayer, newPaintedLayer, newSheet } from '../document/factory';
-import { planeKey } from '../document/schema';
-import { FAR_SQUARED, signedDistances, squaredDistances } from '../raster/distance';
-import { kernelWeights, NORMAL_KERNELS, normalsFromField } from '../raster/normal';
-import { TILE, TILE_TEXELS, tileIndex, TileStore } from '../raster/tiles';
+import { planeKey } from '../document/planes';
+import { FAR_SQUARED, signedDistances, squaredDistances } from '../tile/distance';
+import { kernelWeights, NORMAL_KERNELS, normalsFromField } from '../tile/normal';
+import { TILE, TILE_TEXELS, tileIndex, TileStore } from '../tile/tiles';
 import { evaluateWhole16 } from '../strata/evaluate';
-import type { Filter } from '../strata/filters';
-import { lineTaps } from '../strata/filters/around';
-import { PLAUSIBLE_ALBEDO } from '../strata/filters/more';
-import { FILTERS } from '../strata/filters';
+import type { Filter } from '../kinds/filters';
+import { lineTaps } from '../kinds/filters/around';
+import { PLAUSIBLE_ALBEDO } from '../kinds/filters/more';
+import { FILTERS } from '../kinds/filters';
 import { inverseNormal } from '../strata/hidden';
 import { pictureTile, type PictureData } from '../strata/picture';
-import { placementSchema } from '../strata/placement';
+import { placementSchema } from '../kinds/placement';
 import { seededRandom } from '../testing/models';
 import { scribble } from '../testing/stacks';
 

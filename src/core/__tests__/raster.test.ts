@@ -1,9 +1,9 @@
 import '../compute';
 import { srgbToLinear } from '../colour/transfer';
-import { marginSources } from '../raster/gutter';
-import { MipPyramid } from '../raster/mips';
-import { normalAt, normalsFromField } from '../raster/normal';
-import { resample } from '../raster/resample';
+import { marginSources } from '../tile/gutter';
+import { MipPyramid } from '../tile/mips';
+import { normalAt, normalsFromField } from '../tile/normal';
+import { resample } from '../tile/resample';
 import {
   invertChanges,
   pictureFromTiles,
@@ -14,9 +14,9 @@ import {
   TileStore,
   tileX,
   tileY,
-  validateTiles,
   type TileChange,
-} from '../raster/tiles';
+} from '../tile/tiles';
+import { validateTiles } from '../document/planes';
 import { seededRandom } from '../testing/models';
 
 describe('tiles', () => {

@@ -1,13 +1,12 @@
 /** Masks as recipes, coats by rule, placed pictures, mixing by height, shading by distance: what they mean. */
 import { lanternModel } from '../../../demo/lantern';
-import { readPieceFile, writePieceFile } from '../codec/pieceFile';
+import { readPieceFile, writePieceFile } from '../piece/pieceFile';
 import { newAdjustLayer, newCoatLayer, newEchoLayer, newMask, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { guessMaps, setName } from '../document/pictureNames';
 import {
   DOCUMENT_VERSION,
   parsePiece,
   pieceSchema,
-  planeKey,
   stepSchema,
   type Layer,
   type Mask,
@@ -15,16 +14,17 @@ import {
   type Step,
   type StepSource,
 } from '../document/schema';
+import { planeKey } from '../document/planes';
 import { findCycle } from '../document/tree';
 import { miniatureOf } from '../piece/miniature';
-import { attachSurfaces, PieceSurfaces } from '../piece/surfaces';
-import { TILE, TILE_TEXELS, tileIndex, tilesFromPicture, tilesOf, TileStore } from '../raster/tiles';
+import { attachSurfaces, PieceSurfaces } from '../strata/pieceSurfaces';
+import { TILE, TILE_TEXELS, tileIndex, tilesFromPicture, tilesOf, TileStore } from '../tile/tiles';
 import { evaluateWhole16, valueAt } from '../strata/evaluate';
 import { Evaluator } from '../strata/evaluator';
-import type { Filter } from '../strata/filters';
+import type { Filter } from '../kinds/filters';
 import { programOfMask } from '../strata/program';
-import { placementSchema } from '../strata/placement';
-import { SOURCES, type Made } from '../strata/sources';
+import { placementSchema } from '../kinds/placement';
+import { SOURCES, type Made } from '../kinds/sources';
 import { seededRandom } from '../testing/models';
 import { scribble } from '../testing/stacks';
 

@@ -1,5 +1,5 @@
 import { mixSignature, numberSignature, textSignature } from '../strata/signature';
-import { TileStore } from '../raster/tiles';
+import { TileStore } from '../tile/tiles';
 import { Evaluator } from '../strata/evaluator';
 import { programOf } from '../strata/program';
 import { newPaintedLayer, newSheet } from '../document/factory';

@@ -4,12 +4,13 @@ import { getKernels } from '../compute';
 import type { Octave } from '../../kernels/kernels';
 import { lanternModel } from '../../../demo/lantern';
 import { newSheet } from '../document/factory';
-import { PieceSurfaces } from '../piece/surfaces';
-import { TILE, TILE_TEXELS, tileIndex, tilesOf } from '../raster/tiles';
+import { PieceSurfaces } from '../strata/pieceSurfaces';
+import { TILE, TILE_TEXELS, tileIndex, tilesOf } from '../tile/tiles';
 import { madeTile } from '../strata/made';
-import { PLAIN, placementFor, placementSchema, uvMatrix, type Placement } from '../strata/placement';
-import { madeSchema, SOURCES, SOURCE_TYPES, type Made, type MadeOf } from '../strata/sources';
-import { stopsAt } from '../strata/sources/gradient';
+import { PLAIN, placementFor, placementSchema, type Placement } from '../kinds/placement';
+import { uvMatrix } from '../strata/projections';
+import { madeSchema, SOURCES, SOURCE_TYPES, type Made, type MadeOf } from '../kinds/sources';
+import { stopsAt } from '../kinds/sources/gradient';
 import { seededRandom } from '../testing/models';
 import '../colour/blend';
 

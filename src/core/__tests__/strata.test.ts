@@ -1,13 +1,13 @@
 import { composite } from '../colour/blend';
-import { valueChannels, type MapId } from '../document/maps';
+import { valueChannels, type MapId } from '../kinds/maps';
 import { newCoatLayer, newSheet } from '../document/factory';
-import { planeKey } from '../document/schema';
-import { TileStore } from '../raster/tiles';
+import { planeKey } from '../document/planes';
+import { TileStore } from '../tile/tiles';
 import { randomStack } from '../testing/stacks';
 import { effectiveBlend, evaluateRegion, evaluateWhole16, valueAt } from '../strata/evaluate';
 import { Evaluator } from '../strata/evaluator';
 import { normalRegion } from '../strata/displayPlanes';
-import { normalAt } from '../raster/normal';
+import { normalAt } from '../tile/normal';
 import { seededRandom } from '../testing/models';
 
 /** Jest's own comparison takes a microsecond a number. */

@@ -2,8 +2,8 @@
 import '../colour/blend';
 import { getKernels } from '../compute';
 import { MOST_READS, TABLE_BINS, type Pixels } from '../../kernels/taps';
-import { enlarge, MipPyramid } from '../raster/mips';
-import { TILE_TEXELS } from '../raster/tiles';
+import { enlarge, MipPyramid } from '../tile/mips';
+import { TILE_TEXELS } from '../tile/tiles';
 import { seededRandom } from '../testing/models';
 
 const [wasm, twin] = [getKernels('wasm'), getKernels('twin')];

@@ -1,6 +1,6 @@
 /** Windows over tiles against reading texel by texel; the cache of tiles; levels of pictures. */
 import '../colour/blend';
-import { TILE, TILE_TEXELS, tileIndex, tilesAcross, type TileIndex } from '../raster/tiles';
+import { TILE, TILE_TEXELS, tileIndex, tilesAcross, type TileIndex } from '../tile/tiles';
 import { TileCache, type TileValue } from '../strata/tileCache';
 import { gather, runWithin, tilesBetween } from '../strata/window';
 import { readyAlpha, readyPixels } from '../strata/levels';

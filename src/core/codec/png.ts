@@ -1,16 +1,8 @@
 /** PNG through fast-png, with limits that hold before anything large is allocated. */
 import { decode, encode } from 'fast-png';
+import type { Bitmap } from '../tile/bitmap';
 
 export const PNG_LIMITS = { maxSide: 16384, maxTexels: 8192 * 8192 } as const;
-
-/** Interleaved samples. Channels: 1 grey, 2 grey + alpha, 3 RGB, 4 RGBA. */
-export interface Picture {
-  width: number;
-  height: number;
-  channels: 1 | 2 | 3 | 4;
-  bits: 8 | 16;
-  data: Uint8Array | Uint16Array;
-}
 
 /** Bad input: `message` is one sentence for people. */
 export class PictureError extends Error {}
@@ -19,7 +11,7 @@ export function isPng(bytes: Uint8Array): boolean {
   return bytes.length > 24 && [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a].every((b, i) => bytes[i] === b);
 }
 
-export function decodePng(bytes: Uint8Array, name = 'The picture'): Picture {
+export function decodePng(bytes: Uint8Array, name = 'The picture'): Bitmap {
   if (!isPng(bytes)) throw new PictureError(`${name} is not a PNG file: save it again as PNG.`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const width = view.getUint32(16);
@@ -47,7 +39,7 @@ export function decodePng(bytes: Uint8Array, name = 'The picture'): Picture {
   return {
     width,
     height,
-    channels: png.channels as Picture['channels'],
+    channels: png.channels as Bitmap['channels'],
     bits: png.depth === 16 ? 16 : 8,
     data: data as Uint8Array | Uint16Array,
   };
@@ -72,7 +64,7 @@ function unpackBits(
   return out;
 }
 
-function fromPalette(indices: Uint8Array, depth: number, palette: number[][], width: number, height: number): Picture {
+function fromPalette(indices: Uint8Array, depth: number, palette: number[][], width: number, height: number): Bitmap {
   const flat = depth < 8 ? unpackBits(indices, width, height, depth, 1) : indices;
   const data = new Uint8Array(width * height * 4);
   for (let i = 0; i < width * height; i++) {
@@ -83,7 +75,7 @@ function fromPalette(indices: Uint8Array, depth: number, palette: number[][], wi
 }
 
 /** `srgb`: colour, tagged with an sRGB chunk. `data`: values, untagged. Level 4 is fast and within 5 % of level 9. */
-export function encodePng(picture: Picture, tag: 'srgb' | 'data' = 'data'): Uint8Array {
+export function encodePng(picture: Bitmap, tag: 'srgb' | 'data' = 'data'): Uint8Array {
   const bytes = encode({ ...picture, depth: picture.bits }, { zlib: { level: 4 } });
   return tag === 'srgb' ? insertChunk(bytes, 'sRGB', Uint8Array.of(0)) : bytes;
 }
@@ -111,20 +103,4 @@ function crc32(bytes: Uint8Array): number {
     for (let k = 0; k < 8; k++) crc = crc & 1 ? 0xedb88320 ^ (crc >>> 1) : crc >>> 1;
   }
   return (crc ^ 0xffffffff) >>> 0;
-}
-
-/** Any picture as 16-bit RGBA or value + coverage, for painted tiles. 8 → 16 bit is ×257, exact both ways. */
-export function toStored(picture: Picture, channels: 2 | 4): Uint16Array {
-  const { width, height, data } = picture;
-  const from = picture.channels;
-  const scale = picture.bits === 8 ? 257 : 1;
-  const out = new Uint16Array(width * height * channels);
-  const alpha = from === 2 ? 1 : from === 4 ? 3 : -1;
-  for (let i = 0; i < width * height; i++) {
-    const s = i * from;
-    const o = i * channels;
-    for (let c = 0; c < channels - 1; c++) out[o + c] = data[s + (from >= 3 ? c : 0)] * scale;
-    out[o + channels - 1] = alpha < 0 ? 65535 : data[s + alpha] * scale;
-  }
-  return out;
 }

@@ -4,7 +4,7 @@
  * bytes. Painted tiles are smooth, so the high bytes are nearly all zero: about a fifth of plain deflate.
  * The address of a tile is the SHA-256 of its unfiltered little-endian bytes, so any deflate will do.
  */
-import { newTexels, TILE_TEXELS } from '../raster/tiles';
+import { newTexels, TILE_TEXELS } from '../tile/tiles';
 
 export function filterTile(data: Uint16Array): Uint8Array<ArrayBuffer> {
   const channels = data.length / TILE_TEXELS;

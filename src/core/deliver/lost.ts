@@ -1,6 +1,7 @@
 /** Tiles whose pixels are lost: what goes out without them says so. */
-import { planesOfSheet, type Piece } from '../document/schema';
-import { TILE, tileX, tileY, type TileStore } from '../raster/tiles';
+import { type Piece } from '../document/schema';
+import { planesOfSheet } from '../document/planes';
+import { TILE, tileX, tileY, type TileStore } from '../tile/tiles';
 
 /** What the report is called beside the files that went out. */
 export const LOST_FILE = 'LOST TILES.txt';

@@ -1,6 +1,6 @@
 /** What a dispatch writes: options, and the names of the files, computed before anything is rendered. */
 import { z } from 'zod';
-import { isMapId, MAP_IDS, mapInfo, type MapId } from '../document/maps';
+import { isMapId, MAP_IDS, mapInfo, type MapId } from '../kinds/maps';
 import type { Piece, Sheet } from '../document/schema';
 
 export const OUTPUT_MAPS = [...MAP_IDS, 'orm'] as const;

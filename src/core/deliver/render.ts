@@ -4,19 +4,20 @@
  * the islands.
  */
 import { linearToSrgb, srgbToLinear } from '../colour/transfer';
-import { encodePng, type Picture } from '../codec/png';
-import type { Progress } from '../codec/pieceFile';
-import { mapKind, type MapId } from '../document/maps';
+import { encodePng } from '../codec/png';
+import type { Bitmap } from '../tile/bitmap';
+import type { Progress } from '../piece/pieceFile';
+import { mapKind, type MapId } from '../kinds/maps';
 import type { Piece, Sheet } from '../document/schema';
 import { buildIslands, buildTopology } from '../mesh/topology';
 import type { Model } from '../mesh/model';
 import { planeModel } from '../mesh/plane';
 import { buildSurfaceMap, coveredTexels, type SurfaceMap } from '../mesh/surfaceMap';
 import { writeGlb, type MaterialPictures } from '../mesh/writeGlb';
-import { attachSurfaces } from '../piece/surfaces';
-import { marginSources } from '../raster/gutter';
-import { resample } from '../raster/resample';
-import { TILE, type TileStore } from '../raster/tiles';
+import { attachSurfaces } from '../strata/pieceSurfaces';
+import { marginSources } from '../tile/gutter';
+import { resample } from '../tile/resample';
+import { TILE, type TileStore } from '../tile/tiles';
 import { normalRegion } from '../strata/displayPlanes';
 import { evaluateWhole16 } from '../strata/evaluate';
 import { Evaluator } from '../strata/evaluator';
@@ -42,7 +43,7 @@ export interface RenderSettings extends Pick<DispatchOptions, 'bits' | 'normalY'
 }
 
 /** One delivered picture. Grey for value maps, RGB for colour, normal and the packed map. */
-export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMap, settings: RenderSettings): Picture {
+export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMap, settings: RenderSettings): Bitmap {
   if (context.model && context.piece.model) attachSurfaces(context.store, context.model, context.piece.model.uvSet);
   const sources = marginsFor(context, sheet, settings);
   if (map === 'normal') return renderNormal(context, sheet, settings, sources);
@@ -97,7 +98,7 @@ function renderMap(
   map: MapId,
   settings: RenderSettings,
   sources: Int32Array | null,
-): Picture {
+): Bitmap {
   const colour = mapKind(map) === 'colour';
   const channels = mapKind(map) === 'value' ? 1 : 3;
   const whole = evaluateWhole16({ sheet, store: context.store, cache: context.cache }, map);
@@ -119,7 +120,7 @@ function renderMap(
   return quantise(values, width, height, channels, settings.bits);
 }
 
-function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSettings, sources: Int32Array | null): Picture {
+function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSettings, sources: Int32Array | null): Bitmap {
   let values = new Float32Array(sheet.width * sheet.height * 3);
   const source = { sheet, store: context.store, cache: context.cache };
   const evaluator = new Evaluator(source);
@@ -144,7 +145,7 @@ function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSett
   return quantise(values, width, height, 3, settings.bits);
 }
 
-function quantise(values: Float32Array, width: number, height: number, channels: 1 | 3, bits: 8 | 16): Picture {
+function quantise(values: Float32Array, width: number, height: number, channels: 1 | 3, bits: 8 | 16): Bitmap {
   const max = bits === 16 ? 65535 : 255;
   const data = bits === 16 ? new Uint16Array(values.length) : new Uint8Array(values.length);
   for (let i = 0; i < values.length; i++) data[i] = Math.min(1, Math.max(0, values[i])) * max + 0.5;
@@ -152,7 +153,7 @@ function quantise(values: Float32Array, width: number, height: number, channels:
 }
 
 /** glTF 2.0, 3.9.2: occlusion in red, roughness in green, metallic in blue. */
-function pack(occlusion: Picture, roughness: Picture, metallic: Picture): Picture {
+function pack(occlusion: Bitmap, roughness: Bitmap, metallic: Bitmap): Bitmap {
   const data = roughness.bits === 16 ? new Uint16Array(roughness.data.length * 3) : new Uint8Array(roughness.data.length * 3);
   for (let i = 0; i < roughness.data.length; i++) {
     data[i * 3] = occlusion.data[i];

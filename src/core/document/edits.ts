@@ -1,6 +1,6 @@
 /**
  * An edit is data with an inverse. `applyEdit` never changes its input; `invertEdit` gives the edit that
- * brings the document back, byte for byte. Pixels travel beside an edit as tile changes (raster/tiles.ts).
+ * brings the document back, byte for byte. Pixels travel beside an edit as tile changes (tile/tiles.ts).
  */
 import { z } from 'zod';
 import {

@@ -1,6 +1,6 @@
 /** New records with sensible defaults. Ids come from the caller: the core has no randomness of its own. */
-import type { Filter } from '../strata/filters';
-import { mapInfo, START_MAPS, type MapId } from './maps';
+import type { Filter } from '../kinds/filters';
+import { mapInfo, START_MAPS, type MapId } from '../kinds/maps';
 import { DOCUMENT_VERSION, echoSchema, paintStep, type Cell, type Layer, type Mask, type Piece, type Sheet } from './schema';
 
 function newLayer(id: string, kind: Layer['kind'], name: string): Layer {

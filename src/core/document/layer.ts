@@ -1,11 +1,11 @@
 /** The record of a layer and of a mask: types, validators and limits. Part of the document (schema.ts). */
 import { z } from 'zod';
 import { BLEND_IDS } from '../colour/blend';
-import { filterSchema } from '../strata/filters';
-import { greySchema } from '../strata/grey';
-import { placementSchema } from '../strata/placement';
-import { madeSchema } from '../strata/sources';
-import { isMapId, valueChannels, type MapId } from './maps';
+import { filterSchema } from '../kinds/filters';
+import { greySchema } from '../kinds/grey';
+import { placementSchema } from '../kinds/placement';
+import { madeSchema } from '../kinds/sources';
+import { isMapId, valueChannels, type MapId } from '../kinds/maps';
 
 /** Limits are explicit so that a hostile file is refused with a sentence, not by running out of memory. */
 export const LIMITS = {

@@ -1,6 +1,6 @@
 /** Which map a picture is meant for, guessed from its file name: the words that the trade uses. */
-import type { Grey } from '../strata/grey';
-import type { MapId } from './maps';
+import type { Grey } from '../kinds/grey';
+import type { MapId } from '../kinds/maps';
 
 export interface PictureGuess {
   map: MapId;

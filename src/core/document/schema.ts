@@ -3,7 +3,7 @@
  * content-addressed blobs beside it. Type, validator, version and migrations live here together.
  */
 import { z } from 'zod';
-import { isMapId, type MapId, type OwnMap, type PlaneMap } from './maps';
+import { isMapId, type OwnMap } from '../kinds/maps';
 import {
   id,
   LIMITS,
@@ -196,52 +196,6 @@ export function findLayer(sheet: Sheet, layerId: string): Layer | undefined {
 
 export function findMask(sheet: Sheet, maskId: string): Mask | undefined {
   return sheet.masks.find((m) => m.id === maskId);
-}
-
-/** The name of the pixel plane that holds what was painted on one map of one layer, or on a mask. */
-export function planeKey(ownerId: string, map: PlaneMap): string {
-  return `${ownerId}/${map}`;
-}
-
-export function parsePlaneKey(key: string): { layerId: string; map: PlaneMap } {
-  const slash = key.lastIndexOf('/');
-  return { layerId: key.slice(0, slash), map: key.slice(slash + 1) as PlaneMap };
-}
-
-export interface Plane {
-  key: string;
-  owner: { id: string; name: string };
-  map: PlaneMap;
-  width: number;
-  height: number;
-}
-
-/** Every plane that belongs to a sheet: of its layers, of its masks' painted steps, and its pictures. */
-export function planesOfSheet(sheet: Sheet): Plane[] {
-  const { width, height } = sheet;
-  return [
-    ...sheet.layers.flatMap((owner) =>
-      (owner.kind === 'painted' || owner.kind === 'coat' ? (Object.keys(owner.cells) as MapId[]) : []).map((map) => ({
-        key: planeKey(owner.id, map),
-        owner,
-        map,
-        width,
-        height,
-      })),
-    ),
-    ...sheet.masks.flatMap(({ name, steps }) =>
-      steps
-        .filter((s) => s.source.type === 'paint')
-        .map(({ id }) => ({ key: planeKey(id, 'mask'), owner: { id, name }, map: 'mask' as const, width, height })),
-    ),
-    ...sheet.pictures.map((p) => ({
-      key: planeKey(p.id, 'picture'),
-      owner: p,
-      map: 'picture' as const,
-      width: p.width,
-      height: p.height,
-    })),
-  ];
 }
 
 export const findPicture = (sheet: Pick<Sheet, 'pictures'>, pictureId: string): Picture | undefined =>

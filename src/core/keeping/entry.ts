@@ -1,5 +1,5 @@
 /** What the journal holds: intents, as they were asked for. Plain data that survives a structured clone. */
-import type { Brush } from '../brush/brush';
+import type { Brush } from '../hand/brush';
 import { describeEdit, type Edit } from '../document/edits';
 import type { Piece } from '../document/schema';
 import type { Operation } from './operation';

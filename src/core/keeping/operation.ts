@@ -3,7 +3,7 @@
  * (the header), then the blobs in the header's order. Blobs that the server has already are not in it.
  */
 import { z } from 'zod';
-import { brushSchema, RECORDING_LIMITS, sampleSchema } from '../brush/brush';
+import { brushSchema, RECORDING_LIMITS, sampleSchema } from '../hand/brush';
 import { editSchema } from '../document/edits';
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
@@ -18,7 +18,7 @@ export const strokeRecordSchema = z.object({
   /** Parts that were hidden: rays went through them. */
   hidden: z.array(z.string().max(200)).max(10_000).default([]),
   brush: brushSchema,
-  /** As many as a recording may have (brush/replay.ts). A longer stroke is kept without how it came about. */
+  /** As many as a recording may have (hand/replay.ts). A longer stroke is kept without how it came about. */
   samples: z.array(sampleSchema).min(1).max(RECORDING_LIMITS.maxSamples),
 });
 export type StrokeRecord = z.infer<typeof strokeRecordSchema>;

@@ -2,10 +2,11 @@
  * The server's rules: what becomes of an operation. They ask a shelf for what they need and answer with a plan, so
  * that the database and the tests' stand-in carry out the very same.
  */
-import { storedChannels } from '../document/maps';
+import { storedChannels } from '../kinds/maps';
 import { applyEditChecked, editSchema, invertEdit, type Edit } from '../document/edits';
-import { parsePiece, parsePlaneKey, planesOfSheet, type Piece } from '../document/schema';
-import { tileIndex, tilesAcross, tileX, tileY } from '../raster/tiles';
+import { parsePiece, type Piece } from '../document/schema';
+import { parsePlaneKey, planesOfSheet } from '../document/planes';
+import { tileIndex, tilesAcross, tileX, tileY } from '../tile/tiles';
 import type { Operation, StrokeRecord } from './operation';
 
 /** [plane, tile, hash before, hash after]; null: no tile. */

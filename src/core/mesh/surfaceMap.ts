@@ -3,7 +3,7 @@
  * mesh and size. Texels in the gutter get the place that lies where the nearest triangle's plane goes on, so
  * a dab runs over the edge of an island without knowing that there is one.
  */
-import { sharedBytes, TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../raster/tiles';
+import { sharedBytes, TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import type { Model } from './model';
 import type { Islands } from './topology';
 

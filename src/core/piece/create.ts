@@ -1,12 +1,13 @@
 /** Making a new piece from a model or for a canvas. Ids come from the caller's `newId`. */
 import { linearToSrgb } from '../colour/transfer';
-import type { Picture } from '../codec/png';
-import { MAPS, storedChannels, type MapId } from '../document/maps';
+import type { Bitmap } from '../tile/bitmap';
+import { MAPS, storedChannels, type MapId } from '../kinds/maps';
 import { freeName, newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
-import { LIMITS, nameSchema, planeKey, type Layer, type Piece, type Sheet } from '../document/schema';
+import { LIMITS, nameSchema, type Layer, type Piece, type Sheet } from '../document/schema';
+import { planeKey } from '../document/planes';
 import type { EncodedPicture, Model, ModelMaterial } from '../mesh/model';
-import { fitPicture } from '../raster/fit';
-import { tilesFromPicture, TileStore } from '../raster/tiles';
+import { fitPicture } from '../tile/fit';
+import { tilesFromPicture, TileStore } from '../tile/tiles';
 
 export interface CreateOptions {
   name: string;
@@ -19,7 +20,7 @@ export interface ModelPieceOptions extends CreateOptions {
   /** Hash of the GLB that is stored with the piece. */
   modelBlob: string;
   /** Decodes the model's own pictures; null when one cannot be read. */
-  decodePicture?: (picture: EncodedPicture) => Promise<Picture | null>;
+  decodePicture?: (picture: EncodedPicture) => Promise<Bitmap | null>;
 }
 
 export interface CanvasOptions extends CreateOptions {
@@ -114,7 +115,7 @@ async function pictureLayer(
 ): Promise<Layer | null> {
   if (!options.decodePicture) return null;
   const layer = newPaintedLayer(options.newId(), 'From the model', []);
-  const put = (map: MapId, picture: Picture) => {
+  const put = (map: MapId, picture: Bitmap) => {
     const channels = storedChannels(map);
     const pixels = fitPicture(picture, sheet.width, sheet.height, channels, map === 'base-colour');
     for (const [tile, data] of tilesFromPicture(pixels, sheet.width, sheet.height, channels))
@@ -139,7 +140,7 @@ async function pictureLayer(
   return layer;
 }
 
-function channelOf(picture: Picture, channel: number): Picture {
+function channelOf(picture: Bitmap, channel: number): Bitmap {
   const data =
     picture.bits === 16 ? new Uint16Array(picture.width * picture.height) : new Uint8Array(picture.width * picture.height);
   for (let i = 0; i < data.length; i++) data[i] = picture.data[i * picture.channels + channel];

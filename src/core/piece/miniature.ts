@@ -2,11 +2,13 @@
  * A sheet seen from afar: the same layers and masks over a few texels (128 a side: one tile), for thumbnails of anything
  * in the strata and for a first, coarse picture of what takes long. Paint is averaged over a few samples a texel; filters that count in texels are scaled.
  */
-import { storedChannels, type PlaneMap } from '../document/maps';
-import { planesOfSheet, type Sheet } from '../document/schema';
-import { stampOf, TILE, tileIndex, tilesFromPicture, TileStore } from '../raster/tiles';
+import { storedChannels, type PlaneMap } from '../kinds/maps';
+import { type Sheet } from '../document/schema';
+import { planesOfSheet } from '../document/planes';
+import { stampOf, TILE, tileIndex, tilesFromPicture, TileStore } from '../tile/tiles';
 import type { StrataSource } from '../strata/evaluator';
-import type { Filter } from '../strata/filters';
+import type { Filter } from '../kinds/filters';
+import { shareSurfaces } from '../strata/surface';
 import { TileCache } from '../strata/tileCache';
 
 /** Samples along each side of a texel of the miniature. */
@@ -62,7 +64,7 @@ export function miniatureOf(sheet: Sheet, store: TileStore, side = TILE): Strata
   const key = `${sheet.id} ${sheet.width} ${sheet.height} ${side}`;
   let mine = bySheet.get(key);
   if (!mine) bySheet.set(key, (mine = { stamps: new Map(), store: new TileStore(), cache: new TileCache(CACHE_BYTES) }));
-  mine.store.surfaceOf = store.surfaceOf;
+  shareSurfaces(store, mine.store);
   const wanted = new Set<string>();
   for (const plane of planesOfSheet(sheet)) {
     wanted.add(plane.key);

@@ -4,15 +4,15 @@
  */
 import { srgbToLinear, linearToSrgb } from '../colour/transfer';
 import { encodePng } from '../codec/png';
-import type { PieceBundle } from '../codec/pieceFile';
+import type { PieceBundle } from './pieceFile';
 import type { Piece, Sheet } from '../document/schema';
 import { boundsOf, type Model } from '../mesh/model';
-import type { TileStore } from '../raster/tiles';
+import type { TileStore } from '../tile/tiles';
 import { valueAt } from '../strata/evaluate';
 import { Evaluator } from '../strata/evaluator';
 import { TileCache } from '../strata/tileCache';
 import { normalRegion } from '../strata/displayPlanes';
-import { attachSurfaces, PieceSurfaces } from './surfaces';
+import { attachSurfaces, PieceSurfaces } from '../strata/pieceSurfaces';
 
 export const THUMBNAIL = { width: 320, height: 240 } as const;
 /** Plaster grey of the interface, linear. */

@@ -1,6 +1,7 @@
 /** What a map's picture hangs on: which painted planes, how far it looks around, and a signature of each tile as drawn. */
-import { planeKey, type Sheet } from '../document/schema';
-import { tileIndex, tilesAcross, tileX, tileY, type TileIndex } from '../raster/tiles';
+import { type Sheet } from '../document/schema';
+import { planeKey } from '../document/planes';
+import { tileIndex, tilesAcross, tileX, tileY, type TileIndex } from '../tile/tiles';
 import type { Look, PlaneId } from './displayPlanes';
 import { maskOf, PLANES } from './displayPlanes';
 import type { Evaluator } from './evaluator';

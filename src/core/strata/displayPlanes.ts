@@ -7,12 +7,12 @@
  *   view      one thing looked at by itself that is in none of these: a map of one's own, a mask; grey, data
  */
 import { WHOLE } from '../colour/blend';
-import type { MapId } from '../document/maps';
+import type { MapId } from '../kinds/maps';
 import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
-import type { MipLevel, Rect } from '../raster/mips';
-import { normalsFromField } from '../raster/normal';
-import { TILE, tileX, tileY, type TileIndex } from '../raster/tiles';
+import type { MipLevel, Rect } from '../tile/mips';
+import { normalsFromField } from '../tile/normal';
+import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
 import { programOf, programOfMask, type MaskUse } from './program';
 import type { TileValue } from './tileCache';

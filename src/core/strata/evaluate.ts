@@ -1,7 +1,7 @@
 /** Regions, whole maps and single values of a sheet: thin functions around the evaluator. */
-import { mapGround, valueChannels, type MapId } from '../document/maps';
+import { mapGround, valueChannels, type MapId } from '../kinds/maps';
 import { kernels } from '../kernels';
-import { TILE, tileIndex, tilesOf, tileX, tileY, TILE_TEXELS, type TileIndex } from '../raster/tiles';
+import { TILE, tileIndex, tilesOf, tileX, tileY, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
 import { programOf, type Scope } from './program';
 import { gather } from './window';

@@ -11,25 +11,15 @@ import { composite, SEPARABLE_BLENDS, type BlendId, type WholeBlend } from '../c
 import { maskGround, type Sheet } from '../document/schema';
 import '../compute';
 import { kernels } from '../kernels';
-import type { Rect } from '../raster/mips';
-import {
-  stampOf,
-  TILE,
-  TILE_TEXELS,
-  tileIndex,
-  tilesAcross,
-  tileX,
-  tileY,
-  type TileIndex,
-  type TileStore,
-} from '../raster/tiles';
-import { FILTERS } from './filters';
+import type { Rect } from '../tile/mips';
+import { stampOf, TILE, TILE_TEXELS, tileIndex, tilesAcross, tileX, tileY, type TileIndex, type TileStore } from '../tile/tiles';
+import { FILTERS } from '../kinds/filters';
 import { pictureStamp } from './picture';
 import { blendWhole, convert, lerpStraight, storedRect, toPlanes, type State } from './planes';
 import { reachOf, type MaskUse, type Op, type Reach, type Scope, type Source } from './program';
 import { mixSignature, numberSignature, textSignature, type Signature } from './signature';
 import { placedTile, reliefReach, ruleTile, sourceKey, spread, type Ground, type PlacedSource } from './sourceTiles';
-import type { Surface } from './surface';
+import { surfaceUnder, type Surface } from './surface';
 import { TileCache, type TileValue } from './tileCache';
 import { gather, tilesBetween } from './window';
 
@@ -78,7 +68,7 @@ export class Evaluator {
 
   /** The model under the sheet; null on a canvas. */
   private get surface(): Surface | null {
-    if (this.model === undefined) this.model = this.store.surfaceOf?.(this.sheet) ?? null;
+    if (this.model === undefined) this.model = surfaceUnder(this.store, this.sheet);
     return this.model;
   }
 

@@ -9,9 +9,9 @@
  * what histograms need.
  */
 import { TABLE_BINS } from '../../kernels/taps';
-import type { MapKind } from './filters/filter';
-import { greyOf, type Grey } from './grey';
-import type { PictureLevel } from './picture';
+import type { MapKind } from '../kinds/filters/filter';
+import { greyOf, type Grey } from '../kinds/grey';
+import type { PictureLevel } from './pictureLevel';
 
 /** Steps of the tables; between them values are interpolated. */
 const BINS = TABLE_BINS;

@@ -3,10 +3,10 @@
  * first column and row once more at the end, so that a read never has to look where the border is.
  */
 import type { Pixels } from '../../kernels/taps';
-import type { MapKind } from './filters/filter';
+import type { MapKind } from '../kinds/filters/filter';
 import { gaussOf, SPAN, type HiddenRecipe } from './hidden';
-import { greyOf, type Grey } from './grey';
-import type { PictureLevel } from './picture';
+import { greyOf, type Grey } from '../kinds/grey';
+import type { PictureLevel } from './pictureLevel';
 
 /** One step of a code: of what is read as it is, and of what was made Gaussian. */
 export const PLAIN_STEP = 1 / 65535;

@@ -1,9 +1,10 @@
 /** Tiles of sources: a rule carried out where its placement puts it. */
 import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
-import { TILE_TEXELS, type TileIndex } from '../raster/tiles';
-import { projectionsOf, sheetField, spaceField, type Placement } from './placement';
-import { SOURCES, type Made } from './sources';
+import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
+import { type Placement } from '../kinds/placement';
+import { projectionsOf, sheetField, spaceField } from './projections';
+import { SOURCES, type Made } from '../kinds/sources';
 import type { Surface } from './surface';
 
 /** Model units as they are. */

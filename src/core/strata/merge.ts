@@ -1,7 +1,8 @@
 /** Layers made into paint: merging and flattening. */
-import { planeKey, type Sheet } from '../document/schema';
-import type { MapId } from '../document/maps';
-import { newTexels, TILE_TEXELS, tilesOf, type TileChange, type TileStore } from '../raster/tiles';
+import { type Sheet } from '../document/schema';
+import { planeKey } from '../document/planes';
+import type { MapId } from '../kinds/maps';
+import { newTexels, TILE_TEXELS, tilesOf, type TileChange, type TileStore } from '../tile/tiles';
 import { Evaluator } from './evaluator';
 import { programOfLayers, type Scope } from './program';
 import type { TileCache, TileValue } from './tileCache';

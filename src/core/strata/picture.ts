@@ -3,24 +3,20 @@
  * is; its smaller levels are averaged in linear light where it is a colour.
  */
 import { fastSrgb, srgbToLinear } from '../colour/transfer';
-import { planeKey, type Picture, type PictureUse } from '../document/schema';
+import { type Picture, type PictureUse } from '../document/schema';
+import { planeKey } from '../document/planes';
 import { kernels } from '../kernels';
 import { MOST_READS, TURNS, type Pixels, type TapSet } from '../../kernels/taps';
-import { pictureFromTiles, stampOf, TILE_TEXELS, type TileStore } from '../raster/tiles';
-import type { MapKind } from './filters/filter';
-import { greyOf } from './grey';
+import { pictureFromTiles, stampOf, TILE_TEXELS, type TileStore } from '../tile/tiles';
+import type { MapKind } from '../kinds/filters/filter';
+import { greyOf } from '../kinds/grey';
 import { BINS_A_DEVIATION, hiddenRecipe, type HiddenRecipe } from './hidden';
 import { GAUSS_STEP, PLAIN_STEP, readyAlpha, readyPixels } from './levels';
-import { texelOf, type Placement } from './placement';
+import { type Placement } from '../kinds/placement';
+import { texelOf } from './projections';
+import type { PictureLevel } from './pictureLevel';
 import { mixSignature, numberSignature, type Signature } from './signature';
 import { tapsOf, type TapPlace } from './taps';
-
-export interface PictureLevel {
-  width: number;
-  height: number;
-  /** RGBA, 16 bit, straight alpha. */
-  data: Uint16Array;
-}
 
 export interface PictureData {
   stamp: Signature;

@@ -2,9 +2,9 @@
 import { WHOLE, type WholeBlend } from '../colour/blend';
 import { kernels } from '../kernels';
 import type { StoredSource } from '../../kernels/kernels';
-import type { Rect } from '../raster/mips';
-import { TILE } from '../raster/tiles';
-import { greyOf, type Grey } from './grey';
+import type { Rect } from '../tile/mips';
+import { TILE } from '../tile/tiles';
+import { greyOf, type Grey } from '../kinds/grey';
 
 /** What is evaluated so far: even all over (values, then alpha), or planes in the kernels' arena. */
 export interface State {

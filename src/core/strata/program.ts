@@ -5,25 +5,17 @@
  */
 import type { BlendId } from '../colour/blend';
 import { WHOLE_BLENDS } from '../colour/blend';
-import { mapGround, mapKind, type MapId } from '../document/maps';
-import {
-  findPicture,
-  planeKey,
-  type Layer,
-  type Mask,
-  type Picture,
-  type PictureUse,
-  type Sheet,
-  type Step,
-} from '../document/schema';
+import { mapGround, mapKind, type MapId } from '../kinds/maps';
+import { findPicture, type Layer, type Mask, type Picture, type PictureUse, type Sheet, type Step } from '../document/schema';
+import { planeKey } from '../document/planes';
 import { ancestors, blockStart } from '../document/tree';
-import type { MapKind, Pass } from './filters/filter';
-import { FILTERS, type Filter } from './filters';
-import type { Grey } from './grey';
-import { PLAIN, type Placement } from './placement';
+import type { MapKind, Pass } from '../kinds/filters/filter';
+import { FILTERS, type Filter } from '../kinds/filters';
+import type { Grey } from '../kinds/grey';
+import { PLAIN, type Placement } from '../kinds/placement';
 import { textSignature, type Signature } from './signature';
-import type { Made } from './sources';
-import type { NormalKernel } from '../raster/normal';
+import type { Made } from '../kinds/sources';
+import type { NormalKernel } from '../tile/normal';
 
 /** A mask as it is used: only painted, which is quick, or a scope of values. */
 export interface MaskUse {

@@ -1,9 +1,9 @@
 /** Tiles of sources that hang on the place: pictures, regions of the model, normals of a height, rules. */
 import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
-import { normalsFromField, type NormalKernel } from '../raster/normal';
-import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex, type TileStore } from '../raster/tiles';
-import { rampAt, rampOver } from './filters/ramp';
+import { normalsFromField, type NormalKernel } from '../tile/normal';
+import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex, type TileStore } from '../tile/tiles';
+import { rampAt, rampOver } from '../kinds/filters/ramp';
 import { madeTile } from './made';
 import { pictureData, pictureTile } from './picture';
 import type { State } from './planes';

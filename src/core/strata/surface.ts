@@ -6,9 +6,9 @@ import type { Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { Islands } from '../mesh/topology';
-import { TILE_TEXELS, type TileIndex } from '../raster/tiles';
-import type { Placement } from './placement';
-import type { Made } from './sources';
+import { TILE_TEXELS, type TileIndex, type TileStore } from '../tile/tiles';
+import type { Placement } from '../kinds/placement';
+import type { Made } from '../kinds/sources';
 
 export interface Surface {
   /** Equal numbers: the same mesh at the same size. */
@@ -27,6 +27,31 @@ export interface Surface {
   edges: Float32Array;
   edgeStep: number;
 }
+
+const surfaces = new WeakMap<TileStore, (sheet: Sheet) => Surface | null>();
+
+/** From now on the strata in a store find the model under a sheet here; null on canvases and where no model is at hand. */
+export function giveSurfaces(store: TileStore, of: (sheet: Sheet) => Surface | null): void {
+  surfaces.set(store, of);
+}
+
+export const hasSurfaces = (store: TileStore): boolean => surfaces.has(store);
+
+/** A store finds the model where another one does. */
+export function shareSurfaces(from: TileStore, to: TileStore): void {
+  const of = surfaces.get(from);
+  if (of) surfaces.set(to, of);
+}
+
+/** A copy that can go its own way, over the same model. */
+export function copyOfStore(store: TileStore): TileStore {
+  const copy = store.clone();
+  shareSurfaces(store, copy);
+  return copy;
+}
+
+/** The model under a sheet, for what hangs on places in space. */
+export const surfaceUnder = (store: TileStore, sheet: Sheet): Surface | null => surfaces.get(store)?.(sheet) ?? null;
 
 /** Whether anything on the sheet hangs on places in space, parts or islands. */
 export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'materialIndex'>): boolean {

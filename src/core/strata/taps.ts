@@ -8,9 +8,10 @@
 import { kernels } from '../kernels';
 import type { Kernels } from '../../kernels/kernels';
 import type { TapSet } from '../../kernels/taps';
-import type { TileIndex } from '../raster/tiles';
+import type { TileIndex } from '../tile/tiles';
 import type { Sheet } from '../document/schema';
-import { projectionsOf, type Placement } from './placement';
+import { type Placement } from '../kinds/placement';
+import { projectionsOf } from './projections';
 import type { Surface } from './surface';
 
 /** Patches a repeat: each shows about half of the picture. */

@@ -1,7 +1,7 @@
 /** Windows over tiles: any rectangle of a sheet, wrapped where the sheet wraps, else going on with its border. */
 import type { Sheet } from '../document/schema';
-import type { Rect } from '../raster/mips';
-import { TILE, TILE_TEXELS, tileIndex, type TileIndex } from '../raster/tiles';
+import type { Rect } from '../tile/mips';
+import { TILE, TILE_TEXELS, tileIndex, type TileIndex } from '../tile/tiles';
 import type { TileValue } from './tileCache';
 
 type Extent = Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>;

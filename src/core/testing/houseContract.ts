@@ -10,7 +10,7 @@ import type { Piece } from '../document/schema';
 import { packOperation, type Operation } from '../keeping/operation';
 import { joinBlobs, splitBlobs } from '../keeping/parts';
 import type { TileRow } from '../keeping/rules';
-import { TILE_TEXELS } from '../raster/tiles';
+import { TILE_TEXELS } from '../tile/tiles';
 
 export interface ContractHouse {
   add(document: unknown): Promise<void>;

@@ -1,7 +1,7 @@
 /** Small models with known geometry, and a seeded stream of numbers, for tests and benchmarks. */
 import type { Model } from '../mesh/model';
 import { plainMaterial } from '../mesh/modelBuilder';
-import type { PieceSurfaces } from '../piece/surfaces';
+import type { PieceSurfaces } from '../strata/pieceSurfaces';
 
 export interface Quad {
   /** Corners counter-clockwise as seen from the front. */

@@ -1,12 +1,13 @@
 /** Random stacks of every kind of layer with random paint, by seed: for tests and measurements. */
 import { SEPARABLE_BLENDS, WHOLE_BLENDS, type BlendId } from '../colour/blend';
-import { storedChannels, valueChannels, type MapId } from '../document/maps';
+import { storedChannels, valueChannels, type MapId } from '../kinds/maps';
 import { newAdjustLayer, newMask, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer, newSheet } from '../document/factory';
-import { planeKey, STEP_BLENDS, stepSchema, type Layer, type Sheet, type Step, type StepSource } from '../document/schema';
+import { STEP_BLENDS, stepSchema, type Layer, type Sheet, type Step, type StepSource } from '../document/schema';
+import { planeKey } from '../document/planes';
 import { findCycle } from '../document/tree';
-import { FILTERS, FILTER_TYPES, type Filter } from '../strata/filters';
-import { tilesFromPicture, TileStore } from '../raster/tiles';
-import { SOURCES, SOURCE_TYPES, type Made } from '../strata/sources';
+import { FILTERS, FILTER_TYPES, type Filter } from '../kinds/filters';
+import { tilesFromPicture, TileStore } from '../tile/tiles';
+import { SOURCES, SOURCE_TYPES, type Made } from '../kinds/sources';
 import { seededRandom } from './models';
 
 type Random = () => number;

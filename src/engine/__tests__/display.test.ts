@@ -1,8 +1,9 @@
 /** What is sent to the panes, against a display that draws everything anew. */
 import '../../core/colour/blend';
 import { newPiece } from '../../core/document/factory';
-import { planeKey, type Piece, type Sheet } from '../../core/document/schema';
-import { newTexels, TILE, TILE_TEXELS, tileIndex, tilesOf, type TileIndex, type TileStore } from '../../core/raster/tiles';
+import { type Piece, type Sheet } from '../../core/document/schema';
+import { planeKey } from '../../core/document/planes';
+import { newTexels, TILE, TILE_TEXELS, tileIndex, tilesOf, type TileIndex, type TileStore } from '../../core/tile/tiles';
 import { renderPlane } from '../../core/strata/displayPlanes';
 import { Evaluator } from '../../core/strata/evaluator';
 import { seededRandom } from '../../core/testing/models';

@@ -1,5 +1,5 @@
-import type { TileChange, TileVersion } from '../../core/raster/tiles';
-import { TileStore } from '../../core/raster/tiles';
+import type { TileChange, TileVersion } from '../../core/tile/tiles';
+import { TileStore } from '../../core/tile/tiles';
 import { History } from '../history';
 import type { Remote } from '../remote';
 import { encodeTile } from '../tileCodec';

@@ -5,7 +5,7 @@ import { addLayerAt } from '../../core/testing/edits';
 import { newPaintedLayer } from '../../core/document/factory';
 import { packOperation } from '../../core/keeping/operation';
 import { seededRandom } from '../../core/testing/models';
-import { TILE_TEXELS } from '../../core/raster/tiles';
+import { TILE_TEXELS } from '../../core/tile/tiles';
 import { Desk } from '../desk';
 import type { Lease } from '../lease';
 import { rescued, storeRescue } from '../rescue';
@@ -110,8 +110,8 @@ describe('recordings', () => {
   });
 
   test('they stay with the piece: painted anew on a blank sheet they give the same texels', async () => {
-    const { replay, strokesFile } = await import('../../core/brush/replay');
-    const { TileStore } = await import('../../core/raster/tiles');
+    const { replay, strokesFile } = await import('../../core/hand/replay');
+    const { TileStore } = await import('../../core/tile/tiles');
     const house = new House(startPiece());
     const a = makeEngine(house);
     await a.open();

@@ -9,11 +9,12 @@ import {
   newPiece,
   newSheet,
 } from '../../core/document/factory';
-import { LIMITS, planeKey, pieceSchema, stepSchema, type Layer, type Sheet } from '../../core/document/schema';
-import { reshapePlane, sourceOf } from '../../core/raster/reshape';
-import { tileIndex, TileStore } from '../../core/raster/tiles';
+import { LIMITS, pieceSchema, stepSchema, type Layer, type Sheet } from '../../core/document/schema';
+import { planeKey } from '../../core/document/planes';
+import { reshapePlane, sourceOf } from '../../core/document/reshape';
+import { tileIndex, TileStore } from '../../core/tile/tiles';
 import { evaluateWhole16 } from '../../core/strata/evaluate';
-import { PLAIN } from '../../core/strata/placement';
+import { PLAIN } from '../../core/kinds/placement';
 import { seededRandom } from '../../core/testing/models';
 import { scribble } from '../../core/testing/stacks';
 import {

@@ -1,5 +1,5 @@
 /** Random sequences of everything that changes a piece: what is shown equals a fresh opening, and undo goes to the start. */
-import { brushSchema } from '../../core/brush/brush';
+import { brushSchema } from '../../core/hand/brush';
 import { arrangeEdit, batch, setLayerEdit, setMaskEdit, type Edit } from '../../core/document/edits';
 import {
   newAdjustLayer,

@@ -1,5 +1,5 @@
 /** Workers that die: they are noticed, their work is done over, and nobody waits for an answer that will not come. */
-import { TILE_TEXELS } from '../../core/raster/tiles';
+import { TILE_TEXELS } from '../../core/tile/tiles';
 import { EngineClient } from '../client';
 import type { HelperPort } from '../helper';
 import type { Event } from '../protocol';

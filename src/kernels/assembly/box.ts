@@ -1,5 +1,5 @@
 /**
- * Places of texels as three sides of a box show them (core/strata/placement.ts): X shows −Z and Y, Y shows X and Z, Z
+ * Places of texels as three sides of a box show them (core/kinds/placement.ts): X shows −Z and Y, Y shows X and Z, Z
  * shows X and Y. `face` int32 (below 0: nothing there), `position` 3 × float32 and `normal` 3 × int8 a texel; `shares`:
  * 128 float32 for each largest part of a normal. `how`: ten float64: centre, 1 / size, and a matrix of two rows of three.
  * Out come three planes each of places and of weights that sum to 1, 0 where nothing is. `counts`: four int32, how many

@@ -7,7 +7,7 @@ export function liftRow(row: usize, below: usize, width: i32): void {
 }
 
 /**
- * One row of the exact distance transform (core/raster/distance.ts says which): distances down the columns become squared
+ * One row of the exact distance transform (core/tile/distance.ts says which): distances down the columns become squared
  * distances in the plane, in place. Float32; from `far` on there is nothing in the column, and `none` is written where
  * there is nothing at all. `parabolas`: room for width + 1 records of three float64: place, height plus place squared, and
  * where it begins to be the lowest.

@@ -1,5 +1,5 @@
 /**
- * A wide, smooth filter on fewer samples (core/strata/filters/gaussian.ts says how they are chosen): every `factor` texels
+ * A wide, smooth filter on fewer samples (core/kinds/filters/gaussian.ts says how they are chosen): every `factor` texels
  * one is taken through a narrow filter of 4 · factor weights; between what is made of them every texel is a sum of a few.
  * Planes of float32. Across, a row of `count` samples comes from count · factor + 3 · factor texels; down likewise.
  */

@@ -1,11 +1,11 @@
 'use client';
 /** What an echo repeats, from which map, with which members, and what is done to it on the way. */
 import { setLayerEdit } from '@/core/document/edits';
-import { mapInfo, mapKind, type MapId } from '@/core/document/maps';
+import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { Echo, Layer, Sheet } from '@/core/document/schema';
 import { block, findCycle } from '@/core/document/tree';
-import { NORMAL_KERNELS, type NormalKernel } from '@/core/raster/normal';
-import { GREYS } from '@/core/strata/grey';
+import { NORMAL_KERNELS, type NormalKernel } from '@/core/tile/normal';
+import { GREYS } from '@/core/kinds/grey';
 import { Choice } from '../common/Choice';
 import { NumberField } from '../common/NumberField';
 import { FilterSteps } from './filters/FilterSteps';

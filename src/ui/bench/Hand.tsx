@@ -2,7 +2,7 @@
 /** The hand: brush, what it writes, wells and palette, close under the work. */
 import { ArrowLeftRight, Brush as BrushIcon, Eraser, Pipette } from 'lucide-react';
 import { useSyncExternalStore } from 'react';
-import { mapInfo } from '@/core/document/maps';
+import { mapInfo } from '@/core/kinds/maps';
 import { ColourField } from '../common/ColourField';
 import { IconButton, Segments, Switch, Tip } from '../common/controls';
 import { NumberField } from '../common/NumberField';

@@ -3,10 +3,11 @@
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useEffect, useState } from 'react';
-import { mapInfo, mapKind, type MapId } from '@/core/document/maps';
-import { GREYS, type Grey } from '@/core/strata/grey';
+import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
+import { GREYS, type Grey } from '@/core/kinds/grey';
 import { Button, IconButton, Segments } from '../common/controls';
-import { layChannel, layDown, type PictureSet, type SetRow } from './pictureSet';
+import { layChannel, layDown } from './pictureSet';
+import type { PictureSet, SetRow } from './openThings';
 import { currentSheet, useBench } from './store';
 
 export const GREY_LABELS: Record<Grey, string> = {

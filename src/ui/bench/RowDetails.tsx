@@ -3,9 +3,9 @@
 import { useState } from 'react';
 import { BLEND_LABELS } from '@/core/colour/blend';
 import { setLayerEdit } from '@/core/document/edits';
-import { mapKind } from '@/core/document/maps';
+import { mapKind } from '@/core/kinds/maps';
 import { TAGS, type Layer, type Sheet } from '@/core/document/schema';
-import { FILTERS } from '@/core/strata/filters';
+import { FILTERS } from '@/core/kinds/filters';
 import { Switch } from '../common/controls';
 import { NumberField } from '../common/NumberField';
 import { BlendSelect } from './BlendSelect';

@@ -4,10 +4,10 @@ import { FlipHorizontal2, FlipVertical2, RotateCcw, RotateCw, X } from 'lucide-r
 import { Dialog } from 'radix-ui';
 import { useEffect, useState, type CSSProperties } from 'react';
 import { setSheetEdit } from '@/core/document/edits';
-import { MAP_IDS, mapInfo, type MapId, type OwnMap } from '@/core/document/maps';
+import { MAP_IDS, mapInfo, type MapId, type OwnMap } from '@/core/kinds/maps';
 import { LIMITS, nameSchema, type Sheet } from '@/core/document/schema';
-import { extentFault, reshapedExtent, type Reshape } from '@/core/raster/reshape';
-import { NORMAL_KERNELS, type NormalKernel } from '@/core/raster/normal';
+import { extentFault, reshapedExtent, type Reshape } from '@/core/document/reshape';
+import { NORMAL_KERNELS, type NormalKernel } from '@/core/tile/normal';
 import { Button, IconButton, Segments } from '../common/controls';
 import { NumberField } from '../common/NumberField';
 import { bench, edit, preview, work } from './store';

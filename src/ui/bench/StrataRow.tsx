@@ -3,7 +3,7 @@ import { useDraggable, useDroppable } from '@dnd-kit/core';
 import { ChevronDown, ChevronRight, Lock, LockOpen } from 'lucide-react';
 import { useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { setLayerEdit } from '@/core/document/edits';
-import type { MapId } from '@/core/document/maps';
+import type { MapId } from '@/core/kinds/maps';
 import type { Layer, Sheet } from '@/core/document/schema';
 import { NameInput } from '../common/NameInput';
 import { cycleLock, LOCK_LABELS, toggleLayers } from './layerCommands';

@@ -1,7 +1,7 @@
 /** Every command of the bench: what the keys, the command search and the menus carry out. */
-import { mapInfo, type MapId } from '@/core/document/maps';
+import { mapInfo, type MapId } from '@/core/kinds/maps';
 import type { Sheet } from '@/core/document/schema';
-import { FILTERS, FILTER_TYPES } from '@/core/strata/filters';
+import { FILTERS, FILTER_TYPES } from '@/core/kinds/filters';
 import type { View } from '@/viewport/materials';
 import { toggleScheme } from '../common/scheme';
 import {

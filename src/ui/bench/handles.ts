@@ -1,11 +1,10 @@
 /** Handles in the view: which record they belong to, the points they have, and what moving one of them means. */
 import { setLayerEdit, setMaskEdit, type Edit } from '@/core/document/edits';
 import type { Layer, Mask, Sheet } from '@/core/document/schema';
-import { planeFrame, type Placement } from '@/core/strata/placement';
-import type { Made } from '@/core/strata/sources';
+import { planeFrame, type Placement } from '@/core/kinds/placement';
+import type { Made } from '@/core/kinds/sources';
+import type { HandleOwner } from './openThings';
 import { currentSheet } from './store';
-
-export type HandleOwner = { kind: 'layer'; layerId: string } | { kind: 'step'; maskId: string; stepId: string };
 
 type Vec = [number, number, number];
 

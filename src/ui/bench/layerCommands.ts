@@ -2,10 +2,10 @@
 import { hexToSrgb } from '@/core/colour/transfer';
 import { arrangeEdit, batch, setLayerEdit } from '@/core/document/edits';
 import { freeName, newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer } from '@/core/document/factory';
-import { mapKind, type MapId } from '@/core/document/maps';
+import { mapKind, type MapId } from '@/core/kinds/maps';
 import { LIMITS, type Layer, type Sheet } from '@/core/document/schema';
 import { blocksOf, findCycle, indexOfPlace, membersOf, moved, outermost, type Place } from '@/core/document/tree';
-import { FILTERS, type FilterType } from '@/core/strata/filters';
+import { FILTERS, type FilterType } from '@/core/kinds/filters';
 import { groupLayers, removeAll, ungroupLayers, type Clip, type MergeHow } from '@/engine/layerWork';
 import { bench, chooseLayers, currentLayer, currentSheet, edit, say, selectLayer, useBench, work } from './store';
 

@@ -1,30 +1,17 @@
 /** Pictures from the disk: read by the server, laid down by a coat or taken as a mask. Several files are one material. */
-import type { Picture } from '@/core/codec/png';
+import type { Bitmap } from '@/core/tile/bitmap';
 import { batch, setLayerEdit, setMaskEdit, type Edit } from '@/core/document/edits';
 import { freeName, newCoatLayer, newMask } from '@/core/document/factory';
-import { mapInfo, mapKind, type MapId } from '@/core/document/maps';
+import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import { guessMaps, setName } from '@/core/document/pictureNames';
 import { stepSchema, type Layer, type Mask, type Sheet, type Step } from '@/core/document/schema';
 import { indexOfPlace } from '@/core/document/tree';
-import type { Grey } from '@/core/strata/grey';
+import type { Grey } from '@/core/kinds/grey';
 import type { NewPicture } from '@/engine/layerWork';
 import { newId, placeForNew } from './layerCommands';
+import type { PictureSet, SetRow } from './openThings';
 import { startPlacement } from './sources/presets';
 import { currentSheet, say, useBench, work } from './store';
-
-export interface SetRow {
-  file: File;
-  /** null: left out. */
-  map: MapId | null;
-  take: Grey;
-}
-
-/** A choice of files that waits for the artist's yes. */
-export interface PictureSet {
-  /** The coat that takes them; null: a new one. */
-  layerId: string | null;
-  rows: SetRow[];
-}
 
 export const PICTURE_TYPES = 'image/png,image/jpeg,image/tiff,image/webp,.png,.jpg,.jpeg,.tif,.tiff,.webp';
 const MOST_FILES = 24;
@@ -61,7 +48,7 @@ export function offerSet(files: readonly File[], layer: Layer | null, only?: Map
 }
 
 /** Has the server read a file. Says in one sentence what is wrong, and then gives null. */
-export async function readFile(file: File, as: 'colour' | 'data'): Promise<Picture | null> {
+export async function readFile(file: File, as: 'colour' | 'data'): Promise<Bitmap | null> {
   const response = await fetch(`/api/pictures?name=${encodeURIComponent(file.name)}&as=${as}`, {
     method: 'POST',
     body: file,
@@ -79,7 +66,7 @@ export async function readFile(file: File, as: 'colour' | 'data'): Promise<Pictu
   const picture = {
     width: Number(headers.get('x-width')),
     height: Number(headers.get('x-height')),
-    channels: Number(headers.get('x-channels')) as Picture['channels'],
+    channels: Number(headers.get('x-channels')) as Bitmap['channels'],
     bits: 16 as const,
     data: new Uint16Array(await response.arrayBuffer()),
   };

@@ -1,5 +1,5 @@
 /** Pointer events to the samples that strokes are made of. */
-import type { Sample } from '@/core/brush/brush';
+import type { Sample } from '@/core/hand/brush';
 import type { BenchViewport } from '@/viewport/benchViewport';
 
 export type PaneName = 'model' | 'flat';

@@ -1,9 +1,9 @@
 /** The bench's state in the page, and what can be done to it. The engine has the truth; this mirrors it. */
 import { create } from 'zustand';
-import { brushSchema, type Brush } from '@/core/brush/brush';
+import { brushSchema, type Brush } from '@/core/hand/brush';
 import { hexToSrgb } from '@/core/colour/transfer';
 import { applyEdit, type Edit } from '@/core/document/edits';
-import { mapInfo, mapKind, type MapId } from '@/core/document/maps';
+import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import { findLayer, findMask, type Layer, type Mask, type Piece, type Sheet } from '@/core/document/schema';
 import { ancestors, findCycle } from '@/core/document/tree';
 import type { Look } from '@/core/strata/displayPlanes';
@@ -11,8 +11,8 @@ import { EngineClient } from '@/engine/client';
 import type { Event, Geometry, KeptState, LayersRequest, PageRequest, PixelPatch, TrailState } from '@/engine/protocol';
 import { viewSource, type MaskMode, type View } from '@/viewport/materials';
 import { NO_GUIDES, type Guides } from './guides';
-import type { HandleOwner } from './handles';
-import type { PictureSet } from './pictureSet';
+import type { HandleOwner } from './openThings';
+import type { PictureSet } from './openThings';
 import { holder } from './viewportHolder';
 
 export interface Job {

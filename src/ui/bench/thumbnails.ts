@@ -1,7 +1,7 @@
 'use client';
 /** Small pictures of what is painted or made where, drawn by the engine; asked for in one go, also while a slider moves. */
 import { useEffect, useSyncExternalStore } from 'react';
-import type { PlaneMap } from '@/core/document/maps';
+import type { PlaneMap } from '@/core/kinds/maps';
 import type { SmallPicture, Want } from '@/engine/pictures';
 import { bench, currentSheet, useBench } from './store';
 

@@ -2,9 +2,9 @@
 /** What the pointer does in a pane: paints, picks, turns, slides, zooms. */
 import { useEffect, useRef, type RefObject } from 'react';
 import { Vector3 } from 'three';
-import type { Sample } from '@/core/brush/brush';
+import type { Sample } from '@/core/hand/brush';
 import { srgbToHex } from '@/core/colour/transfer';
-import { mapKind } from '@/core/document/maps';
+import { mapKind } from '@/core/kinds/maps';
 import { held } from './heldKeys';
 import { ringAt } from './ring';
 import type { PickPlace } from '@/engine/protocol';

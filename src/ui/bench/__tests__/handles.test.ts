@@ -1,9 +1,9 @@
 import { applyEdit } from '@/core/document/edits';
 import { newCoatLayer, newMask, newPiece, newSheet } from '@/core/document/factory';
 import { stepSchema, type Sheet } from '@/core/document/schema';
-import { PLACEMENTS, placementFor, placementSchema } from '@/core/strata/placement';
-import { SOURCES } from '@/core/strata/sources';
-import { onSquare } from '@/core/strata/sources/gradient';
+import { PLACEMENTS, placementFor, placementSchema } from '@/core/kinds/placement';
+import { SOURCES } from '@/core/kinds/sources';
+import { onSquare } from '@/core/kinds/sources/gradient';
 import { handlesOf, moveHandle, owned } from '../handles';
 
 type Vec = [number, number, number];

@@ -1,9 +1,9 @@
 'use client';
 /** A curve over the histogram: drag points, click to add one, drag it out of the box or press Delete to remove it. */
 import { useRef, useState, type PointerEvent } from 'react';
-import { monotoneCurve } from '@/core/strata/filters/curves';
-import type { FilterOf } from '@/core/strata/filters';
-import type { EditorProps } from '.';
+import { monotoneCurve } from '@/core/kinds/filters/curves';
+import type { FilterOf } from '@/core/kinds/filters';
+import type { EditorProps } from './editor';
 import { barsPath, shareOf, useHistogram } from './useHistogram';
 
 type Curve = FilterOf<'curve'>;

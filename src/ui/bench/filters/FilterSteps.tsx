@@ -1,9 +1,9 @@
 'use client';
 /** Adjustments one after another, on their way from a source: of an echo, or of a step of a mask. */
 import { Plus, X } from 'lucide-react';
-import { mapKind, type MapId } from '@/core/document/maps';
+import { mapKind, type MapId } from '@/core/kinds/maps';
 import { LIMITS } from '@/core/document/schema';
-import { FILTERS, FILTER_TYPES, type Filter, type FilterType } from '@/core/strata/filters';
+import { FILTERS, FILTER_TYPES, type Filter, type FilterType } from '@/core/kinds/filters';
 import { IconButton, Tip } from '../../common/controls';
 import { FilterEditor } from '.';
 

@@ -1,9 +1,9 @@
 'use client';
 /** Levels: the histogram of what comes in, with handles for black, middle and white under it, and the range that goes out. */
 import { useRef, useState, type PointerEvent } from 'react';
-import type { FilterOf } from '@/core/strata/filters';
+import type { FilterOf } from '@/core/kinds/filters';
 import { NumberField } from '../../common/NumberField';
-import type { EditorProps } from '.';
+import type { EditorProps } from './editor';
 import { barsPath, shareOf, useHistogram } from './useHistogram';
 
 type Levels = FilterOf<'levels'>;

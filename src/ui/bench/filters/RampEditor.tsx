@@ -3,12 +3,12 @@
 import { X } from 'lucide-react';
 import { useRef, useState, type PointerEvent } from 'react';
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
-import { rampAt } from '@/core/strata/filters/ramp';
-import type { FilterOf } from '@/core/strata/filters';
+import { rampAt } from '@/core/kinds/filters/ramp';
+import type { FilterOf } from '@/core/kinds/filters';
 import { ColourField } from '../../common/ColourField';
 import { IconButton } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import type { EditorProps } from '.';
+import type { EditorProps } from './editor';
 import { shareOf } from './useHistogram';
 
 type Ramp = FilterOf<'ramp'>;

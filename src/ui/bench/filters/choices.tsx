@@ -1,12 +1,12 @@
 'use client';
 /** Adjustments with something to choose beside their numbers. */
-import { mapInfo, mapKind } from '@/core/document/maps';
-import type { FilterOf } from '@/core/strata/filters';
-import { GREYS } from '@/core/strata/grey';
+import { mapInfo, mapKind } from '@/core/kinds/maps';
+import type { FilterOf } from '@/core/kinds/filters';
+import { GREYS } from '@/core/kinds/grey';
 import { Choice } from '../../common/Choice';
 import { GREY_LABELS } from '../PictureSetDialog';
 import { currentSheet } from '../store';
-import type { EditorProps } from '.';
+import type { EditorProps } from './editor';
 import { Numbers } from './numbers';
 
 const SHAPES = [

@@ -1,21 +1,13 @@
 'use client';
-/** The registry of editors: one line an adjustment. `onPreview` follows a drag, `onCommit` comes at its end. */
+/** The registry of editors: one line an adjustment. */
 import type { ComponentType } from 'react';
-import type { MapId } from '@/core/document/maps';
-import type { Filter, FilterType } from '@/core/strata/filters';
+import type { FilterType } from '@/core/kinds/filters';
+import type { EditorProps } from './editor';
 import { CurveEditor } from './CurveEditor';
 import { LevelsEditor } from './LevelsEditor';
 import { GreyEditor, RimEditor, SlopeEditor } from './choices';
 import { BlurEditor, ColouriseEditor, ContrastEditor, DesaturateEditor, HueEditor, NumberEditor } from './numbers';
 import { RampEditor } from './RampEditor';
-
-export interface EditorProps<F extends Filter = Filter> {
-  filter: F;
-  onPreview: (filter: Filter) => void;
-  onCommit: (filter: Filter) => void;
-  /** Where the figures come from: an adjust layer and the map that is looked at; none for an echo's steps. */
-  histogram?: { layerId: string; map: MapId };
-}
 
 const EDITORS: { [K in FilterType]: ComponentType<EditorProps<never>> | null } = {
   levels: LevelsEditor,

@@ -1,8 +1,8 @@
 'use client';
 /** Adjustments that are a few numbers. */
-import type { Filter, FilterOf } from '@/core/strata/filters';
+import type { Filter, FilterOf } from '@/core/kinds/filters';
 import { NumberField } from '../../common/NumberField';
-import type { EditorProps } from '.';
+import type { EditorProps } from './editor';
 
 export interface Row {
   key: string;

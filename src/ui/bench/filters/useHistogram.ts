@@ -3,7 +3,7 @@
 import { useEffect, useState } from 'react';
 import type { Histogram } from '@/engine/pictures';
 import { bench, currentSheet, useBench } from '../store';
-import type { EditorProps } from '.';
+import type { EditorProps } from './editor';
 
 const REST_MS = 250;
 

@@ -3,9 +3,9 @@
 import { Plus } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
-import { mapInfo, mapKind } from '@/core/document/maps';
+import { mapInfo, mapKind } from '@/core/kinds/maps';
 import type { Mask, Sheet, StepSource } from '@/core/document/schema';
-import { SOURCES, type Made } from '@/core/strata/sources';
+import { SOURCES, type Made } from '@/core/kinds/sources';
 import { MENU, MENU_ITEM } from '../../common/controls';
 import { addStep } from '../maskCommands';
 import { addPictureStep, chooseFiles } from '../pictureSet';

@@ -1,8 +1,8 @@
 'use client';
 /** A mask's steps, read as a sentence: each a chip with its thumbnail, joined by what it does to those before it. */
 import type { Mask, Sheet, Step } from '@/core/document/schema';
-import { mapInfo, type MapId } from '@/core/document/maps';
-import { SOURCES } from '@/core/strata/sources';
+import { mapInfo, type MapId } from '@/core/kinds/maps';
+import { SOURCES } from '@/core/kinds/sources';
 import { MaskPicture } from '../MaskPicture';
 import { useBench } from '../store';
 import { AddStep } from './AddStep';

@@ -2,10 +2,10 @@
 /** The open step of a recipe: what it is made from, how it joins, what is done to it. */
 import { ArrowLeft, ArrowRight, Brush, MousePointerClick, Trash2 } from 'lucide-react';
 import { useEffect, useRef } from 'react';
-import { mapInfo, mapKind } from '@/core/document/maps';
+import { mapInfo, mapKind } from '@/core/kinds/maps';
 import { STEP_BLENDS, type Mask, type Sheet, type Step, type StepBlend, type StepSource } from '@/core/document/schema';
-import { GREYS } from '@/core/strata/grey';
-import { SOURCES } from '@/core/strata/sources';
+import { GREYS } from '@/core/kinds/grey';
+import { SOURCES } from '@/core/kinds/sources';
 import { Choice } from '../../common/Choice';
 import { IconButton, Switch, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';

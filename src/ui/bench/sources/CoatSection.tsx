@@ -2,9 +2,9 @@
 /** What a coat is spread by: a rule, with where it lies; and where its pictures lie. */
 import { ImagePlus, Sparkles, X } from 'lucide-react';
 import { setLayerEdit } from '@/core/document/edits';
-import { mapInfo, mapKind, type MapId } from '@/core/document/maps';
+import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { Layer, Sheet } from '@/core/document/schema';
-import { SOURCES, type Made } from '@/core/strata/sources';
+import { SOURCES, type Made } from '@/core/kinds/sources';
 import { IconButton, Tip } from '../../common/controls';
 import { askForSet } from '../pictureSet';
 import { edit, preview } from '../store';

@@ -1,12 +1,13 @@
 'use client';
 /** How a source or a picture lies: over the sheet or on the model, how large, turned, shifted. */
 import { Move3d } from 'lucide-react';
-import { PLAIN, uvMatrix, type Placement, type PlacementKind } from '@/core/strata/placement';
+import { PLAIN, type Placement, type PlacementKind } from '@/core/kinds/placement';
+import { uvMatrix } from '@/core/strata/projections';
 import { Choice } from '../../common/Choice';
 import { Switch, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { currentSheet, useBench } from '../store';
-import type { HandleOwner } from '../handles';
+import type { HandleOwner } from '../openThings';
 import { modelBox, newPlacement, repeatSize } from './presets';
 
 const KINDS: { value: PlacementKind; label: string }[] = [

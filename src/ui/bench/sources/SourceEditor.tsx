@@ -1,12 +1,12 @@
 'use client';
 /** The settings of a source, from what its definition says of them; a gradient has its stops. */
 import { Plus, Shuffle, X } from 'lucide-react';
-import { SOURCES, type Made, type MadeOf } from '@/core/strata/sources';
-import type { Control } from '@/core/strata/sources/source';
+import { SOURCES, type Made, type MadeOf } from '@/core/kinds/sources';
+import type { Control } from '@/core/kinds/sources/source';
 import { Choice } from '../../common/Choice';
 import { IconButton, Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import type { HandleOwner } from '../handles';
+import type { HandleOwner } from '../openThings';
 import { HandleSwitch } from './PlacementEditor';
 import { footToHead } from './presets';
 

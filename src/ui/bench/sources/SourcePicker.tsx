@@ -2,9 +2,9 @@
 /** All sources with what they look like; a click takes one. */
 import { Popover } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
-import { PLAIN } from '@/core/strata/placement';
-import { onSquare } from '@/core/strata/sources/gradient';
-import { SOURCES, SOURCE_TYPES, type Made, type SourceType } from '@/core/strata/sources';
+import { PLAIN } from '@/core/kinds/placement';
+import { onSquare } from '@/core/kinds/sources/gradient';
+import { SOURCES, SOURCE_TYPES, type Made, type SourceType } from '@/core/kinds/sources';
 import { SmallPictureView } from '../SmallPictureView';
 import { useSmallPicture } from '../thumbnails';
 

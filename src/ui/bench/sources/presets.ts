@@ -1,7 +1,7 @@
 /** What new sources and placements begin with on the piece that is open. */
 import { boundsOf } from '@/core/mesh/model';
-import { placementFor, type Placement, type PlacementKind } from '@/core/strata/placement';
-import { SOURCES, type MadeOf } from '@/core/strata/sources';
+import { placementFor, type Placement, type PlacementKind } from '@/core/kinds/placement';
+import { SOURCES, type MadeOf } from '@/core/kinds/sources';
 import { currentSheet, useBench } from '../store';
 
 /** The box of the model; null on a canvas. */

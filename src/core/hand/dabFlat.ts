@@ -1,5 +1,5 @@
 /** A round dab in the flat sheet, in texels; wraps where the sheet wraps. */
-import { TILE } from '../raster/tiles';
+import { TILE } from '../tile/tiles';
 import { FALLOFF_STEPS, type Coverage } from './coverage';
 
 export interface FlatDab {

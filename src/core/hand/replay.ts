@@ -1,8 +1,8 @@
 /** Recorded strokes (docs/strokes.md): the same strokes, the same bytes, wherever they are replayed. */
 import { z } from 'zod';
 import { maskOfStep, type Piece } from '../document/schema';
-import type { PieceSurfaces } from '../piece/surfaces';
-import type { TileChange, TileStore } from '../raster/tiles';
+import type { PieceSurfaces } from '../strata/pieceSurfaces';
+import type { TileChange, TileStore } from '../tile/tiles';
 import { brushSchema, RECORDING_LIMITS, sampleSchema } from './brush';
 import { Stroke } from './stroke';
 

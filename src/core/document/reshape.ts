@@ -1,7 +1,7 @@
 /** Changing the size and the lie of stored planes: resize, crop, extend, quarter turns, mirroring. */
-import { mapKind, storedChannels, type PlaneMap } from '../document/maps';
-import { LIMITS } from '../document/layer';
-import { fitPicture } from './fit';
+import { mapKind, storedChannels, type PlaneMap } from '../kinds/maps';
+import { LIMITS } from './layer';
+import { fitPicture } from '../tile/fit';
 
 export type Reshape =
   | { kind: 'resize'; width: number; height: number }

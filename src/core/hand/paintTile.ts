@@ -2,7 +2,7 @@
  * Laying a stroke's coverage over a tile. Source-over with straight alpha (W3C Compositing, 5.1) in the map's
  * stored encoding; 16-bit in, 16-bit out. Always computed from the tile as it was when the stroke began.
  */
-import { TILE } from '../raster/tiles';
+import { TILE } from '../tile/tiles';
 import type { CoverageTile } from './coverage';
 
 /** `before`: the tile when the stroke began, or null if it did not exist. `value`: stored encoding, 0..1. */

@@ -1,6 +1,6 @@
 /** Brush settings and pointer samples: the data that a stroke is made of, for the bench and for recorded strokes. */
 import { z } from 'zod';
-import { isMapId, type PlaneMap } from '../document/maps';
+import { isMapId, type PlaneMap } from '../kinds/maps';
 
 const unit = z.number().min(0).max(1);
 

@@ -3,7 +3,7 @@
  * Dabs raise it towards their cap and never beyond, so that overlapping dabs build up by flow but a stroke
  * stays within its opacity. Each tile remembers the rectangle touched since the last flush.
  */
-import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../raster/tiles';
+import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 
 export interface CoverageTile {
   index: TileIndex;

@@ -5,7 +5,7 @@
 import { z } from 'zod';
 import { kernels } from '../../kernels';
 import { fractal, percent, seed } from './noise';
-import { wrapTo } from '../../../kernels';
+import { wrapTo } from '../../../kernels/hash';
 import { clamp01, hash01, step, type Control, type Field, type SourceDef } from './source';
 
 const unit = z.number().min(0).max(1);

@@ -10,14 +10,15 @@
  *   strokes.json                   optional: how its strokes came about (docs/strokes.md)
  * See docs/piece-file.md.
  */
-import { strokesFile } from '../brush/replay';
-import { mapKind, storedChannels } from '../document/maps';
-import { parsePiece, planesOfSheet, type Piece } from '../document/schema';
+import { strokesFile } from '../hand/replay';
+import { mapKind, storedChannels } from '../kinds/maps';
+import { parsePiece, type Piece } from '../document/schema';
+import { planesOfSheet } from '../document/planes';
 import { strokeRecordSchema, type StrokeRecord } from '../keeping/operation';
-import { fitPicture } from '../raster/fit';
-import { pictureFromTiles, tilesFromPicture, TileStore } from '../raster/tiles';
-import { decodePng, encodePng, PictureError } from './png';
-import { ArchiveError, readZip, writeZip } from './zip';
+import { fitPicture } from '../tile/fit';
+import { pictureFromTiles, tilesFromPicture, TileStore } from '../tile/tiles';
+import { decodePng, encodePng, PictureError } from '../codec/png';
+import { ArchiveError, readZip, writeZip } from '../codec/zip';
 
 export interface PieceBundle {
   piece: Piece;

@@ -7,7 +7,7 @@
  */
 import { kernels } from '../../kernels';
 import type { z } from 'zod';
-import type { MapId, MapInfo } from '../../document/maps';
+import type { MapId, MapInfo } from '../maps';
 
 export type MapKind = MapInfo['kind'];
 

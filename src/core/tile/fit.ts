@@ -1,10 +1,10 @@
 /** Pictures of any size brought to the size of a sheet. */
-import { toStored, type Picture } from '../codec/png';
+import { toStored, type Bitmap } from './bitmap';
 import { linearToSrgb, srgbToLinear } from '../colour/transfer';
 import { resample } from './resample';
 
 /** Resamples a picture to a sheet; colour in linear light and premultiplied, so that edges do not darken. */
-export function fitPicture(picture: Picture, width: number, height: number, channels: 2 | 4, colour: boolean): Uint16Array {
+export function fitPicture(picture: Bitmap, width: number, height: number, channels: 2 | 4, colour: boolean): Uint16Array {
   const stored = toStored(picture, channels);
   if (picture.width === width && picture.height === height) return stored;
   const n = channels - 1;

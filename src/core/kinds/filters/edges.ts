@@ -1,6 +1,6 @@
-/** Filters by exact distance from an outline (raster/distance.ts): growing and shrinking, and shading inside edges. */
+/** Filters by exact distance from an outline (tile/distance.ts): growing and shrinking, and shading inside edges. */
 import { z } from 'zod';
-import { signedDistances } from '../../raster/distance';
+import { signedDistances } from '../../tile/distance';
 import { step } from '../sources/source';
 import type { FilterDef, Pass } from './filter';
 

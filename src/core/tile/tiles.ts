@@ -6,10 +6,6 @@
  *   2 channels: V C, value and coverage (every other map).
  * Tiles at the right and bottom border of a sheet are whole; the texels beyond the border stay zero.
  */
-import { storedChannels } from '../document/maps';
-import { parsePlaneKey, type Sheet } from '../document/schema';
-import type { Surface } from '../strata/surface';
-
 export const TILE = 128;
 export const TILE_TEXELS = TILE * TILE;
 export const MAX16 = 65535;
@@ -75,10 +71,8 @@ export interface TileChange {
   after: TileVersion | null;
 }
 
-/** The painted planes of a piece. Keys are `planeKey(layerId, map)`. */
+/** Planes of tiles, each by its name. */
 export class TileStore {
-  /** The model under a sheet, for what hangs on places in space; null on canvases and where no model is at hand. */
-  surfaceOf: ((sheet: Sheet) => Surface | null) | null = null;
   private planes = new Map<string, Map<TileIndex, TileVersion>>();
 
   get(plane: string, tile: TileIndex): TileVersion | null {
@@ -125,7 +119,6 @@ export class TileStore {
 
   clone(): TileStore {
     const copy = new TileStore();
-    copy.surfaceOf = this.surfaceOf;
     for (const [key, tiles] of this.planes) copy.planes.set(key, new Map(tiles));
     return copy;
   }
@@ -135,19 +128,6 @@ const EMPTY: ReadonlyMap<TileIndex, TileVersion> = new Map();
 
 export function invertChanges(changes: readonly TileChange[]): TileChange[] {
   return changes.map((c) => ({ ...c, before: c.after, after: c.before })).reverse();
-}
-
-/** Integrity check, used by tests and development builds: the first fault as a sentence, or null. */
-export function validateTiles(store: TileStore): string | null {
-  for (const plane of store.planeKeys()) {
-    const channels = storedChannels(parsePlaneKey(plane).map);
-    for (const [tile, version] of store.tilesOf(plane)) {
-      if (version.data && version.data.length !== TILE_TEXELS * channels)
-        return `Tile ${tile} of ${plane} has ${version.data.length} numbers, not ${TILE_TEXELS * channels}.`;
-      if (!version.data && !version.hash) return `Tile ${tile} of ${plane} has neither pixels nor a hash.`;
-    }
-  }
-  return null;
 }
 
 /** Cuts a picture into tiles; tiles without any coverage are left out. `pixels` is interleaved 16 bit. */

@@ -12,7 +12,7 @@ import {
   surfacePoint,
 } from '../mesh/surfaceMap';
 import { distanceToFace2, type SurfaceHit, type SurfaceQuery } from '../mesh/surfaceQuery';
-import { TILE, tileIndex } from '../raster/tiles';
+import { TILE, tileIndex } from '../tile/tiles';
 import { FALLOFF_STEPS, type Coverage } from './coverage';
 
 export interface SurfaceDab {

@@ -1,7 +1,7 @@
 /** Filters that look around a texel: median, sharpen, blur along a direction, warp, shift. */
 import { z } from 'zod';
 import { kernels } from '../../kernels';
-import { isMapId, type MapId } from '../../document/maps';
+import { isMapId, type MapId } from '../maps';
 import { fractal } from '../sources/noise';
 import type { Field } from '../sources/source';
 import { backAgain, unweigh, weighed } from './blur';

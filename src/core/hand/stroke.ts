@@ -3,8 +3,9 @@
  * While it runs, the tiles in the store are the stroke's working copies; `end` hands out the changes,
  * `cancel` puts everything back.
  */
-import { storedChannels, type PlaneMap } from '../document/maps';
-import { planeKey, type Sheet } from '../document/schema';
+import { storedChannels, type PlaneMap } from '../kinds/maps';
+import { type Sheet } from '../document/schema';
+import { planeKey } from '../document/planes';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceHit, SurfaceQuery } from '../mesh/surfaceQuery';
 import {
@@ -17,7 +18,7 @@ import {
   type TileIndex,
   type TileStore,
   type TileVersion,
-} from '../raster/tiles';
+} from '../tile/tiles';
 import type { Islands } from '../mesh/topology';
 import { mixSamples, type Brush, type ModelSample, type Sample } from './brush';
 import { Coverage, falloffTable, rimHardness } from './coverage';

@@ -3,8 +3,8 @@ import type { Piece, Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
 import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
 import { SurfaceQuery } from '../mesh/surfaceQuery';
-import type { TileStore } from '../raster/tiles';
-import { surfaceData, type Surface } from '../strata/surface';
+import type { TileStore } from '../tile/tiles';
+import { giveSurfaces, hasSurfaces, surfaceData, type Surface } from './surface';
 import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
 
 export interface SheetSurface {
@@ -62,8 +62,8 @@ export class PieceSurfaces {
 
 /** Lets the strata in a store see the model. Does nothing where that is so already. */
 export function attachSurfaces(store: TileStore, model: Model, uvSet: number, ready?: PieceSurfaces): void {
-  if (store.surfaceOf) return;
+  if (hasSurfaces(store)) return;
   // Made when something asks: most documents never do.
   let surfaces = ready ?? null;
-  store.surfaceOf = (sheet) => (surfaces ??= new PieceSurfaces(model, uvSet)).dataFor(sheet);
+  giveSurfaces(store, (sheet) => (surfaces ??= new PieceSurfaces(model, uvSet)).dataFor(sheet));
 }
