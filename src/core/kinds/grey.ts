@@ -3,6 +3,15 @@ import { z } from 'zod';
 
 export const GREYS = ['luminance', 'maximum', 'mean', 'red', 'green', 'blue', 'alpha'] as const;
 export type Grey = (typeof GREYS)[number];
+export const GREY_LABELS: Record<Grey, string> = {
+  luminance: 'Luminance',
+  maximum: 'Largest',
+  mean: 'Mean',
+  red: 'Red',
+  green: 'Green',
+  blue: 'Blue',
+  alpha: 'Alpha',
+};
 export const greySchema = z.enum(GREYS);
 
 /** Luminance by the weights of the W3C text for luminosity (colour/blend.ts, `lum`), of encoded values. */

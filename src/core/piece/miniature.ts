@@ -7,30 +7,15 @@ import { type Sheet } from '../document/schema';
 import { planesOfSheet } from '../document/planes';
 import { stampOf, TILE, tileIndex, tilesFromPicture, TileStore } from '../tile/tiles';
 import type { StrataSource } from '../strata/evaluator';
-import type { Filter } from '../kinds/filters';
+import { scaledSettings } from '../kinds/control';
+import { FILTERS, type Filter } from '../kinds/filters';
 import { shareSurfaces } from '../strata/surface';
 import { TileCache } from '../strata/tileCache';
 
 /** Samples along each side of a texel of the miniature. */
 const SAMPLES = 3;
-/** Fields of filters that are lengths in texels, by type. */
-const LENGTHS: Partial<Record<Filter['type'], readonly string[]>> = {
-  blur: ['sigma'],
-  sharpen: ['sigma'],
-  smear: ['length'],
-  warp: ['amount', 'scale'],
-  slope: ['amount'],
-  grow: ['by', 'soften'],
-  rim: ['width'],
-};
-
-export function scaledFilter(filter: Filter, scale: number): Filter {
-  const lengths = LENGTHS[filter.type] ?? [];
-  const out = { ...filter } as unknown as Record<string, number>;
-  for (const key of lengths) out[key] *= scale;
-  if (filter.type === 'smear') out.length = Math.max(1, out.length);
-  return out as unknown as Filter;
-}
+export const scaledFilter = (filter: Filter, scale: number): Filter =>
+  scaledSettings(FILTERS[filter.type].controls, filter, scale);
 
 /** What thumbnails and coarse pictures have in common is computed once. */
 const CACHE_BYTES = 48 * 1024 * 1024;

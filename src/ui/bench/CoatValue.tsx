@@ -7,13 +7,12 @@ import type { Edit } from '@/core/document/edits';
 import { mapInfo, type MapId } from '@/core/kinds/maps';
 import type { Cell, Layer, Sheet } from '@/core/document/schema';
 import { rampAt } from '@/core/kinds/filters/ramp';
-import { GREYS } from '@/core/kinds/grey';
+import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
 import { Choice } from '../common/Choice';
 import { ColourField } from '../common/ColourField';
 import { Button, Switch } from '../common/controls';
 import { NumberField } from '../common/NumberField';
 import { RampEditor } from './filters/RampEditor';
-import { GREY_LABELS } from './PictureSetDialog';
 import { chooseFiles, offerSet } from './pictureSet';
 import { edit, preview } from './store';
 

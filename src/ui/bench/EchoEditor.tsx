@@ -5,11 +5,10 @@ import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { Echo, Layer, Sheet } from '@/core/document/schema';
 import { block, findCycle } from '@/core/document/tree';
 import { NORMAL_KERNELS, type NormalKernel } from '@/core/tile/normal';
-import { GREYS } from '@/core/kinds/grey';
+import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
 import { Choice } from '../common/Choice';
 import { NumberField } from '../common/NumberField';
 import { FilterSteps } from './filters/FilterSteps';
-import { GREY_LABELS } from './PictureSetDialog';
 import { edit, preview, say } from './store';
 
 const WEIGHTS = [

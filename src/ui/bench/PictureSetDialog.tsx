@@ -4,21 +4,11 @@ import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
-import { GREYS, type Grey } from '@/core/kinds/grey';
+import { GREY_LABELS, GREYS, type Grey } from '@/core/kinds/grey';
 import { Button, IconButton, Segments } from '../common/controls';
 import { layChannel, layDown } from './pictureSet';
 import type { PictureSet, SetRow } from './openThings';
 import { currentSheet, useBench } from './store';
-
-export const GREY_LABELS: Record<Grey, string> = {
-  luminance: 'Luminance',
-  maximum: 'Largest',
-  mean: 'Mean',
-  red: 'Red',
-  green: 'Green',
-  blue: 'Blue',
-  alpha: 'Alpha',
-};
 
 export function PictureSetDialog() {
   const set = useBench((s) => s.pictureSet);

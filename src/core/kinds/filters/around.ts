@@ -4,6 +4,7 @@ import { kernels } from '../../kernels';
 import { isMapId, type MapId } from '../maps';
 import { fractal } from '../sources/noise';
 import type { Field } from '../sources/source';
+import { degrees, number, percent, texels } from '../control';
 import { backAgain, unweigh, weighed } from './blur';
 import { gaussianSide } from './gaussian';
 import type { FilterDef, MapKind, Pass, Where } from './filter';
@@ -36,6 +37,7 @@ export const median: FilterDef<z.infer<typeof medianSchema>> = {
   hint: 'Takes specks out and keeps edges: each value becomes the middle one of those around it.',
   schema: medianSchema,
   start: { type: 'median', radius: 2 },
+  controls: [number('radius', 'Radius', 1, 12, { unit: 'tx', length: { least: 0 } })],
   fits: (kind) => kind !== 'normal',
   passes: ({ radius: r }) => [
     {
@@ -99,6 +101,7 @@ export const sharpen: FilterDef<z.infer<typeof sharpenSchema>> = {
   hint: 'Adds what a blur would take away, in linear light.',
   schema: sharpenSchema,
   start: { type: 'sharpen', sigma: 1.2, amount: 0.8 },
+  controls: [texels('sigma', 'Width σ', 0.3, 32), percent('amount', 'Amount', 0, 4)],
   fits: (kind) => kind !== 'normal',
   passes: ({ sigma, amount }) => {
     if (amount === 0) return [];
@@ -153,6 +156,7 @@ export const smear: FilterDef<z.infer<typeof smearSchema>> = {
   hint: 'Averages along a line, in linear light: brushed metal, wind, rain.',
   schema: smearSchema,
   start: { type: 'smear', length: 24, angle: 0 },
+  controls: [texels('length', 'Length', 1, 256, { length: { least: 1 } }), degrees('angle', 'Angle')],
   fits: () => true,
   passes: ({ length, angle }) => {
     const taps = lineTaps(length, angle);
@@ -280,6 +284,12 @@ export const warp: FilterDef<z.infer<typeof warpSchema>> = {
   hint: 'Pushes everything about by noise: frayed, wavering edges.',
   schema: warpSchema,
   start: { type: 'warp', seed: 1, amount: 12, scale: 48, octaves: 4 },
+  controls: [
+    texels('amount', 'Amount', 0, 96),
+    texels('scale', 'Scale', 2, 2048, { digits: 1 }),
+    number('octaves', 'Octaves', 1, 8),
+    number('seed', 'Seed', 0, 999),
+  ],
   fits: (kind) => kind !== 'normal',
   passes: (p) => {
     if (p.amount === 0) return [];
@@ -324,6 +334,11 @@ export const slopeWarp: FilterDef<z.infer<typeof slopeSchema>> = {
   hint: 'Pushes everything down (or up) the slope of another map that lies below: worn, eroded edges.',
   schema: slopeSchema,
   start: { type: 'slope', map: 'height', amount: 8, gain: 16 },
+  controls: [
+    { kind: 'map', key: 'map', label: 'Slope of', kinds: ['colour', 'value'] },
+    texels('amount', 'Amount', -96, 96),
+    number('gain', 'Steepness', 1, 64, { unit: '×' }),
+  ],
   fits: (kind) => kind !== 'normal',
   aux: (p) => p.map,
   passes: (p) => {
@@ -370,6 +385,7 @@ export const shift: FilterDef<z.infer<typeof shiftSchema>> = {
   hint: 'Moves everything along; what leaves on one side comes in on the other.',
   schema: shiftSchema,
   start: { type: 'shift', x: 0.5, y: 0.5 },
+  controls: [percent('x', 'Across', -1), percent('y', 'Down', -1)],
   fits: () => true,
   passes: (p, extent) => {
     const dx = -Math.round(p.x * extent.width);

@@ -5,6 +5,7 @@
 import { z } from 'zod';
 import { fastLinear, fastSrgb } from '../../colour/transfer';
 import { kernels } from '../../kernels';
+import { texels } from '../control';
 import type { FilterDef, MapKind, Pass } from './filter';
 import { gaussianSide, widePlan } from './gaussian';
 
@@ -93,6 +94,7 @@ export const blur: FilterDef<z.infer<typeof schema>> = {
   hint: 'Gaussian blur, in linear light.',
   schema,
   start: { type: 'blur', sigma: 4 },
+  controls: [texels('sigma', 'Width σ', 0, 256)],
   fits: () => true,
   passes: ({ sigma }) => {
     if (sigma < 0.05) return [];

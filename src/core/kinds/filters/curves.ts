@@ -62,6 +62,7 @@ export const curves: FilterDef<Curve> = {
       [1, 1],
     ],
   },
+  controls: [],
   fits: (kind) => kind !== 'normal',
   apply: (data, texels, kind, p) =>
     throughTable(

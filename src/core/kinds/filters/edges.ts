@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { signedDistances } from '../../tile/distance';
 import { step } from '../sources/source';
+import { percent, texels } from '../control';
 import type { FilterDef, Pass } from './filter';
 
 const unit = z.number().min(0).max(1);
@@ -38,6 +39,7 @@ export const grow: FilterDef<z.infer<typeof growSchema>> = {
   hint: 'Moves the outline at the middle value out or in, and makes it soft, by exact distance.',
   schema: growSchema,
   start: { type: 'grow', by: 4, soften: 2 },
+  controls: [texels('by', 'Grow', -128, 128), texels('soften', 'Soften', 0, 128)],
   fits: (kind) => kind === 'value',
   passes: (p) => {
     const half = Math.max(0.5, p.soften / 2);
@@ -65,6 +67,20 @@ export const rim: FilterDef<z.infer<typeof rimSchema>> = {
   hint: 'What lies inside an outline by its distance from it: a shadow that fades inwards, a line along it, or a bevel that rises from it.',
   schema: rimSchema,
   start: { type: 'rim', shape: 'shadow', width: 12, soften: 0.3 },
+  controls: [
+    {
+      kind: 'choice',
+      key: 'shape',
+      label: 'Shape',
+      options: [
+        { value: 'shadow', label: 'A shadow that fades inwards' },
+        { value: 'outline', label: 'A line along the edge' },
+        { value: 'bevel', label: 'A bevel that rises' },
+      ],
+    },
+    texels('width', 'Width', 0.5, 160),
+    percent('soften', 'Soften'),
+  ],
   fits: (kind) => kind === 'value',
   passes: (p) => {
     const soft = Math.max(0.5, (p.soften * p.width) / 2);

@@ -7,6 +7,7 @@
  */
 import { kernels } from '../../kernels';
 import type { z } from 'zod';
+import type { Control } from '../control';
 import type { MapId, MapInfo } from '../maps';
 
 export type MapKind = MapInfo['kind'];
@@ -57,6 +58,8 @@ export interface FilterDef<P extends { type: string } = { type: string }> {
   hint: string;
   schema: z.ZodType<P>;
   start: P;
+  /** Its editor; empty for those that have one of their own (ui/bench/filters). Which of its numbers are lengths stands here too. */
+  controls: readonly Control[];
   /** Maps that it does something sensible to. */
   fits: (kind: MapKind) => boolean;
   /** A point filter changes texels in place … */

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { linearToOklab, oklabToLinear, type Lab } from '../../colour/oklab';
 import { fastLinear, fastSrgb } from '../../colour/transfer';
+import { degrees, percent } from '../control';
 import { type FilterDef } from './filter';
 
 const lab: Lab = { l: 0, a: 0, b: 0 };
@@ -32,6 +33,7 @@ export const hue: FilterDef<z.infer<typeof hslSchema>> = {
   hint: 'Turns hues, strengthens or weakens colour, lifts or lowers it: evenly to the eye.',
   schema: hslSchema,
   start: { type: 'hue', hue: 0, saturation: 0, lightness: 0 },
+  controls: [degrees('hue', 'Hue'), percent('saturation', 'Saturation', -1), percent('lightness', 'Lightness', -1)],
   fits: (kind) => kind === 'colour',
   apply: (data, texels, kind, p) => {
     if (kind !== 'colour' || (p.hue === 0 && p.saturation === 0 && p.lightness === 0)) return;
@@ -61,6 +63,7 @@ export const colourise: FilterDef<z.infer<typeof colouriseSchema>> = {
   hint: 'Gives everything one hue and keeps how light it is.',
   schema: colouriseSchema,
   start: { type: 'colourise', hue: 70, chroma: 0.08, amount: 1 },
+  controls: [degrees('hue', 'Hue', 0, 360), percent('chroma', 'Chroma', 0, 0.37), percent('amount', 'Amount')],
   fits: (kind) => kind === 'colour',
   apply: (data, texels, kind, p) => {
     if (kind !== 'colour' || p.amount === 0) return;

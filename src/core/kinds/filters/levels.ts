@@ -26,6 +26,7 @@ export const levels: FilterDef<Levels> = {
   hint: 'Sets what is black and what is white, and leans the middle.',
   schema,
   start: { type: 'levels', black: 0, white: 1, gamma: 1, outBlack: 0, outWhite: 1 },
+  controls: [],
   fits: (kind) => kind !== 'normal',
   apply: (data, texels, kind, p) =>
     throughTable(

@@ -1,8 +1,9 @@
 /** Point filters beside those of tone.ts: steps, thresholds, bands, plausible albedo, one number of a colour. */
 import { z } from 'zod';
 import { lum } from '../../colour/blend';
-import { greyOf, greySchema } from '../grey';
+import { GREY_LABELS, greyOf, GREYS, greySchema } from '../grey';
 import { step } from '../sources/source';
+import { number, percent } from '../control';
 import { eachValue, type FilterDef } from './filter';
 
 const unit = z.number().min(0).max(1);
@@ -14,6 +15,7 @@ export const posterise: FilterDef<z.infer<typeof posteriseSchema>> = {
   hint: 'Leaves only so many steps of each value.',
   schema: posteriseSchema,
   start: { type: 'posterise', steps: 4 },
+  controls: [number('steps', 'Steps', 2, 64)],
   fits: (kind) => kind !== 'normal',
   apply: (data, texels, kind, p) =>
     eachValue(data, texels, kind, (v) => Math.min(p.steps - 1, Math.floor(v * p.steps)) / (p.steps - 1)),
@@ -26,6 +28,7 @@ export const threshold: FilterDef<z.infer<typeof thresholdSchema>> = {
   hint: 'White above a value, black below it.',
   schema: thresholdSchema,
   start: { type: 'threshold', at: 0.5, soften: 0 },
+  controls: [percent('at', 'At'), percent('soften', 'Soften')],
   fits: (kind) => kind !== 'normal',
   apply: (data, texels, kind, p) => {
     const half = p.soften / 2;
@@ -48,6 +51,7 @@ export const band: FilterDef<z.infer<typeof bandSchema>> = {
   hint: 'White around one value, black away from it.',
   schema: bandSchema,
   start: { type: 'band', centre: 0.5, width: 0.2, soften: 0.1 },
+  controls: [percent('centre', 'Around'), percent('width', 'Width'), percent('soften', 'Soften')],
   fits: (kind) => kind === 'value',
   apply: (data, texels, kind, p) => {
     if (kind !== 'value') return;
@@ -69,6 +73,7 @@ export const albedo: FilterDef<z.infer<typeof albedoSchema>> = {
   hint: 'Lifts colours darker, and lowers those lighter, than any real surface that is no metal.',
   schema: albedoSchema,
   start: { type: 'albedo', ...PLAUSIBLE_ALBEDO },
+  controls: [percent('low', 'Darkest'), percent('high', 'Lightest')],
   fits: (kind) => kind === 'colour',
   apply: (data, texels, kind, p) => {
     if (kind !== 'colour') return;
@@ -92,6 +97,14 @@ export const grey: FilterDef<z.infer<typeof greyFilterSchema>> = {
   hint: 'Takes one number of a colour: luminance, the largest, the mean, or a channel.',
   schema: greyFilterSchema,
   start: { type: 'grey', by: 'luminance' },
+  controls: [
+    {
+      kind: 'choice',
+      key: 'by',
+      label: 'By',
+      options: GREYS.filter((g) => g !== 'alpha').map((value) => ({ value, label: GREY_LABELS[value] })),
+    },
+  ],
   fits: (kind) => kind === 'colour',
   apply: (data, texels, kind, p) => {
     if (kind !== 'colour') return;

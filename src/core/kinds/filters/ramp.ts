@@ -67,6 +67,7 @@ export const ramp: FilterDef<Ramp> = {
       { at: 1, colour: [0.95, 0.88, 0.7] },
     ],
   },
+  controls: [],
   fits: (kind) => kind !== 'normal',
   apply: (data, texels, kind, p) => {
     if (kind === 'normal') return;

@@ -1,6 +1,7 @@
 /** The small ones for single values: brightness and contrast, invert, desaturate. */
 import { z } from 'zod';
 import { lum } from '../../colour/blend';
+import { percent } from '../control';
 import { eachValue, type FilterDef } from './filter';
 
 const clamp01 = (v: number) => (v < 0 ? 0 : v > 1 ? 1 : v);
@@ -13,6 +14,7 @@ export const contrast: FilterDef<z.infer<typeof contrastSchema>> = {
   hint: 'Moves all values, and spreads or narrows them around the middle.',
   schema: contrastSchema,
   start: { type: 'contrast', brightness: 0, contrast: 0 },
+  controls: [percent('brightness', 'Brightness', -1), percent('contrast', 'Contrast', -1)],
   fits: (kind) => kind !== 'normal',
   apply: (data, texels, kind, p) => {
     // −1: all grey. 0: as is. Towards 1 the slope goes to 16, nearly black and white.
@@ -29,6 +31,7 @@ export const invert: FilterDef<z.infer<typeof invertSchema>> = {
   hint: 'Turns light into dark, high into low.',
   schema: invertSchema,
   start: { type: 'invert' },
+  controls: [],
   fits: () => true,
   apply: (data, texels, kind) => {
     if (kind !== 'normal') return eachValue(data, texels, kind, (v) => 1 - v);
@@ -44,6 +47,7 @@ export const desaturate: FilterDef<z.infer<typeof desaturateSchema>> = {
   hint: 'Takes colour out and keeps how light it is.',
   schema: desaturateSchema,
   start: { type: 'desaturate', amount: 1 },
+  controls: [percent('amount', 'Amount')],
   fits: (kind) => kind === 'colour',
   apply: (data, texels, kind, p) => {
     if (kind !== 'colour') return;

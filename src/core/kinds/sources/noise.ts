@@ -8,8 +8,9 @@
  */
 import { z } from 'zod';
 import { kernels } from '../../kernels';
+import { number, percent, type Control } from '../control';
 import { MOST_OCTAVES, type FractalMode, type Octave } from '../../../kernels/kernels';
-import { clamp01, step, type Control, type Field, type SourceDef } from './source';
+import { clamp01, step, type Field, type SourceDef } from './source';
 
 const unit = z.number().min(0).max(1);
 export const seed = z.number().int();
@@ -30,22 +31,6 @@ const fractalFields = {
   warp: z.number().min(0).max(4),
 };
 
-const number = (
-  key: string,
-  label: string,
-  min: number,
-  max: number,
-  more: Partial<Extract<Control, { kind: 'number' }>> = {},
-): Control => ({
-  kind: 'number',
-  key,
-  label,
-  min,
-  max,
-  ...more,
-});
-export const percent = (key: string, label: string, min = 0, max = 1): Control =>
-  number(key, label, min * 100, max * 100, { unit: '%', scale: 100 });
 const SEED = number('seed', 'Seed', 0, 999);
 const SCALE = number('scale', 'Scale', 0.01, 512, { fine: true, digits: 1 });
 const CONTRAST = percent('contrast', 'Contrast', -1);

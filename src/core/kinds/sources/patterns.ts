@@ -4,9 +4,10 @@
  */
 import { z } from 'zod';
 import { kernels } from '../../kernels';
-import { fractal, percent, seed } from './noise';
+import { number, percent, type Control } from '../control';
+import { fractal, seed } from './noise';
 import { wrapTo } from '../../../kernels/hash';
-import { clamp01, hash01, step, type Control, type Field, type SourceDef } from './source';
+import { clamp01, hash01, step, type Field, type SourceDef } from './source';
 
 const unit = z.number().min(0).max(1);
 
@@ -42,15 +43,6 @@ type Look = z.infer<z.ZodObject<typeof lookFields>>;
 const lookStart: Look = { seed: 1, gap: 0.05, bevel: 0.15, vary: 0, tilt: 0, wobble: 0, show: 'relief' };
 const count = z.number().int().min(1).max(512);
 
-const number = (key: string, label: string, min: number, max: number, digits = 0): Control => ({
-  kind: 'number',
-  key,
-  label,
-  min,
-  max,
-  digits,
-  fine: max > 64,
-});
 const SHOW: Control = {
   kind: 'choice',
   key: 'show',
@@ -67,7 +59,7 @@ const LOOK_CONTROLS: readonly Control[] = [
   percent('vary', 'Vary'),
   percent('tilt', 'Tilt'),
   percent('wobble', 'Wobble'),
-  number('seed', 'Seed', 0, 999),
+  number('seed', 'Seed', 0, 999, { fine: true }),
 ];
 
 /** Cells in a repeat, so that a whole number of them, divisible by `unit`, comes round with the field. */
@@ -165,8 +157,8 @@ export const bricks: SourceDef<z.infer<typeof bricksSchema>> = {
         { value: 'drifting', label: 'Drifting' },
       ],
     },
-    number('rows', 'Rows', 1, 128),
-    number('aspect', 'Length', 0.25, 12, 2),
+    number('rows', 'Rows', 1, 128, { fine: true }),
+    number('aspect', 'Length', 0.25, 12, { digits: 2 }),
     percent('uneven', 'Uneven', 0, 0.8),
     percent('round', 'Round'),
     ...LOOK_CONTROLS,
@@ -229,7 +221,7 @@ export const checks: SourceDef<z.infer<typeof checksSchema>> = {
   group: 'pattern',
   schema: checksSchema,
   start: { type: 'checks', ...lookStart, gap: 0, bevel: 0, count: 8 },
-  controls: [SHOW, number('count', 'Count', 1, 128), ...LOOK_CONTROLS],
+  controls: [SHOW, number('count', 'Count', 1, 128, { fine: true }), ...LOOK_CONTROLS],
   where: () => 'placed',
   fill: (p, field, out) => {
     const x = cellsIn(p.count, field.period[0], 2);
@@ -256,7 +248,7 @@ export const stripes: SourceDef<z.infer<typeof stripesSchema>> = {
   group: 'pattern',
   schema: stripesSchema,
   start: { type: 'stripes', ...lookStart, gap: 0, count: 8, fill: 0.5 },
-  controls: [SHOW, number('count', 'Count', 1, 256), percent('fill', 'Fill'), ...LOOK_CONTROLS],
+  controls: [SHOW, number('count', 'Count', 1, 256, { fine: true }), percent('fill', 'Fill'), ...LOOK_CONTROLS],
   where: () => 'placed',
   fill: (p, field, out) => {
     const y = cellsIn(p.count, field.period[1]);
@@ -280,7 +272,7 @@ export const hexagons: SourceDef<z.infer<typeof hexagonsSchema>> = {
   group: 'pattern',
   schema: hexagonsSchema,
   start: { type: 'hexagons', ...lookStart, count: 8 },
-  controls: [SHOW, number('count', 'Count', 1, 128), ...LOOK_CONTROLS],
+  controls: [SHOW, number('count', 'Count', 1, 128, { fine: true }), ...LOOK_CONTROLS],
   where: () => 'placed',
   fill: (p, field, out) => {
     // Rows lie √3/2 of a width apart; where the field comes round they are stretched to a whole even number.
@@ -320,7 +312,7 @@ export const scales: SourceDef<z.infer<typeof scalesSchema>> = {
   group: 'pattern',
   schema: scalesSchema,
   start: { type: 'scales', ...lookStart, gap: 0.02, bevel: 0.12, count: 8, overlap: 0.5 },
-  controls: [SHOW, number('count', 'Count', 1, 128), percent('overlap', 'Row height', 0.3, 1), ...LOOK_CONTROLS],
+  controls: [SHOW, number('count', 'Count', 1, 128, { fine: true }), percent('overlap', 'Row height', 0.3, 1), ...LOOK_CONTROLS],
   where: () => 'placed',
   fill: (p, field, out) => {
     const x = cellsIn(p.count, field.period[0]);
@@ -363,7 +355,7 @@ export const weave: SourceDef<z.infer<typeof weaveSchema>> = {
   group: 'pattern',
   schema: weaveSchema,
   start: { type: 'weave', ...lookStart, gap: 0, bevel: 0.4, count: 12, strand: 0.85 },
-  controls: [SHOW, number('count', 'Count', 1, 256), percent('strand', 'Strand', 0.2, 1), ...LOOK_CONTROLS],
+  controls: [SHOW, number('count', 'Count', 1, 256, { fine: true }), percent('strand', 'Strand', 0.2, 1), ...LOOK_CONTROLS],
   where: () => 'placed',
   fill: (p, field, out) => {
     const x = cellsIn(p.count, field.period[0], 2);
@@ -413,7 +405,7 @@ export const dots: SourceDef<z.infer<typeof dotsSchema>> = {
         { value: 'offset', label: 'Offset' },
       ],
     },
-    number('count', 'Count', 1, 256),
+    number('count', 'Count', 1, 256, { fine: true }),
     percent('size', 'Size', 0.02, 0.5),
     ...LOOK_CONTROLS,
   ],
@@ -442,7 +434,7 @@ export const rings: SourceDef<z.infer<typeof ringsSchema>> = {
   group: 'pattern',
   schema: ringsSchema,
   start: { type: 'rings', ...lookStart, gap: 0, bevel: 0.3, count: 8, fill: 0.6 },
-  controls: [SHOW, number('count', 'Count', 1, 128), percent('fill', 'Fill'), ...LOOK_CONTROLS],
+  controls: [SHOW, number('count', 'Count', 1, 128, { fine: true }), percent('fill', 'Fill'), ...LOOK_CONTROLS],
   where: () => 'placed',
   fill: (p, field, out) => {
     drawn(p, field, 1, 1, out, (x, y, spot) => {

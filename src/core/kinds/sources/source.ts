@@ -5,6 +5,7 @@
  * Values are data, not colours: what 0 and 1 become is the business of the cell or the mask that uses the source.
  */
 import type { z } from 'zod';
+import type { Control } from '../control';
 import { hash24 } from '../../../kernels/hash';
 
 /**
@@ -25,20 +26,6 @@ export interface Field {
   /** How far the nearest edge above lies along gravity, in sizes of the placement; large where there is none. Solid fields. */
   below: (() => Float32Array) | null;
 }
-
-export type Control =
-  | {
-      kind: 'number';
-      key: string;
-      label: string;
-      min: number;
-      max: number;
-      unit?: string;
-      scale?: number;
-      digits?: number;
-      fine?: boolean;
-    }
-  | { kind: 'choice'; key: string; label: string; options: readonly { value: string; label: string }[] };
 
 export interface SourceDef<P extends { type: string } = { type: string }> {
   type: P['type'];

@@ -1,40 +1,23 @@
 'use client';
-/** The registry of editors: one line an adjustment. */
+/** The editor of an adjustment: what its definition says of its settings, or one of its own, a line each. */
 import type { ComponentType } from 'react';
-import type { FilterType } from '@/core/kinds/filters';
-import type { EditorProps } from './editor';
+import { FILTERS, type FilterType } from '@/core/kinds/filters';
+import { Controls } from '../Controls';
 import { CurveEditor } from './CurveEditor';
+import type { EditorProps } from './editor';
 import { LevelsEditor } from './LevelsEditor';
-import { GreyEditor, RimEditor, SlopeEditor } from './choices';
-import { BlurEditor, ColouriseEditor, ContrastEditor, DesaturateEditor, HueEditor, NumberEditor } from './numbers';
 import { RampEditor } from './RampEditor';
 
-const EDITORS: { [K in FilterType]: ComponentType<EditorProps<never>> | null } = {
+const EDITORS: { [K in FilterType]?: ComponentType<EditorProps<never>> } = {
   levels: LevelsEditor,
   curve: CurveEditor,
-  contrast: ContrastEditor,
-  hue: HueEditor,
-  colourise: ColouriseEditor,
-  desaturate: DesaturateEditor,
   ramp: RampEditor,
-  invert: null,
-  blur: BlurEditor,
-  grey: GreyEditor,
-  rim: RimEditor,
-  slope: SlopeEditor,
-  posterise: NumberEditor,
-  threshold: NumberEditor,
-  band: NumberEditor,
-  albedo: NumberEditor,
-  smear: NumberEditor,
-  sharpen: NumberEditor,
-  median: NumberEditor,
-  warp: NumberEditor,
-  grow: NumberEditor,
-  shift: NumberEditor,
 };
 
 export function FilterEditor(props: EditorProps) {
-  const Editor = EDITORS[props.filter.type] as ComponentType<EditorProps> | null;
-  return Editor ? <Editor {...props} /> : null;
+  const { filter, onPreview, onCommit } = props;
+  const Own = EDITORS[filter.type] as ComponentType<EditorProps> | undefined;
+  if (Own) return <Own {...props} />;
+  const { controls, start } = FILTERS[filter.type];
+  return <Controls controls={controls} settings={filter} start={start} onPreview={onPreview} onCommit={onCommit} />;
 }

@@ -4,14 +4,13 @@ import { ArrowLeft, ArrowRight, Brush, MousePointerClick, Trash2 } from 'lucide-
 import { useEffect, useRef } from 'react';
 import { mapInfo, mapKind } from '@/core/kinds/maps';
 import { STEP_BLENDS, type Mask, type Sheet, type Step, type StepBlend, type StepSource } from '@/core/document/schema';
-import { GREYS } from '@/core/kinds/grey';
+import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
 import { SOURCES } from '@/core/kinds/sources';
 import { Choice } from '../../common/Choice';
 import { IconButton, Switch, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { FilterSteps } from '../filters/FilterSteps';
 import { moveStep, previewStep, removeStep, setStep } from '../maskCommands';
-import { GREY_LABELS } from '../PictureSetDialog';
 import { PlacementEditor } from '../sources/PlacementEditor';
 import { RulePicture, SourcePicker } from '../sources/SourcePicker';
 import { SourceEditor } from '../sources/SourceEditor';

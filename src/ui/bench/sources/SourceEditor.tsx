@@ -1,11 +1,11 @@
 'use client';
 /** The settings of a source, from what its definition says of them; a gradient has its stops. */
-import { Plus, Shuffle, X } from 'lucide-react';
+import { Plus, X } from 'lucide-react';
 import { SOURCES, type Made, type MadeOf } from '@/core/kinds/sources';
-import type { Control } from '@/core/kinds/sources/source';
 import { Choice } from '../../common/Choice';
 import { IconButton, Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
+import { Controls } from '../Controls';
 import type { HandleOwner } from '../openThings';
 import { HandleSwitch } from './PlacementEditor';
 import { footToHead } from './presets';
@@ -21,66 +21,14 @@ export function SourceEditor(props: SourceEditorProps) {
   const { made, onPreview, onCommit } = props;
   if (made.type === 'gradient') return <GradientEditor {...props} made={made} />;
   const def = SOURCES[made.type];
-  const start = def.start as unknown as Record<string, number | string>;
-  const values = made as unknown as Record<string, number | string>;
-  const set = (key: string, v: number | string): Made => ({ ...made, [key]: v }) as Made;
   return (
-    <div className="space-y-0.5">
-      {def.controls.map((control) => (
-        <ControlRow
-          key={control.key}
-          control={control}
-          value={values[control.key]}
-          start={start[control.key]}
-          onPreview={(v) => onPreview(set(control.key, v))}
-          onCommit={(v) => onCommit(set(control.key, v), `${def.label}: ${control.label.toLowerCase()}`)}
-        />
-      ))}
-    </div>
-  );
-}
-
-function ControlRow({
-  control,
-  value,
-  start,
-  onPreview,
-  onCommit,
-}: {
-  control: Control;
-  value: number | string;
-  start: number | string;
-  onPreview: (v: number) => void;
-  onCommit: (v: number | string) => void;
-}) {
-  if (control.kind === 'choice')
-    return <Choice label={control.label} value={value as string} options={control.options} onChange={onCommit} />;
-  const { label, min, max, unit, scale = 1, digits = 0, fine } = control;
-  // Whole numbers stay whole.
-  const back = (v: number) => (digits === 0 && scale === 1 ? Math.round(v) : v / scale);
-  const field = (
-    <NumberField
-      label={label}
-      labelWidth="68px"
-      unit={unit}
-      min={min}
-      max={max}
-      digits={digits}
-      curve={fine ? 'fine' : 'even'}
-      value={(value as number) * scale}
-      reset={(start as number) * scale}
-      onPreview={(v) => onPreview(back(v))}
-      onCommit={(v) => onCommit(back(v))}
+    <Controls
+      controls={def.controls}
+      settings={made}
+      start={def.start}
+      onPreview={onPreview}
+      onCommit={(next, control) => onCommit(next, `${def.label}: ${control.label.toLowerCase()}`)}
     />
-  );
-  if (control.key !== 'seed') return field;
-  return (
-    <div className="flex items-center">
-      <div className="min-w-0 flex-1">{field}</div>
-      <IconButton label="Another seed" className="h-6 w-6" onClick={() => onCommit(Math.floor(Math.random() * 1000))}>
-        <Shuffle size={12} />
-      </IconButton>
-    </div>
   );
 }
 

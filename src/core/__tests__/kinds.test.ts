@@ -1,0 +1,59 @@
+/** What sources and adjustments say of themselves holds for every one of them. */
+import { scaledSettings, type Control } from '../kinds/control';
+import { FILTERS, FILTER_TYPES } from '../kinds/filters';
+import { SOURCES, SOURCE_TYPES } from '../kinds/sources';
+
+const ALL = [...FILTER_TYPES.map((t) => FILTERS[t]), ...SOURCE_TYPES.map((t) => SOURCES[t])] as {
+  type: string;
+  label: string;
+  hint: string;
+  schema: { safeParse: (v: unknown) => { success: boolean } };
+  start: Record<string, unknown>;
+  controls: readonly Control[];
+}[];
+
+describe.each(ALL.map((def) => [def.type, def] as const))('%s', (type, def) => {
+  test('starts with settings that its schema takes, under its own name, and has words', () => {
+    expect(def.schema.safeParse(def.start).success).toBe(true);
+    expect(def.start.type).toBe(type);
+    expect(def.label).toMatch(/^[A-Z]/);
+    expect(def.hint).toMatch(/\.$/);
+  });
+
+  test('has controls for settings that are there, and both ends of each are valid', () => {
+    for (const control of def.controls) {
+      expect(Object.keys(def.start)).toContain(control.key);
+      const ends =
+        control.kind === 'number'
+          ? [control.min, control.max].map((v) => v / (control.scale ?? 1))
+          : control.kind === 'choice'
+            ? control.options.map((o) => o.value)
+            : ['height'];
+      for (const v of ends)
+        expect([control.key, v, def.schema.safeParse({ ...def.start, [control.key]: v }).success]).toEqual([
+          control.key,
+          v,
+          true,
+        ]);
+    }
+  });
+});
+
+test('every type is listed once, among adjustments as among sources', () => {
+  for (const list of [FILTER_TYPES, SOURCE_TYPES] as string[][]) expect(new Set(list).size).toBe(list.length);
+});
+
+test('lengths in texels follow the size of the sheet, and nothing else does', () => {
+  const scaled = (type: (typeof FILTER_TYPES)[number]) => scaledSettings(FILTERS[type].controls, FILTERS[type].start, 0.25);
+  expect(scaled('blur')).toMatchObject({ sigma: 1 });
+  expect(scaled('warp')).toMatchObject({ amount: 3, scale: 12, octaves: 4, seed: 1 });
+  expect(scaled('grow')).toMatchObject({ by: 1, soften: 0.5 });
+  expect(scaled('sharpen')).toMatchObject({ sigma: 0.3, amount: 0.8 });
+  expect(scaled('shift')).toEqual(FILTERS.shift.start);
+  // A median counts whole texels; a line is never shorter than one.
+  expect(scaledSettings(FILTERS.median.controls, { type: 'median', radius: 6 }, 0.25)).toMatchObject({ radius: 2 });
+  expect(scaledSettings(FILTERS.smear.controls, { type: 'smear', length: 2, angle: 30 }, 0.25)).toMatchObject({
+    length: 1,
+    angle: 30,
+  });
+});

@@ -1,0 +1,92 @@
+'use client';
+/** The editor of a source or an adjustment, from what its definition says of its settings (core/kinds/control.ts). */
+import { Shuffle } from 'lucide-react';
+import { mapInfo } from '@/core/kinds/maps';
+import type { Control, NumberControl } from '@/core/kinds/control';
+import { Choice } from '../common/Choice';
+import { IconButton } from '../common/controls';
+import { NumberField } from '../common/NumberField';
+import { currentSheet } from './store';
+
+interface ControlsProps<P extends object> {
+  controls: readonly Control[];
+  settings: P;
+  /** Where a double click goes back to. */
+  start: P;
+  /** Follows a drag. */
+  onPreview: (next: P) => void;
+  onCommit: (next: P, control: Control) => void;
+}
+
+export function Controls<P extends object>({ controls, settings, start, onPreview, onCommit }: ControlsProps<P>) {
+  const values = settings as Record<string, number | string>;
+  const starts = start as Record<string, number | string>;
+  const set = (key: string, v: number | string): P => ({ ...settings, [key]: v });
+  return (
+    <div className="space-y-0.5">
+      {controls.map((control) => {
+        const { key } = control;
+        const commit = (v: number | string) => onCommit(set(key, v), control);
+        if (control.kind === 'number')
+          return (
+            <NumberRow
+              key={key}
+              control={control}
+              value={values[key] as number}
+              start={starts[key] as number}
+              onPreview={(v) => onPreview(set(key, v))}
+              onCommit={commit}
+            />
+          );
+        const options = control.kind === 'choice' ? control.options : mapsBelow(control.kinds);
+        return <Choice key={key} label={control.label} value={values[key] as string} options={options} onChange={commit} />;
+      })}
+    </div>
+  );
+}
+
+function mapsBelow(kinds: readonly string[]): { value: string; label: string }[] {
+  const { maps, ownMaps } = currentSheet();
+  return maps
+    .map((m) => mapInfo(m, ownMaps))
+    .filter((info) => kinds.includes(info.kind))
+    .map(({ id, label }) => ({ value: id, label: `${label} below` }));
+}
+
+interface NumberRowProps {
+  control: NumberControl;
+  value: number;
+  start: number;
+  onPreview: (v: number) => void;
+  onCommit: (v: number) => void;
+}
+
+function NumberRow({ control, value, start, onPreview, onCommit }: NumberRowProps) {
+  const { label, min, max, unit, scale = 1, digits = 0, fine } = control;
+  // Whole numbers stay whole.
+  const back = (v: number) => (digits === 0 && scale === 1 ? Math.round(v) : v / scale);
+  const field = (
+    <NumberField
+      label={label}
+      labelWidth="68px"
+      unit={unit}
+      min={min}
+      max={max}
+      digits={digits}
+      curve={fine ? 'fine' : 'even'}
+      value={value * scale}
+      reset={start * scale}
+      onPreview={(v) => onPreview(back(v))}
+      onCommit={(v) => onCommit(back(v))}
+    />
+  );
+  if (control.key !== 'seed') return field;
+  return (
+    <div className="flex items-center">
+      <div className="min-w-0 flex-1">{field}</div>
+      <IconButton label="Another seed" className="h-6 w-6" onClick={() => onCommit(Math.floor(Math.random() * 1000))}>
+        <Shuffle size={12} />
+      </IconButton>
+    </div>
+  );
+}
