@@ -8,7 +8,8 @@ import { Evaluator } from '../core/strata/evaluator';
 import { madeTile } from '../core/strata/made';
 import { pictureData, pictureStamp } from '../core/strata/picture';
 import type { Placement } from '../core/kinds/placement';
-import { programOf, programOfLayers, programOfMask, programOfStep, type Scope } from '../core/strata/program';
+import { programOf, programOfLayers, programOfMask, programOfStep } from '../core/strata/program';
+import type { Scope } from '../core/strata/scope';
 import type { Made } from '../core/kinds/sources';
 
 /** What a thumbnail is asked of. */
@@ -116,8 +117,8 @@ export interface Histogram {
 function findOp(scope: Scope, layerId: string): { scope: Scope; index: number } | null {
   for (const [index, op] of scope.ops.entries()) {
     if (op.layerId === layerId && op.type === 'adjust') return { scope, index };
-    if (op.type === 'blend' && (op.source.type === 'scope' || op.source.type === 'converted')) {
-      const found = findOp(op.source.scope, layerId);
+    for (const inner of op.type === 'blend' ? op.source.scopes : []) {
+      const found = findOp(inner.scope, layerId);
       if (found) return found;
     }
   }

@@ -1,11 +1,11 @@
 /** What a map's picture hangs on: which painted planes, how far it looks around, and a signature of each tile as drawn. */
 import { type Sheet } from '../document/schema';
-import { planeKey } from '../document/planes';
 import { tileIndex, tilesAcross, tileX, tileY, type TileIndex } from '../tile/tiles';
 import type { Look, PlaneId } from './displayPlanes';
 import { maskOf, PLANES } from './displayPlanes';
 import type { Evaluator } from './evaluator';
-import { programOf, reachOf, type Scope } from './program';
+import { programOf } from './program';
+import { reachOf, type Scope } from './scope';
 import { mixSignature, numberSignature, textSignature, type Signature } from './signature';
 
 export interface Dependence {
@@ -36,11 +36,8 @@ export function dependenceOf(scope: Scope): Dependence {
       if (op.aux) take(op.aux);
     }
     if (op.type !== 'blend') continue;
-    const { source } = op;
-    if (source.type === 'paint') planes.add(source.plane);
-    else if (source.type === 'picture') planes.add(planeKey(source.picture.id, 'picture'));
-    else if (source.type === 'relief') take(source.scope, (source.kernel - 1) / 2);
-    else if ('scope' in source) take(source.scope);
+    for (const plane of op.source.planes) planes.add(plane);
+    for (const { scope: other, around } of op.source.scopes) take(other, around);
   }
   known.set(scope, (found = { planes, reach: reach + inner }));
   return found;

@@ -14,7 +14,8 @@ import type { MipLevel, Rect } from '../tile/mips';
 import { normalsFromField } from '../tile/normal';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
-import { programOf, programOfMask, type MaskUse } from './program';
+import { programOf, programOfMask } from './program';
+import type { MaskUse } from './scope';
 import type { TileValue } from './tileCache';
 import { gather } from './window';
 

@@ -3,7 +3,8 @@ import { mapGround, valueChannels, type MapId } from '../kinds/maps';
 import { kernels } from '../kernels';
 import { TILE, tileIndex, tilesOf, tileX, tileY, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
-import { programOf, type Scope } from './program';
+import { programOf } from './program';
+import type { Scope } from './scope';
 import { gather } from './window';
 
 export type { StrataSource } from './evaluator';

@@ -15,10 +15,9 @@ import type { Rect } from '../tile/mips';
 import { stampOf, TILE, TILE_TEXELS, tileIndex, tilesAcross, tileX, tileY, type TileIndex, type TileStore } from '../tile/tiles';
 import { FILTERS } from '../kinds/filters';
 import { pictureStamp } from './picture';
-import { blendWhole, convert, lerpStraight, storedRect, toPlanes, type State } from './planes';
-import { reachOf, type MaskUse, type Op, type Reach, type Scope, type Source } from './program';
+import { blendWhole, lerpStraight, storedRect, type State } from './planes';
+import { EVERYWHERE, NOTHING, reachOf, type At, type MaskUse, type Op, type Reach, type Scope } from './scope';
 import { mixSignature, numberSignature, textSignature, type Signature } from './signature';
-import { placedTile, reliefReach, ruleTile, sourceKey, spread, type Ground, type PlacedSource } from './sourceTiles';
 import { surfaceUnder, type Surface } from './surface';
 import { TileCache, type TileValue } from './tileCache';
 import { gather, tilesBetween } from './window';
@@ -33,16 +32,14 @@ export interface StrataSource {
 
 const MODE: Partial<Record<BlendId, number>> = Object.fromEntries(SEPARABLE_BLENDS.map((id, n) => [id, n]));
 const WHOLE_TILE = { x: 0, y: 0, width: TILE, height: TILE };
-/** Stands for "nothing here" in signatures. */
-const NOTHING = numberSignature(7);
 const UNMASKED = numberSignature(1);
 /** A mask that is its ground here; which one is in the operation's key. */
 const UNPAINTED = numberSignature(5);
 
 /** One moment of a sheet: valid until the document or a tile changes. Cheap to make; the cache outlives it. */
-export class Evaluator {
-  private readonly sheet: Sheet;
-  private readonly store: TileStore;
+export class Evaluator implements At {
+  readonly sheet: Sheet;
+  readonly store: TileStore;
   readonly cache: TileCache;
   private readonly hot: string | null;
   /** Signatures of each scope and tile, by number of operations. */
@@ -67,7 +64,7 @@ export class Evaluator {
   }
 
   /** The model under the sheet; null on a canvas. */
-  private get surface(): Surface | null {
+  get surface(): Surface | null {
     if (this.model === undefined) this.model = surfaceUnder(this.store, this.sheet);
     return this.model;
   }
@@ -78,7 +75,7 @@ export class Evaluator {
     return this.cached(signature, () => {
       const mark = kernels().mark();
       try {
-        const value = kept(scope, this.run(scope, n, tile, WHOLE_TILE));
+        const value = kept(scope, this.carryOut(scope, n, tile, WHOLE_TILE));
         return value;
       } finally {
         kernels().release(mark);
@@ -98,7 +95,7 @@ export class Evaluator {
   ): void {
     const mark = kernels().mark();
     try {
-      const state = this.run(scope, scope.ops.length, tile, rect);
+      const state = this.carryOut(scope, scope.ops.length, tile, rect);
       take(state.even, state.acc);
     } finally {
       kernels().release(mark);
@@ -141,9 +138,9 @@ export class Evaluator {
     if (mask === NOTHING && op.type !== 'restore') return NOTHING;
     switch (op.type) {
       case 'blend': {
-        if (op.source.type === 'value') return mask;
-        const below = this.sourcePart(op.source, tile);
-        return below === NOTHING ? NOTHING : mixSignature(below, mask);
+        const below = op.source.part(this, tile);
+        if (below === NOTHING || below === EVERYWHERE) return below === NOTHING ? NOTHING : mask;
+        return mixSignature(below, mask);
       }
       case 'adjust': {
         if (!op.passes) return mask;
@@ -168,41 +165,12 @@ export class Evaluator {
     return maskGround(painted) === 0 ? NOTHING : UNPAINTED;
   }
 
-  private sourcePart(source: Source, tile: TileIndex): Signature {
-    switch (source.type) {
-      case 'paint':
-        return this.stamp(source.plane, tile);
-      case 'value':
-        return UNMASKED;
-      case 'scope':
-      case 'converted': {
-        const { scope } = source;
-        const below = this.signature(scope, scope.ops.length, tile);
-        // A scope over nothing in which nothing lies here has its own key only.
-        return scope.ground === null && below === scope.key ? NOTHING : below;
-      }
-      case 'alpha':
-        return this.signature(source.scope, source.scope.ops.length, tile);
-      case 'relief':
-        return this.around(tile, reliefReach(source.kernel)).reduce<Signature>(
-          (all, near) => mixSignature(all, this.signature(source.scope, source.scope.ops.length, near)),
-          mixSignature(tile, textSignature(String(this.sheet.heightSpan * this.sheet.width))),
-        );
-      case 'made':
-        return mixSignature(this.placePart(tile), 1);
-      case 'picture':
-        return mixSignature(this.placePart(tile), this.pictureStamp(source.picture.id));
-      case 'region':
-        return this.surface ? this.placePart(tile) : NOTHING;
-    }
-  }
-
   /** What hangs on the place: which tile of which sheet over which model. */
-  private placePart(tile: TileIndex): Signature {
+  place(tile: TileIndex): Signature {
     return mixSignature(mixSignature(this.extent, tile), this.surface?.stamp ?? 2);
   }
 
-  private pictureStamp(id: string): Signature {
+  pictureStamp(id: string): Signature {
     let stamp = this.pictures.get(id);
     if (stamp === undefined) this.pictures.set(id, (stamp = pictureStamp(this.store, id)));
     return stamp;
@@ -215,10 +183,7 @@ export class Evaluator {
   }
 
   /** The tiles that a reach in texels touches, in a fixed order; beyond the border only where the sheet wraps. */
-  private around(
-    tile: TileIndex,
-    { rx, ry, dx = 0, dy = 0, round = false }: Partial<Reach> & { rx: number; ry: number },
-  ): TileIndex[] {
+  around(tile: TileIndex, { rx, ry, dx = 0, dy = 0, round = false }: Partial<Reach> & { rx: number; ry: number }): TileIndex[] {
     const { sheet } = this;
     const x = tileX(tile) * TILE + dx;
     const y = tileY(tile) * TILE + dy;
@@ -229,7 +194,19 @@ export class Evaluator {
 
   // ── Carrying out ─────────────────────────────────────────────────────────────────────────────────────
 
-  private run(scope: Scope, n: number, tile: TileIndex, rect: Rect): State {
+  run(scope: Scope, tile: TileIndex, rect: Rect): State {
+    return this.carryOut(scope, scope.ops.length, tile, rect);
+  }
+
+  tileOf(scope: Scope, tile: TileIndex): TileValue {
+    return this.tile(scope, tile);
+  }
+
+  signatureOf(scope: Scope, tile: TileIndex): Signature {
+    return this.signature(scope, scope.ops.length, tile);
+  }
+
+  private carryOut(scope: Scope, n: number, tile: TileIndex, rect: Rect): State {
     const start = this.resume(scope, n, tile, rect);
     const { state } = start;
     const saved: State[] = [];
@@ -253,7 +230,7 @@ export class Evaluator {
       const checkpoint = i === n || op?.layerId === this.hot || (op?.type === 'adjust' && op.passes !== null);
       if (!checkpoint || this.insideSave(scope, i)) continue;
       const known = this.cache.get(this.signature(scope, i, tile));
-      if (known) return { at: i, state: this.cut(scope, known, rect) };
+      if (known) return { at: i, state: this.cut(scope.channels + 1, known, rect) };
     }
     const even = scope.ground ? [...scope.ground, 1] : new Array<number>(scope.channels + 1).fill(0);
     return { at: 0, state: { even, acc: null } };
@@ -275,11 +252,7 @@ export class Evaluator {
     else this.tile(scope, tile, i);
   }
 
-  private cut(scope: Scope, value: TileValue, rect: Rect): State {
-    return this.cutPlanes(scope.channels + 1, value, rect);
-  }
-
-  private cutPlanes(planes: number, value: TileValue, rect: Rect): State {
+  cut(planes: number, value: TileValue, rect: Rect): State {
     if (!value.data) return { even: [...value.uniform], acc: null };
     const acc = kernels().floats(rect.width * rect.height * planes);
     const texels = rect.width * rect.height;
@@ -321,7 +294,7 @@ export class Evaluator {
     const { painted, scope } = use;
     if (!painted) {
       // A whole tile at a time: all maps, and all that is painted above, ask for the same again.
-      const value = this.cut(scope, this.tile(scope, tile), rect);
+      const value = this.cut(scope.channels + 1, this.tile(scope, tile), rect);
       return value.even ? value.even[0] : value.acc!.subarray(0, rect.width * rect.height);
     }
     const data = this.store.get(painted.plane, tile)?.data;
@@ -333,9 +306,7 @@ export class Evaluator {
 
   private blend(scope: Scope, op: Extract<Op, { type: 'blend' }>, tile: TileIndex, rect: Rect, state: State): void {
     const { source } = op;
-    const paint = source.type === 'paint' ? this.store.get(source.plane, tile)?.data : null;
-    if (source.type === 'paint' && !paint) return;
-    if (source.type === 'region' && !this.surface) return;
+    if (source.absent?.(this, tile)) return;
     // Nothing times, or less, anything is nothing: what a recipe's first step hides costs no more.
     if (state.even && scope.ground !== null && (op.blend === 'multiply' || op.blend === 'subtract') && isBlack(state.even))
       return;
@@ -346,17 +317,18 @@ export class Evaluator {
     const plane = typeof mask === 'number' ? null : mask;
     const opaque = scope.ground !== null;
     const mode = MODE[op.blend];
-    if (paint && mode !== undefined)
+    const stored = mode === undefined ? undefined : source.stored?.(this, tile);
+    if (stored && mode !== undefined)
       return kernels().blendStored(
         this.planes(state, texels),
         scope.channels,
-        storedRect(paint, rect),
+        storedRect(stored, rect),
         mode,
         opacity,
         plane,
         opaque,
       );
-    const from = this.sourceState(scope, source, paint, tile, rect);
+    const from = source.evaluate(this, tile, rect, scope);
     if (from.even && state.even && !plane) {
       const values = state.even.slice(0, -1);
       const out = composite(op.blend, values, state.even.at(-1)!, from.even.slice(0, -1), from.even.at(-1)! * opacity);
@@ -371,67 +343,12 @@ export class Evaluator {
     else blendWhole(op.blend as WholeBlend, acc, planes, texels, opacity, plane, opaque);
   }
 
-  private sourceState(
-    scope: Scope,
-    source: Extract<Op, { type: 'blend' }>['source'],
-    paint: Uint16Array | null | undefined,
-    tile: TileIndex,
-    rect: Rect,
-  ): State {
-    switch (source.type) {
-      case 'value':
-        return { even: [...source.value, 1], acc: null };
-      case 'paint':
-        return { even: null, acc: toPlanes(storedRect(paint!, rect), scope.channels) };
-      case 'scope':
-        return this.run(source.scope, source.scope.ops.length, tile, rect);
-      case 'converted': {
-        const inner = this.run(source.scope, source.scope.ops.length, tile, rect);
-        return convert(inner, source.scope.channels, rect.width * rect.height, source.by);
-      }
-      case 'alpha': {
-        const inner = this.run(source.scope, source.scope.ops.length, tile, rect);
-        if (inner.even) return { even: [inner.even.at(-1)!, 1], acc: null };
-        const n = rect.width * rect.height;
-        const acc = kernels().floats(n * 2);
-        acc.set(inner.acc!.subarray(source.scope.channels * n, (source.scope.channels + 1) * n));
-        acc.fill(1, n);
-        return { even: null, acc };
-      }
-      case 'made':
-        return spread(source.spread, this.cutPlanes(1, this.rule(source, tile), rect), rect.width * rect.height, scope.channels);
-      default:
-        return this.cutPlanes(scope.channels + 1, this.whole(scope, source, tile), rect);
-    }
-  }
-
-  /** Tiles of sources that hang on the place are made whole, and kept. */
-  private whole(scope: Scope, source: PlacedSource, tile: TileIndex): TileValue {
-    const key = mixSignature(sourceKey(source), textSignature(`${scope.kind} ${scope.channels}`));
-    return this.cached(mixSignature(key, this.sourcePart(source, tile)), () => placedTile(source, scope.kind, this.ground, tile));
-  }
-
-  private rule(source: Extract<Source, { type: 'made' }>, tile: TileIndex): TileValue {
-    return this.cached(mixSignature(source.ruleKey, this.placePart(tile)), () => ruleTile(source, this.ground, tile));
-  }
-
-  private cached(signature: Signature, make: () => TileValue): TileValue {
+  cached(signature: Signature, make: () => TileValue): TileValue {
     const known = this.cache.get(signature);
     if (known) return known;
     const value = make();
     this.cache.set(signature, value);
     return value;
-  }
-
-  private get ground(): Ground {
-    const { sheet, store, surface } = this;
-    return {
-      sheet,
-      store,
-      surface,
-      pictureStamp: (id) => this.pictureStamp(id),
-      near: (scope, tile, reach) => new Map(this.around(tile, reach).map((t) => [t, this.tile(scope, t)])),
-    };
   }
 
   private adjust(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, tile: TileIndex, rect: Rect, state: State): void {
@@ -484,7 +401,7 @@ export class Evaluator {
     const { last } = this;
     if (last?.op !== op || last.tile !== tile)
       this.last = { op, tile, value: this.passTile(scope, op, i, op.passes!.length - 1, tile) };
-    return this.cut(scope, this.last!.value, rect);
+    return this.cut(scope.channels + 1, this.last!.value, rect);
   }
 
   /** A tile after the passes up to `p` of a filter that looks around; −1: what it starts from. */

@@ -4,7 +4,8 @@ import { planeKey } from '../document/planes';
 import type { MapId } from '../kinds/maps';
 import { newTexels, TILE_TEXELS, tilesOf, type TileChange, type TileStore } from '../tile/tiles';
 import { Evaluator } from './evaluator';
-import { programOfLayers, type Scope } from './program';
+import { programOfLayers } from './program';
+import type { Scope } from './scope';
 import type { TileCache, TileValue } from './tileCache';
 
 /** An evaluated tile as stored paint; null where nothing is. */

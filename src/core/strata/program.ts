@@ -1,69 +1,22 @@
-/**
- * What has to be done for one map of a sheet, as a list of operations in order, from the bottom up. A scope is a
- * stack that blends among itself first: the sheet itself (over its ground) or an isolated group (over nothing).
- * Groups that pass through are written into the scope that they are in.
- */
+/** From the document to scopes of operations (scope.ts). */
 import type { BlendId } from '../colour/blend';
 import { WHOLE_BLENDS } from '../colour/blend';
-import { mapGround, mapKind, type MapId } from '../kinds/maps';
-import { findPicture, type Layer, type Mask, type Picture, type PictureUse, type Sheet, type Step } from '../document/schema';
 import { planeKey } from '../document/planes';
+import { findPicture, type Layer, type Mask, type Sheet, type Step } from '../document/schema';
 import { ancestors, blockStart } from '../document/tree';
-import type { MapKind, Pass } from '../kinds/filters/filter';
 import { FILTERS, type Filter } from '../kinds/filters';
+import type { MapKind } from '../kinds/filters/filter';
 import type { Grey } from '../kinds/grey';
-import { PLAIN, type Placement } from '../kinds/placement';
-import { textSignature, type Signature } from './signature';
-import type { Made } from '../kinds/sources';
-import type { NormalKernel } from '../tile/normal';
-
-/** A mask as it is used: only painted, which is quick, or a scope of values. */
-export interface MaskUse {
-  painted: { plane: string; ground: number; invert: boolean } | null;
-  scope: Scope;
-}
-
-/** What a source of values becomes: a value or colour from `low` to `high`, or a colour along a ramp. */
-export interface Spread {
-  low: readonly number[];
-  high: readonly number[];
-  ramp: readonly { at: number; colour: readonly number[] }[] | null;
-}
-
-export type Source =
-  | { type: 'paint'; plane: string }
-  | { type: 'value'; value: readonly number[] }
-  | { type: 'scope'; scope: Scope }
-  /** A scope of another kind of map: colour to value by one number of it, value to grey. */
-  | { type: 'converted'; scope: Scope; by: Grey }
-  /** The alpha of a scope, as a value. */
-  | { type: 'alpha'; scope: Scope }
-  /** Directions from a scope of values seen as height. */
-  | { type: 'relief'; scope: Scope; strength: number; kernel: NormalKernel }
-  /** A rule; values by themselves go by `ruleKey`, whatever they become. */
-  | { type: 'made'; made: Made; placement: Placement; spread: Spread; ruleKey: Signature }
-  | { type: 'picture'; picture: Picture; use: PictureUse; placement: Placement }
-  /** 1 on some parts, islands or faces of the model. */
-  | { type: 'region'; by: 'parts' | 'islands' | 'faces'; names: readonly string[]; ids: readonly number[] };
-
-export type Op = { layerId: string; opacity: number; mask: MaskUse | null; key: Signature } & (
-  | { type: 'blend'; source: Source; blend: BlendId }
-  /** `aux`: values of another map that the passes ask for. */
-  | { type: 'adjust'; filter: Filter; passes: Pass[] | null; blend: BlendId; aux: Scope | null }
-  /** A group that passes through, with opacity or a mask: what was before is kept … */
-  | { type: 'save' }
-  /** … and mixed with what its members made of it. */
-  | { type: 'restore' }
-);
-
-export interface Scope {
-  kind: MapKind;
-  channels: 1 | 3;
-  /** null: an isolated group, empty where nothing is. */
-  ground: readonly number[] | null;
-  ops: Op[];
-  key: Signature;
-}
+import { mapGround, mapKind, type MapId } from '../kinds/maps';
+import { AlphaNode, ConvertedNode, ScopeNode } from './nodes/inner';
+import { MadeNode } from './nodes/made';
+import { PaintNode } from './nodes/paint';
+import { PictureNode } from './nodes/picture';
+import { RegionNode } from './nodes/region';
+import { ReliefNode } from './nodes/relief';
+import { ValueNode } from './nodes/value';
+import type { MaskUse, Node, Op, Scope } from './scope';
+import { textSignature } from './signature';
 
 /** The blend mode that a layer really uses on a map: height adds up and normals turn, unless the cell says otherwise. */
 export function effectiveBlend(layer: Layer, map: MapId): BlendId {
@@ -73,28 +26,6 @@ export function effectiveBlend(layer: Layer, map: MapId): BlendId {
   if (mapKind(map) === 'normal') return layer.kind === 'adjust' ? 'normal' : 'reorient';
   if (mapKind(map) === 'value' && (WHOLE_BLENDS as readonly string[]).includes(layer.blend)) return 'normal';
   return layer.blend;
-}
-
-export interface Reach {
-  /** Texels beside each texel … */
-  rx: number;
-  ry: number;
-  /** … around one that lies so much further right and down, counted around the border if `round`. */
-  dx: number;
-  dy: number;
-  round: boolean;
-}
-
-/** How far filters that look around reach. */
-export function reachOf(passes: readonly Pass[]): Reach {
-  const sum = (of: (p: Pass) => number) => passes.reduce((n, p) => n + of(p), 0);
-  return {
-    rx: sum((p) => p.rx),
-    ry: sum((p) => p.ry),
-    dx: sum((p) => p.dx ?? 0),
-    dy: sum((p) => p.dy ?? 0),
-    round: passes.some((p) => p.round),
-  };
 }
 
 /** What steps of masks and some filters look at beside the stack itself: the layer that they belong to. */
@@ -198,40 +129,39 @@ class Compiler {
     if (!source) return;
     const what = `step ${step.blend} ${step.amount}`;
     const base = { layerId: step.id, opacity: step.amount, mask: null };
-    const key = (s: Source) => textSignature(`${what} ${sourceText(s)}`);
+    const key = (s: Node) => textSignature(`${what} ${s.text}`);
     if (step.filters.length === 0 && !step.invert) {
       ops.push({ ...base, type: 'blend', source, blend: step.blend, key: key(source) });
       return;
     }
-    const inner: Op[] = [{ ...plainOp(sourceText(source)), layerId: step.id, type: 'blend', source, blend: 'normal' }];
+    const inner: Op[] = [{ ...plainOp(source.text), layerId: step.id, type: 'blend', source, blend: 'normal' }];
     for (const filter of step.filters) this.adjust(inner, plainOp(JSON.stringify(filter)), filter, 'value', context);
     if (step.invert) this.adjust(inner, plainOp('invert'), { type: 'invert' }, 'value', context);
-    const scope: Source = { type: 'scope', scope: this.finish('value', null, inner) };
+    const scope = new ScopeNode(this.finish('value', null, inner));
     ops.push({ ...base, type: 'blend', source: scope, blend: step.blend, key: key(scope) });
   }
 
-  private stepSource(step: Step, context: Context): Source | null {
+  private stepSource(step: Step, context: Context): Node | null {
     const { source } = step;
     switch (source.type) {
       case 'constant':
-        return { type: 'value', value: [source.value] };
+        return new ValueNode([source.value]);
       case 'paint':
-        return { type: 'paint', plane: planeKey(step.id, 'mask') };
+        return new PaintNode(planeKey(step.id, 'mask'));
       case 'made':
-        return madeSource(source.made, source.placement, { low: [0], high: [1], ramp: null });
+        return new MadeNode(source.made, source.placement, { low: [0], high: [1], ramp: null });
       case 'picture': {
         const picture = findPicture(this.sheet, source.use.picture);
-        return picture ? { type: 'picture', picture, use: source.use, placement: source.placement ?? PLAIN } : null;
+        return picture ? new PictureNode(picture, source.use, source.placement) : null;
       }
       case 'parts':
-        return { type: 'region', by: 'parts', names: source.names, ids: [] };
       case 'islands':
       case 'faces':
-        return { type: 'region', by: source.type, names: [], ids: source.ids };
+        return new RegionNode(source);
       case 'layer': {
         const scope = this.alone(source.of, source.map, {});
         if (!scope) return null;
-        return source.take === 'alpha' ? { type: 'alpha', scope } : this.asValue(scope, source.by);
+        return source.take === 'alpha' ? new AlphaNode(scope) : this.asValue(scope, source.by);
       }
       case 'below': {
         const scope = context && this.below(source.map, context);
@@ -241,14 +171,14 @@ class Compiler {
         return context && this.contact(source, context);
       case 'mask': {
         const other = this.masks.get(source.of);
-        return other ? { type: 'scope', scope: this.mask(other, context).scope } : null;
+        return other ? new ScopeNode(this.mask(other, context).scope) : null;
       }
     }
   }
 
-  private asValue(scope: Scope, by: Grey): Source | null {
+  private asValue(scope: Scope, by: Grey): Node | null {
     if (scope.kind === 'normal') return null;
-    return scope.kind === 'value' ? { type: 'scope', scope } : { type: 'converted', scope, by };
+    return scope.kind === 'value' ? new ScopeNode(scope) : new ConvertedNode(scope, by);
   }
 
   /** A layer by itself, without its opacity and whether it is shown; null if it says nothing on the map or would be made from itself. */
@@ -286,13 +216,13 @@ class Compiler {
   }
 
   /** Half of own height less that below, around 0.5; then what rises above is cut out of it (Step: `contact`). */
-  private contact(p: { offset: number; contrast: number; line: number }, layer: Layer): Source | null {
+  private contact(p: { offset: number; contrast: number; line: number }, layer: Layer): Node | null {
     const bare = { ...layer, mask: null };
     const own = this.scope('height', [{ ...bare, visible: true, opacity: 1 }], mapGround('height'));
     const below = this.below('height', layer);
     if (!below) return null;
     const turned = this.finish('value', null, [
-      { ...plainOp('scope'), type: 'blend', source: { type: 'scope', scope: below }, blend: 'normal' },
+      { ...plainOp('scope'), type: 'blend', source: new ScopeNode(below), blend: 'normal' },
     ]);
     this.adjust(turned.ops, plainOp('invert'), { type: 'invert' }, 'value', null);
     const middle = 0.5 - p.offset / 2;
@@ -303,11 +233,11 @@ class Compiler {
         ? { type: 'band', centre: middle, width: p.line / 2, soften: wide }
         : { type: 'levels', black: middle - wide / 2, white: middle + wide / 2, gamma: 1, outBlack: 0, outWhite: 1 };
     const ops: Op[] = [
-      { ...plainOp('own'), type: 'blend', source: { type: 'scope', scope: own }, blend: 'normal' },
-      { ...plainOp('below'), opacity: 0.5, type: 'blend', source: { type: 'scope', scope: turned }, blend: 'normal' },
+      { ...plainOp('own'), type: 'blend', source: new ScopeNode(own), blend: 'normal' },
+      { ...plainOp('below'), opacity: 0.5, type: 'blend', source: new ScopeNode(turned), blend: 'normal' },
     ];
     this.adjust(ops, plainOp(JSON.stringify(filter)), filter, 'value', null);
-    return { type: 'scope', scope: this.finish('value', null, ops) };
+    return new ScopeNode(this.finish('value', null, ops));
   }
 
   /** Adds an adjustment, if it does anything to such a map. */
@@ -327,7 +257,7 @@ class Compiler {
     // One value a texel: a colour by its luminosity.
     if (below && below.kind !== 'value') {
       const source = this.asValue(below, 'luminance');
-      aux = source && this.finish('value', [0], [{ ...plainOp(sourceText(source)), type: 'blend', source, blend: 'normal' }]);
+      aux = source && this.finish('value', [0], [{ ...plainOp(source.text), type: 'blend', source, blend: 'normal' }]);
     }
     ops.push({ blend: 'normal', ...base, type: 'adjust', filter, passes, aux });
   }
@@ -339,21 +269,21 @@ class Compiler {
       textSignature(
         `${what} ${blend} ${opacity} ${mask ? (mask.painted ? JSON.stringify(mask.painted) : `mask ${mask.scope.key}`) : ''}`,
       );
-    const add = (source: Source, what: string) => ops.push({ ...base, type: 'blend', source, blend, key: params(what) });
+    const add = (source: Node) => ops.push({ ...base, type: 'blend', source, blend, key: params(source.text) });
     switch (layer.kind) {
       case 'painted':
-        add({ type: 'paint', plane: planeKey(layer.id, map) }, 'paint');
+        add(new PaintNode(planeKey(layer.id, map)));
         return;
       case 'coat': {
         const source = this.coatSource(layer, map);
-        if (source) add(source, sourceText(source));
+        if (source) add(source);
         return;
       }
       case 'group': {
         const members = this.members.get(layer.id) ?? [];
         if (!layer.passThrough) {
           const scope = this.scope(map, members, null, weights);
-          if (scope.ops.length) add({ type: 'scope', scope }, 'scope');
+          if (scope.ops.length) add(new ScopeNode(scope));
           return;
         }
         const plain = opacity === 1 && !mask;
@@ -372,22 +302,22 @@ class Compiler {
       }
       case 'echo': {
         const scope = this.echo(layer, map);
-        if (scope) add({ type: 'scope', scope }, 'scope');
+        if (scope) add(new ScopeNode(scope));
       }
     }
   }
 
-  private coatSource(layer: Layer, map: MapId): Source | null {
+  private coatSource(layer: Layer, map: MapId): Node | null {
     const cell = layer.cells[map]!;
-    if (cell.picture) return { type: 'paint', plane: planeKey(layer.id, map) };
+    if (cell.picture) return new PaintNode(planeKey(layer.id, map));
     if (cell.placed) {
       const picture = findPicture(this.sheet, cell.placed.picture);
-      return picture ? { type: 'picture', picture, use: cell.placed, placement: layer.placement ?? PLAIN } : null;
+      return picture ? new PictureNode(picture, cell.placed, layer.placement) : null;
     }
     const ramp = mapKind(map) === 'colour' && cell.ramp ? cell.ramp : null;
     if (layer.source && (cell.low || ramp))
-      return madeSource(layer.source, layer.placement, { low: cell.low ?? cell.value!, high: cell.value!, ramp });
-    return { type: 'value', value: cell.value! };
+      return new MadeNode(layer.source, layer.placement, { low: cell.low ?? cell.value!, high: cell.value!, ramp });
+    return new ValueNode(cell.value!);
   }
 
   /** The original on its own, converted and adjusted. */
@@ -400,12 +330,12 @@ class Compiler {
     const inner = this.alone(of, from, members, steep ? mapGround(from) : null);
     this.opening.delete(layer.id);
     if (!inner) return null;
-    const source: Source = steep
-      ? { type: 'relief', scope: inner, ...relief }
+    const source: Node = steep
+      ? new ReliefNode(inner, relief.strength, relief.kernel)
       : kind === fromKind
-        ? { type: 'scope', scope: inner }
-        : { type: 'converted', scope: inner, by };
-    const ops: Op[] = [{ ...plainOp(sourceText(source)), layerId: layer.id, type: 'blend', source, blend: 'normal' }];
+        ? new ScopeNode(inner)
+        : new ConvertedNode(inner, by);
+    const ops: Op[] = [{ ...plainOp(source.text), layerId: layer.id, type: 'blend', source, blend: 'normal' }];
     for (const filter of filters)
       this.adjust(ops, { ...plainOp(JSON.stringify(filter)), layerId: layer.id }, filter, kind, layer);
     return this.finish(kind, null, ops);
@@ -414,31 +344,6 @@ class Compiler {
 
 /** An operation at full strength that belongs to no layer. */
 const plainOp = (what: string) => ({ layerId: '', opacity: 1, mask: null, key: textSignature(what) });
-
-function madeSource(made: Made, placement: Placement | null, spread: Spread): Source {
-  const at = placement ?? PLAIN;
-  return { type: 'made', made, placement: at, spread, ruleKey: textSignature(`${JSON.stringify(made)} ${JSON.stringify(at)}`) };
-}
-
-/** What is particular to a source beside the scopes and planes in it, for signatures. */
-function sourceText(source: Source): string {
-  switch (source.type) {
-    case 'value':
-      return `value ${source.value.join()}`;
-    case 'converted':
-      return `converted ${source.by}`;
-    case 'relief':
-      return `relief ${source.strength} ${source.kernel}`;
-    case 'made':
-      return `made ${source.ruleKey} ${JSON.stringify(source.spread)}`;
-    case 'picture':
-      return `picture ${JSON.stringify(source.use)} ${JSON.stringify(source.placement)} ${source.picture.encoding}`;
-    case 'region':
-      return `region ${source.by} ${source.names.join('/')} ${source.ids.join()}`;
-    default:
-      return source.type;
-  }
-}
 
 const compiled = new WeakMap<Sheet, Map<string, Scope>>();
 

@@ -1,0 +1,52 @@
+/** A picture where its placement puts it. */
+import { planeKey } from '../../document/planes';
+import type { Picture, PictureUse } from '../../document/schema';
+import { PLAIN, type Placement } from '../../kinds/placement';
+import type { Rect } from '../../tile/mips';
+import type { TileIndex } from '../../tile/tiles';
+import { pictureData, pictureTile } from '../picture';
+import type { State } from '../planes';
+import type { At, Node, Scope } from '../scope';
+import { mixSignature, textSignature, type Signature } from '../signature';
+import type { TileValue } from '../tileCache';
+
+const KIND = { value: 1, colour: 2, normal: 3 };
+
+export class PictureNode implements Node {
+  readonly text: string;
+  readonly planes: readonly string[];
+  readonly scopes = [];
+  private readonly placement: Placement;
+  private readonly key: Signature;
+
+  constructor(
+    private picture: Picture,
+    private use: PictureUse,
+    placement: Placement | null,
+  ) {
+    this.placement = placement ?? PLAIN;
+    this.planes = [planeKey(picture.id, 'picture')];
+    this.text = `picture ${JSON.stringify(use)} ${JSON.stringify(this.placement)} ${picture.encoding}`;
+    this.key = textSignature(`${picture.id} ${this.text}`);
+  }
+
+  part(at: At, tile: TileIndex): Signature {
+    return mixSignature(at.place(tile), at.pictureStamp(this.picture.id));
+  }
+
+  evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>): State {
+    const key = mixSignature(mixSignature(this.key, KIND[into.kind]), this.part(at, tile));
+    return at.cut(
+      into.channels + 1,
+      at.cached(key, () => this.tile(at, tile, into.kind)),
+      rect,
+    );
+  }
+
+  private tile(at: At, tile: TileIndex, kind: Scope['kind']): TileValue {
+    const { sheet, surface } = at;
+    const data = pictureData(at.store, this.picture, at.pictureStamp(this.picture.id));
+    const found = pictureTile(data, this.use, this.placement, kind, { sheet, surface, tile });
+    return found ? { uniform: null, data: found } : { uniform: new Array<number>(kind === 'value' ? 2 : 4).fill(0), data: null };
+  }
+}

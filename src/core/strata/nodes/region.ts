@@ -1,0 +1,65 @@
+/** 1 on some parts, islands or faces of the model; nothing on a canvas. */
+import type { Rect } from '../../tile/mips';
+import { TILE_TEXELS, type TileIndex } from '../../tile/tiles';
+import type { State } from '../planes';
+import { NOTHING, type At, type Node } from '../scope';
+import { mixSignature, textSignature, type Signature } from '../signature';
+import type { Surface } from '../surface';
+import type { TileValue } from '../tileCache';
+
+/** Parts go by their names, islands and faces by their numbers; those that are not there any more count as nothing. */
+export type Region =
+  | { type: 'parts'; names: readonly string[] }
+  | { type: 'islands'; ids: readonly number[] }
+  | { type: 'faces'; ids: readonly number[] };
+
+export class RegionNode implements Node {
+  readonly text: string;
+  readonly planes = [];
+  readonly scopes = [];
+  private readonly key: Signature;
+
+  constructor(private region: Region) {
+    this.text = `region ${JSON.stringify(region)}`;
+    this.key = textSignature(this.text);
+  }
+
+  part(at: At, tile: TileIndex): Signature {
+    return at.surface ? at.place(tile) : NOTHING;
+  }
+
+  absent({ surface }: At): boolean {
+    return !surface;
+  }
+
+  evaluate(at: At, tile: TileIndex, rect: Rect): State {
+    const key = mixSignature(this.key, at.place(tile));
+    return at.cut(
+      2,
+      at.cached(key, () => this.tile(at.surface!, tile)),
+      rect,
+    );
+  }
+
+  private tile(surface: Surface, tile: TileIndex): TileValue {
+    const faces = surface.tiles.get(tile)?.face;
+    if (!faces) return { uniform: [0, 1], data: null };
+    const { region } = this;
+    const chosen = new Set(region.type === 'parts' ? region.names.map((n) => surface.parts.indexOf(n)) : region.ids);
+    const of = { parts: surface.facePart, islands: surface.faceIsland, faces: null }[region.type];
+    const data = new Float32Array(TILE_TEXELS * 2).fill(1, TILE_TEXELS);
+    // Faces that are the same as the texel before are not looked up again; off the islands anything will do.
+    let [last, value, ones, zeros] = [-1, 0, 0, 0];
+    for (let i = 0; i < TILE_TEXELS; i++) {
+      const face = faces[i];
+      if (face < 0) continue;
+      if (face !== last) value = chosen.has(of ? of[face] : face) ? 1 : 0;
+      last = face;
+      data[i] = value;
+      if (value) ones++;
+      else zeros++;
+    }
+    if (ones === 0 || zeros === 0) return { uniform: [ones > 0 ? 1 : 0, 1], data: null };
+    return { uniform: null, data };
+  }
+}
