@@ -2,15 +2,8 @@
 import { hexToSrgb } from '../src/core/colour/transfer';
 import { newCoatLayer, newGroup } from '../src/core/document/factory';
 import { START_MAPS, type MapId } from '../src/core/kinds/maps';
-import {
-  maskSchema,
-  stepSchema,
-  type Layer,
-  type Mask,
-  type Step,
-  type StepBlend,
-  type StepSource,
-} from '../src/core/document/schema';
+import { maskSchema, stepSchema, type Layer, type Mask, type Step, type StepBlend } from '../src/core/document/schema';
+import type { StepSource } from '../src/core/kinds/steps';
 import type { Filter } from '../src/core/kinds/filters';
 import type { Placement } from '../src/core/kinds/placement';
 import { SOURCES, type Made, type MadeOf, type SourceType } from '../src/core/kinds/sources';

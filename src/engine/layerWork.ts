@@ -2,6 +2,9 @@
  * Changes that need both the document and its pixels: copying, pasting, merging, reshaping, filling masks, laying
  * down pictures. Each gives an edit, the tiles that change with it, and what to select afterwards.
  */
+import { asksOf } from '../core/document/layer';
+import { STEPS } from '../core/kinds/steps';
+import type { Renaming } from '../core/kinds/steps/step';
 import type { Bitmap } from '../core/tile/bitmap';
 import { arrangeEdit, batch, reshapeEdit, setMaskEdit, setSheetEdit, type Edit } from '../core/document/edits';
 import { freeName, newPaintedLayer } from '../core/document/factory';
@@ -70,24 +73,14 @@ function masksOf(sheet: Sheet, layers: readonly Layer[]): Mask[] {
   for (let n = -1; n !== used.size;) {
     n = used.size;
     for (const m of sheet.masks)
-      if (used.has(m.id)) for (const { source } of m.steps) if (source.type === 'mask') used.add(source.of);
+      if (used.has(m.id)) for (const s of m.steps) for (const other of asksOf(s).masks ?? []) used.add(other);
   }
   return sheet.masks.filter((m) => used.has(m.id));
 }
 
-/** The ids that copied records go by. */
-interface Renaming {
-  layer: (id: string) => string;
-  mask: (id: string) => string;
-  picture: (id: string) => string;
-}
-
 function renamedStep(step: Step, id: string, to: Renaming): Step {
-  const { source } = step;
   const next = { ...structuredClone(step), id };
-  if (source.type === 'layer') next.source = { ...source, of: to.layer(source.of) };
-  if (source.type === 'mask') next.source = { ...source, of: to.mask(source.of) };
-  if (source.type === 'picture') next.source = { ...source, use: { ...source.use, picture: to.picture(source.use.picture) } };
+  next.source = STEPS[next.source.type].renamed?.(next.source, to) ?? next.source;
   return next;
 }
 
@@ -433,7 +426,7 @@ export function reshapeSheet(sheet: Sheet, store: TileStore, by: Reshape): Work 
 /** Makes a mask even and only painted: its steps and its paint go, its ground is set. */
 export function fillMask(sheet: Sheet, store: TileStore, mask: Mask, value: number): Work {
   const kept = paintedStep(mask)?.id ?? mask.id;
-  const gone = mask.steps.filter((s) => s.source.type === 'paint').map((s) => planeKey(s.id, 'mask'));
+  const gone = mask.steps.filter((s) => STEPS[s.source.type].painted).map((s) => planeKey(s.id, 'mask'));
   return {
     edit: setMaskEdit(sheet, mask, { ground: value, invert: false, steps: [paintStep(kept)] }),
     label: `${value >= 0.5 ? 'Fill' : 'Clear'} ${mask.name}`,

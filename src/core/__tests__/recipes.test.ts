@@ -12,8 +12,8 @@ import {
   type Mask,
   type Sheet,
   type Step,
-  type StepSource,
 } from '../document/schema';
+import type { StepSource } from '../kinds/steps';
 import { planeKey } from '../document/planes';
 import { findCycle } from '../document/tree';
 import { miniatureOf } from '../piece/miniature';

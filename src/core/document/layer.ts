@@ -2,10 +2,13 @@
 import { z } from 'zod';
 import { BLEND_IDS } from '../colour/blend';
 import { filterSchema } from '../kinds/filters';
+import { id, mapId, pictureUseSchema, unit } from '../kinds/fields';
 import { greySchema } from '../kinds/grey';
 import { placementSchema } from '../kinds/placement';
 import { madeSchema } from '../kinds/sources';
-import { isMapId, valueChannels, type MapId } from '../kinds/maps';
+import { valueChannels, type MapId } from '../kinds/maps';
+import { STEPS, stepSourceSchema } from '../kinds/steps';
+import type { Asking } from '../kinds/steps/step';
 
 /** Limits are explicit so that a hostile file is refused with a sentence, not by running out of memory. */
 export const LIMITS = {
@@ -27,9 +30,6 @@ export const LIMITS = {
   maxStops: 16,
 } as const;
 
-export const unit = z.number().min(0).max(1);
-export const id = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/, 'ids are 1 to 40 letters, digits, - or _');
-export const mapId = z.custom<MapId>((v) => typeof v === 'string' && isMapId(v), 'an unknown map');
 export const nameSchema = z
   .string()
   .trim()
@@ -37,14 +37,6 @@ export const nameSchema = z
   .max(LIMITS.maxNameLength, `A name can be ${LIMITS.maxNameLength} characters long.`)
   // Names become file names on the way out, and slashes would become folders.
   .refine((s) => !/[/\\\u0000-\u001f]/.test(s), 'A name cannot contain slashes or control characters.');
-
-/** How a picture of the sheet is used: which one, which number of it where one is needed, how far it is made neutral grey. */
-export const pictureUseSchema = z.object({
-  picture: id,
-  take: greySchema.default('luminance'),
-  neutral: unit.default(0),
-});
-export type PictureUse = z.infer<typeof pictureUseSchema>;
 
 export const cellSchema = z.object({
   on: z.boolean(),
@@ -138,36 +130,6 @@ export const layerSchema = z
   });
 export type Layer = z.infer<typeof layerSchema>;
 
-/** Where a step of a mask takes its values from. Names and numbers that are not there any more count as nothing. */
-const stepSource = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('constant'), value: unit }),
-  /** Its own paint: the plane `planeKey(step.id, 'mask')`. */
-  z.object({ type: z.literal('paint') }),
-  z.object({ type: z.literal('made'), made: madeSchema, placement: placementSchema.nullable().default(null) }),
-  z.object({ type: z.literal('picture'), use: pictureUseSchema, placement: placementSchema.nullable().default(null) }),
-  /** Parts by name, islands and faces by number. */
-  z.object({ type: z.literal('parts'), names: z.array(z.string().max(200)).max(1000) }),
-  z.object({ type: z.literal('islands'), ids: z.array(z.number().int().min(0)).max(20_000) }),
-  z.object({ type: z.literal('faces'), ids: z.array(z.number().int().min(0)).max(200_000) }),
-  /** Another layer by itself: its alpha, or what it says on a map. */
-  z.object({
-    type: z.literal('layer'),
-    of: id,
-    map: mapId,
-    take: z.enum(['alpha', 'value']),
-    by: greySchema.default('luminance'),
-  }),
-  /** What lies below the layer that the mask is on. */
-  z.object({ type: z.literal('below'), map: mapId, by: greySchema.default('luminance') }),
-  /**
-   * Where the layer's own height rises above what lies below: `offset` lifts it, `contrast` hardens the contact.
-   * `line`: only a line along the contact, so wide (in height), 0: all that rises above.
-   */
-  z.object({ type: z.literal('contact'), offset: z.number().min(-1).max(1), contrast: unit, line: unit }),
-  z.object({ type: z.literal('mask'), of: id }),
-]);
-export type StepSource = z.infer<typeof stepSource>;
-
 export const STEP_BLENDS = [
   'normal',
   'multiply',
@@ -186,7 +148,7 @@ export type StepBlend = (typeof STEP_BLENDS)[number];
 export const stepSchema = z.object({
   id,
   on: z.boolean().default(true),
-  source: stepSource,
+  source: stepSourceSchema,
   blend: z.enum(STEP_BLENDS).default('normal'),
   amount: unit.default(1),
   invert: z.boolean().default(false),
@@ -213,7 +175,8 @@ export const maskGround = ({ ground, invert }: Pick<Mask, 'ground' | 'invert'>):
 export const paintStep = (stepId: string): Step => stepSchema.parse({ id: stepId, source: { type: 'paint' } });
 
 /** The step of a mask that strokes go to: the last painted one. */
-export const paintedStep = (mask: Pick<Mask, 'steps'>): Step | undefined => mask.steps.findLast((s) => s.source.type === 'paint');
+export const paintedStep = (mask: Pick<Mask, 'steps'>): Step | undefined =>
+  mask.steps.findLast((s) => STEPS[s.source.type].painted);
 
 /** A picture of the sheet; its pixels are the plane `planeKey(id, 'picture')`, RGBA. */
 export const pictureSchema = z.object({
@@ -226,10 +189,13 @@ export const pictureSchema = z.object({
 });
 export type Picture = z.infer<typeof pictureSchema>;
 
+/** What a step is made from beside its own settings. */
+export const asksOf = ({ source }: Pick<Step, 'source'>): Asking => STEPS[source.type].asks?.(source) ?? {};
+
 /** Every picture that a layer or a mask uses. */
 export function picturesUsed(layers: readonly Layer[], masks: readonly Mask[]): Set<string> {
   const out = new Set<string>();
   for (const l of layers) for (const cell of Object.values(l.cells)) if (cell?.placed) out.add(cell.placed.picture);
-  for (const m of masks) for (const s of m.steps) if (s.source.type === 'picture') out.add(s.source.use.picture);
+  for (const m of masks) for (const s of m.steps) for (const p of asksOf(s).pictures ?? []) out.add(p);
   return out;
 }

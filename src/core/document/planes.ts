@@ -1,4 +1,5 @@
 /** Planes of pixels that a document names: what each layer, mask and picture keeps in a store of tiles. */
+import { STEPS } from '../kinds/steps';
 import { TILE_TEXELS, type TileStore } from '../tile/tiles';
 import { storedChannels, type MapId, type PlaneMap } from '../kinds/maps';
 import type { Sheet } from './schema';
@@ -36,7 +37,7 @@ export function planesOfSheet(sheet: Sheet): Plane[] {
     ),
     ...sheet.masks.flatMap(({ name, steps }) =>
       steps
-        .filter((s) => s.source.type === 'paint')
+        .filter((s) => STEPS[s.source.type].painted)
         .map(({ id }) => ({ key: planeKey(id, 'mask'), owner: { id, name }, map: 'mask' as const, width, height })),
     ),
     ...sheet.pictures.map((p) => ({

@@ -2,22 +2,21 @@
  * The document: everything about a piece except its pixels and its mesh, which are kept as
  * content-addressed blobs beside it. Type, validator, version and migrations live here together.
  */
+import { STEPS } from '../kinds/steps';
 import { z } from 'zod';
 import { isMapId, type OwnMap } from '../kinds/maps';
 import {
-  id,
   LIMITS,
   layerSchema,
   maskSchema,
-  mapId,
   nameSchema,
   picturesUsed,
   pictureSchema,
-  unit,
   type Layer,
   type Mask,
   type Picture,
 } from './layer';
+import { id, mapId, unit } from '../kinds/fields';
 import { findCycle, strayLayer } from './tree';
 
 export * from './layer';
@@ -203,4 +202,4 @@ export const findPicture = (sheet: Pick<Sheet, 'pictures'>, pictureId: string): 
 
 /** The mask that a painted step belongs to. */
 export const maskOfStep = (sheet: Sheet, stepId: string): Mask | undefined =>
-  sheet.masks.find((m) => m.steps.some((s) => s.id === stepId && s.source.type === 'paint'));
+  sheet.masks.find((m) => m.steps.some((s) => s.id === stepId && STEPS[s.source.type].painted));

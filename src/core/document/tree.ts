@@ -2,7 +2,7 @@
  * Layers as a tree, kept as one list: bottom first, the members of a group right before the group itself (post
  * order). Read from the end it is the table as the artist sees it: each group, then its members, top first.
  */
-import { LIMITS, type Layer, type Mask } from './layer';
+import { asksOf, LIMITS, type Layer, type Mask } from './layer';
 
 type Node = Pick<Layer, 'id' | 'parent' | 'kind' | 'name' | 'echo'> & { mask?: Layer['mask'] };
 
@@ -53,7 +53,9 @@ export function strayLayer(layers: readonly Node[]): string | null {
 
 /** What would be made from itself (an echo, a mask), as a sentence's end; null if nothing. What is gone is no cycle. */
 export function findCycle(layers: readonly Node[], masks: readonly Mask[] = []): string | null {
-  const asking = masks.filter((m) => m.steps.some((s) => ['layer', 'below', 'contact', 'mask'].includes(s.source.type)));
+  const asking = masks.filter((m) =>
+    m.steps.map(asksOf).some(({ layers: l, masks: k, below }) => (l?.length ?? 0) > 0 || (k?.length ?? 0) > 0 || below),
+  );
   if (asking.length === 0 && !layers.some((l) => l.kind === 'echo')) return null;
   const byId = new Map(layers.map((l) => [l.id, l]));
   const maskById = new Map(asking.map((m) => [m.id, m]));
@@ -64,14 +66,15 @@ export function findCycle(layers: readonly Node[], masks: readonly Mask[] = []):
   const seenBy = (node: Node, mask: Mask, path: readonly string[]): Node[] | string => {
     if (path.includes(mask.id)) return mask.name;
     const out: Node[] = [];
-    for (const { source } of mask.steps) {
-      if (source.type === 'layer') out.push(...[byId.get(source.of)].filter((n) => n !== undefined));
-      if (source.type === 'below' || source.type === 'contact') {
+    for (const asks of mask.steps.map(asksOf)) {
+      for (const other of asks.layers ?? []) out.push(...[byId.get(other)].filter((n) => n !== undefined));
+      if (asks.below) {
         const at = layers.indexOf(node);
         if (at >= 0) out.push(...layers.slice(0, blockStart(layers, at)));
       }
-      const linked = source.type === 'mask' ? maskById.get(source.of) : undefined;
-      if (linked) {
+      for (const other of asks.masks ?? []) {
+        const linked = maskById.get(other);
+        if (!linked) continue;
         const more = seenBy(node, linked, [...path, mask.id]);
         if (typeof more === 'string') return more;
         out.push(...more);

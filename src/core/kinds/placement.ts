@@ -44,6 +44,9 @@ export type Placement = z.infer<typeof placementSchema>;
 
 export const PLAIN: Placement = placementSchema.parse({ by: 'uv' });
 
+/** It hangs on places in space, not on the sheet alone. */
+export const inSpace = (placement: Placement | null): boolean => placement !== null && placement.by !== 'uv';
+
 /** What a new placement on a model begins with: around its middle, as large as it is. */
 export function placementFor(
   by: PlacementKind,

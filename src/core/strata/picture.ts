@@ -3,7 +3,8 @@
  * is; its smaller levels are averaged in linear light where it is a colour.
  */
 import { fastSrgb, srgbToLinear } from '../colour/transfer';
-import { type Picture, type PictureUse } from '../document/schema';
+import { type Picture } from '../document/schema';
+import type { PictureUse } from '../kinds/fields';
 import { planeKey } from '../document/planes';
 import { kernels } from '../kernels';
 import { MOST_READS, TURNS, type Pixels, type TapSet } from '../../kernels/taps';

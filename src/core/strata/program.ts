@@ -8,6 +8,8 @@ import { FILTERS, type Filter } from '../kinds/filters';
 import type { MapKind } from '../kinds/filters/filter';
 import type { Grey } from '../kinds/grey';
 import { mapGround, mapKind, type MapId } from '../kinds/maps';
+import { STEPS } from '../kinds/steps';
+import type { Build } from '../kinds/steps/step';
 import { AlphaNode, ConvertedNode, ScopeNode } from './nodes/inner';
 import { MadeNode } from './nodes/made';
 import { PaintNode } from './nodes/paint';
@@ -107,7 +109,7 @@ class Compiler {
     const [only] = active;
     const plain =
       active.length === 1 &&
-      only.source.type === 'paint' &&
+      STEPS[only.source.type].painted &&
       only.blend === 'normal' &&
       only.amount === 1 &&
       !only.invert &&
@@ -125,7 +127,7 @@ class Compiler {
   }
 
   private step(ops: Op[], step: Step, context: Context): void {
-    const source = this.stepSource(step, context);
+    const source = STEPS[step.source.type].compile(step.source, this.buildFor(step, context));
     if (!source) return;
     const what = `step ${step.blend} ${step.amount}`;
     const base = { layerId: step.id, opacity: step.amount, mask: null };
@@ -141,39 +143,46 @@ class Compiler {
     ops.push({ ...base, type: 'blend', source: scope, blend: step.blend, key: key(scope) });
   }
 
-  private stepSource(step: Step, context: Context): Node | null {
-    const { source } = step;
-    switch (source.type) {
-      case 'constant':
-        return new ValueNode([source.value]);
-      case 'paint':
-        return new PaintNode(planeKey(step.id, 'mask'));
-      case 'made':
-        return new MadeNode(source.made, source.placement, { low: [0], high: [1], ramp: null });
-      case 'picture': {
-        const picture = findPicture(this.sheet, source.use.picture);
-        return picture ? new PictureNode(picture, source.use, source.placement) : null;
-      }
-      case 'parts':
-      case 'islands':
-      case 'faces':
-        return new RegionNode(source);
-      case 'layer': {
-        const scope = this.alone(source.of, source.map, {});
-        if (!scope) return null;
-        return source.take === 'alpha' ? new AlphaNode(scope) : this.asValue(scope, source.by);
-      }
-      case 'below': {
-        const scope = context && this.below(source.map, context);
-        return scope && this.asValue(scope, source.by);
-      }
-      case 'contact':
-        return context && this.contact(source, context);
-      case 'mask': {
-        const other = this.masks.get(source.of);
-        return other ? new ScopeNode(this.mask(other, context).scope) : null;
-      }
+  /** What a step may be built from, for the layer that its mask is on. */
+  private buildFor(step: Step, context: Context): Build<Node, Scope> {
+    return {
+      paint: () => new PaintNode(planeKey(step.id, 'mask')),
+      value: (v) => new ValueNode([v]),
+      made: (made, placement) => new MadeNode(made, placement, { low: [0], high: [1], ramp: null }),
+      picture: (use, placement) => {
+        const picture = findPicture(this.sheet, use.picture);
+        return picture ? new PictureNode(picture, use, placement) : null;
+      },
+      region: (region) => new RegionNode(region),
+      alone: (layerId, map) => this.alone(layerId, map, {}),
+      own: (map) => context && this.scope(map, [{ ...context, mask: null, visible: true, opacity: 1 }], mapGround(map)),
+      below: (map) => context && this.below(map, context),
+      mask: (maskId) => {
+        const other = this.masks.get(maskId);
+        return other ? this.mask(other, context).scope : null;
+      },
+      asValue: (scope, by) => this.asValue(scope, by),
+      alpha: (scope) => new AlphaNode(scope),
+      laid: (parts, filters) => this.laid(parts, filters),
+    };
+  }
+
+  private laid(parts: Parameters<Build<Node, Scope>['laid']>[0], filters: readonly Filter[]): Node {
+    const put = (scope: Scope, opacity = 1): Op => ({
+      ...plainOp(`laid ${opacity}`),
+      opacity,
+      type: 'blend',
+      source: new ScopeNode(scope),
+      blend: 'normal',
+    });
+    const ops: Op[] = [];
+    for (const { scope, filters: own = [], opacity } of parts) {
+      const inner = own.length === 0 ? scope : this.finish('value', null, [put(scope)]);
+      for (const filter of own) this.adjust(inner.ops, plainOp(JSON.stringify(filter)), filter, 'value', null);
+      ops.push(put(inner, opacity));
     }
+    for (const filter of filters) this.adjust(ops, plainOp(JSON.stringify(filter)), filter, 'value', null);
+    return new ScopeNode(this.finish('value', null, ops));
   }
 
   private asValue(scope: Scope, by: Grey): Node | null {
@@ -213,31 +222,6 @@ class Compiler {
     const scope = compiler.scope(map, compiler.outermost(), mapGround(map));
     this.shared.below.set(key, scope);
     return scope;
-  }
-
-  /** Half of own height less that below, around 0.5; then what rises above is cut out of it (Step: `contact`). */
-  private contact(p: { offset: number; contrast: number; line: number }, layer: Layer): Node | null {
-    const bare = { ...layer, mask: null };
-    const own = this.scope('height', [{ ...bare, visible: true, opacity: 1 }], mapGround('height'));
-    const below = this.below('height', layer);
-    if (!below) return null;
-    const turned = this.finish('value', null, [
-      { ...plainOp('scope'), type: 'blend', source: new ScopeNode(below), blend: 'normal' },
-    ]);
-    this.adjust(turned.ops, plainOp('invert'), { type: 'invert' }, 'value', null);
-    const middle = 0.5 - p.offset / 2;
-    // At contrast 0 the contact is half of the whole range of height wide, at 1 as sharp as 1/100 of it.
-    const wide = 0.25 * (1 - p.contrast) + 0.005;
-    const filter: Filter =
-      p.line > 0
-        ? { type: 'band', centre: middle, width: p.line / 2, soften: wide }
-        : { type: 'levels', black: middle - wide / 2, white: middle + wide / 2, gamma: 1, outBlack: 0, outWhite: 1 };
-    const ops: Op[] = [
-      { ...plainOp('own'), type: 'blend', source: new ScopeNode(own), blend: 'normal' },
-      { ...plainOp('below'), opacity: 0.5, type: 'blend', source: new ScopeNode(turned), blend: 'normal' },
-    ];
-    this.adjust(ops, plainOp(JSON.stringify(filter)), filter, 'value', null);
-    return new ScopeNode(this.finish('value', null, ops));
   }
 
   /** Adds an adjustment, if it does anything to such a map. */

@@ -7,8 +7,9 @@ import type { Model } from '../mesh/model';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { Islands } from '../mesh/topology';
 import { TILE_TEXELS, type TileIndex, type TileStore } from '../tile/tiles';
-import type { Placement } from '../kinds/placement';
-import type { Made } from '../kinds/sources';
+import { inSpace } from '../kinds/placement';
+import { SOURCES, type Made } from '../kinds/sources';
+import { STEPS } from '../kinds/steps';
 
 export interface Surface {
   /** Equal numbers: the same mesh at the same size. */
@@ -56,17 +57,10 @@ export const surfaceUnder = (store: TileStore, sheet: Sheet): Surface | null => 
 /** Whether anything on the sheet hangs on places in space, parts or islands. */
 export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'materialIndex'>): boolean {
   if (sheet.materialIndex === null) return false;
-  const rules = ({ made, placement }: { made: Made | null; placement: Placement | null }) =>
-    (placement !== null && placement.by !== 'uv') || (made?.type === 'gradient' && made.space === 'model');
+  const onModel = (made: Made | null) => made !== null && SOURCES[made.type].where(made) === 'model';
   return (
-    sheet.layers.some((l) => rules({ made: l.source, placement: l.placement })) ||
-    sheet.masks.some((m) =>
-      m.steps.some(({ source }) => {
-        if (source.type === 'made') return rules(source);
-        if (source.type === 'picture') return rules({ made: null, placement: source.placement });
-        return source.type === 'parts' || source.type === 'islands' || source.type === 'faces';
-      }),
-    )
+    sheet.layers.some((l) => inSpace(l.placement) || onModel(l.source)) ||
+    sheet.masks.some((m) => m.steps.some(({ source }) => STEPS[source.type].onSurface?.(source)))
   );
 }
 

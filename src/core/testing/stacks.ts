@@ -2,7 +2,8 @@
 import { SEPARABLE_BLENDS, WHOLE_BLENDS, type BlendId } from '../colour/blend';
 import { storedChannels, valueChannels, type MapId } from '../kinds/maps';
 import { newAdjustLayer, newMask, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer, newSheet } from '../document/factory';
-import { STEP_BLENDS, stepSchema, type Layer, type Sheet, type Step, type StepSource } from '../document/schema';
+import { STEP_BLENDS, stepSchema, type Layer, type Sheet, type Step } from '../document/schema';
+import type { StepSource } from '../kinds/steps';
 import { planeKey } from '../document/planes';
 import { findCycle } from '../document/tree';
 import { FILTERS, FILTER_TYPES, type Filter } from '../kinds/filters';

@@ -1,16 +1,9 @@
 /** What can be done to masks and their recipes, as functions: the keys, menus and buttons all call these. */
+import { STEPS } from '@/core/kinds/steps';
 import { batch, setLayerEdit, setMaskEdit, type Edit } from '@/core/document/edits';
 import { freeName, newCoatLayer, newMask } from '@/core/document/factory';
-import {
-  LIMITS,
-  paintedStep,
-  stepSchema,
-  type Layer,
-  type Mask,
-  type Sheet,
-  type Step,
-  type StepSource,
-} from '@/core/document/schema';
+import { LIMITS, paintedStep, stepSchema, type Layer, type Mask, type Sheet, type Step } from '@/core/document/schema';
+import type { StepSource } from '@/core/kinds/steps';
 import { findCycle, indexOfPlace } from '@/core/document/tree';
 import { newId } from './layerCommands';
 import type { PickPlace } from '@/engine/protocol';
@@ -98,12 +91,12 @@ function sound(mask: Mask, steps: Step[]): boolean {
 export function addStep(mask: Mask, source: StepSource, label: string): void {
   if (mask.steps.length >= LIMITS.maxSteps) return say(`A mask has up to ${LIMITS.maxSteps} steps.`);
   // What is painted at the end goes over what is there; all else weighs it.
-  const blend = mask.steps.some((s) => s.on) && source.type !== 'paint' ? 'multiply' : 'normal';
+  const blend = mask.steps.some((s) => s.on) && !STEPS[source.type].painted ? 'multiply' : 'normal';
   const step = stepSchema.parse({ id: newId(), source, blend });
   const steps = [...mask.steps, step];
   if (!sound(mask, steps)) return;
   edit(withSteps(mask, steps), `${mask.name}: ${label}`);
-  useBench.setState({ openStep: step.id, ...(source.type === 'paint' ? { target: 'mask' as const, maskValue: 1 } : {}) });
+  useBench.setState({ openStep: step.id, ...(STEPS[source.type].painted ? { target: 'mask' as const, maskValue: 1 } : {}) });
 }
 
 const changed = (mask: Mask, stepId: string, after: Partial<Step>): Step[] =>
@@ -139,7 +132,7 @@ export function moveStep(mask: Mask, stepId: string, by: 1 | -1): void {
 
 /** The painted step that strokes go to: the one that is open, else the last. */
 export function paintTarget(mask: Mask, openStep: string | null): Step | undefined {
-  const open = mask.steps.find((s) => s.id === openStep && s.source.type === 'paint');
+  const open = mask.steps.find((s) => s.id === openStep && STEPS[s.source.type].painted);
   return open ?? paintedStep(mask);
 }
 
@@ -250,11 +243,8 @@ function store(recipes: Recipe[]): boolean {
   }
 }
 
-/** Steps that mean the same on any sheet; pictures, layers and faces belong to this one. */
-const ANYWHERE = ['constant', 'paint', 'made', 'parts', 'below', 'contact'];
-
 export function saveRecipe(mask: Mask, name: string): void {
-  const steps = mask.steps.filter((s) => ANYWHERE.includes(s.source.type));
+  const steps = mask.steps.filter((s) => STEPS[s.source.type].anywhere);
   const left = mask.steps.length - steps.length;
   const others = savedRecipes().filter((r) => r.name !== name);
   if (others.length >= MOST_RECIPES) return say(`Up to ${MOST_RECIPES} recipes are kept: delete one first.`);

@@ -1,5 +1,5 @@
 /** The registry of adjustments: one line each. */
-import { z } from 'zod';
+import { oneOfTypes } from '../fields';
 import { median, sharpen, shift, slopeWarp, smear, warp } from './around';
 import { blur } from './blur';
 import { curves } from './curves';
@@ -44,6 +44,4 @@ export type FilterOf<K extends FilterType> = Extract<Filter, { type: K }>;
 export const FILTERS = registry as unknown as Record<FilterType, FilterDef<Filter>>;
 export const FILTER_TYPES = Object.keys(registry) as FilterType[];
 
-export const filterSchema = z.union(
-  FILTER_TYPES.map((t) => FILTERS[t].schema) as unknown as [z.ZodType<Filter>, z.ZodType<Filter>],
-);
+export const filterSchema = oneOfTypes<Filter>(FILTER_TYPES.map((t) => FILTERS[t].schema));

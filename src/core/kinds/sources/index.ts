@@ -1,5 +1,5 @@
 /** The registry of sources: one line each. */
-import { z } from 'zod';
+import { oneOfTypes } from '../fields';
 import { gradient } from './gradient';
 import { cells, clouds, cracks, fibres, grain, leaks, ridges, smudges, spots, streaks } from './noise';
 import { bricks, checks, dots, hexagons, rings, scales, stripes, weave } from './patterns';
@@ -36,4 +36,4 @@ export type MadeOf<K extends SourceType> = Extract<Made, { type: K }>;
 export const SOURCES = registry as unknown as Record<SourceType, SourceDef<Made>>;
 export const SOURCE_TYPES = Object.keys(registry) as SourceType[];
 
-export const madeSchema = z.union(SOURCE_TYPES.map((t) => SOURCES[t].schema) as unknown as [z.ZodType<Made>, z.ZodType<Made>]);
+export const madeSchema = oneOfTypes<Made>(SOURCE_TYPES.map((t) => SOURCES[t].schema));

@@ -1,6 +1,7 @@
 /** A picture where its placement puts it. */
 import { planeKey } from '../../document/planes';
-import type { Picture, PictureUse } from '../../document/schema';
+import type { Picture } from '../../document/schema';
+import type { PictureUse } from '../../kinds/fields';
 import { PLAIN, type Placement } from '../../kinds/placement';
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';

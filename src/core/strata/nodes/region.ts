@@ -1,4 +1,5 @@
 /** 1 on some parts, islands or faces of the model; nothing on a canvas. */
+import type { Region } from '../../kinds/steps/step';
 import type { Rect } from '../../tile/mips';
 import { TILE_TEXELS, type TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
@@ -6,12 +7,6 @@ import { NOTHING, type At, type Node } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { Surface } from '../surface';
 import type { TileValue } from '../tileCache';
-
-/** Parts go by their names, islands and faces by their numbers; those that are not there any more count as nothing. */
-export type Region =
-  | { type: 'parts'; names: readonly string[] }
-  | { type: 'islands'; ids: readonly number[] }
-  | { type: 'faces'; ids: readonly number[] };
 
 export class RegionNode implements Node {
   readonly text: string;

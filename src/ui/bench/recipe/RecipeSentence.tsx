@@ -1,8 +1,7 @@
 'use client';
 /** A mask's steps, read as a sentence: each a chip with its thumbnail, joined by what it does to those before it. */
 import type { Mask, Sheet, Step } from '@/core/document/schema';
-import { mapInfo, type MapId } from '@/core/kinds/maps';
-import { SOURCES } from '@/core/kinds/sources';
+import { STEPS } from '@/core/kinds/steps';
 import { MaskPicture } from '../MaskPicture';
 import { useBench } from '../store';
 import { AddStep } from './AddStep';
@@ -22,38 +21,7 @@ export const JOINING: Record<Step['blend'], string> = {
   divide: 'over',
 };
 
-export function stepWord(step: Step, sheet: Sheet): string {
-  const { source } = step;
-  const list = (names: readonly string[], none: string) =>
-    names.length === 0 ? none : names.length === 1 ? names[0] : `${names[0]} +${names.length - 1}`;
-  const map = (m: MapId) => mapInfo(m, sheet.ownMaps).label.toLowerCase();
-  switch (source.type) {
-    case 'constant':
-      return `${Math.round(source.value * 100)} %`;
-    case 'paint':
-      return 'painted';
-    case 'made':
-      return SOURCES[source.made.type].label.toLowerCase();
-    case 'picture':
-      return sheet.pictures.find((p) => p.id === source.use.picture)?.name ?? 'a picture that is gone';
-    case 'parts':
-      return list(source.names, 'no part yet');
-    case 'islands':
-      return source.ids.length === 1 ? 'one island' : `${source.ids.length} islands`;
-    case 'faces':
-      return source.ids.length === 1 ? 'one face' : `${source.ids.length} faces`;
-    case 'layer': {
-      const name = sheet.layers.find((l) => l.id === source.of)?.name ?? 'a layer that is gone';
-      return source.take === 'alpha' ? name : `${name}, ${map(source.map)}`;
-    }
-    case 'below':
-      return `${map(source.map)} below`;
-    case 'contact':
-      return source.line > 0 ? 'contact line' : 'higher than below';
-    case 'mask':
-      return sheet.masks.find((m) => m.id === source.of)?.name ?? 'a mask that is gone';
-  }
-}
+export const stepWord = ({ source }: Step, sheet: Sheet): string => STEPS[source.type].word(source, sheet);
 
 export function RecipeSentence({ sheet, mask, layerId }: { sheet: Sheet; mask: Mask; layerId: string | null }) {
   const open = useBench((s) => s.openStep);

@@ -3,7 +3,8 @@
 import { ArrowLeft, ArrowRight, Brush, MousePointerClick, Trash2 } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { mapInfo, mapKind } from '@/core/kinds/maps';
-import { STEP_BLENDS, type Mask, type Sheet, type Step, type StepBlend, type StepSource } from '@/core/document/schema';
+import { STEP_BLENDS, type Mask, type Sheet, type Step, type StepBlend } from '@/core/document/schema';
+import type { StepSource } from '@/core/kinds/steps';
 import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
 import { SOURCES } from '@/core/kinds/sources';
 import { Choice } from '../../common/Choice';

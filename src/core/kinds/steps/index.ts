@@ -1,0 +1,19 @@
+/** The registry of what a mask's steps are made from: one line each. */
+import { oneOfTypes } from '../fields';
+import { constant, made, paint, picture } from './plain';
+import { faces, islands, parts } from './regions';
+import type { StepDef } from './step';
+import { below, contact, layer, mask } from './strata';
+
+const registry = { constant, paint, made, picture, parts, islands, faces, layer, below, contact, mask };
+
+type Defs = typeof registry;
+export type StepType = keyof Defs;
+/** A kind of step with its settings. */
+export type StepSource = { [K in StepType]: Defs[K] extends StepDef<infer P> ? P : never }[StepType];
+export type StepSourceOf<K extends StepType> = Extract<StepSource, { type: K }>;
+
+export const STEPS = registry as unknown as Record<StepType, StepDef<StepSource>>;
+export const STEP_TYPES = Object.keys(registry) as StepType[];
+
+export const stepSourceSchema = oneOfTypes<StepSource>(STEP_TYPES.map((t) => STEPS[t].schema));
