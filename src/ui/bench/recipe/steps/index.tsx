@@ -1,0 +1,22 @@
+/** The registry of how steps are added and set: one line each, in the order of the menu. */
+import type { StepType } from '@/core/kinds/steps';
+import { constant, made, paint, picture } from './plain';
+import { faces, islands, parts } from './regions';
+import type { StepUi } from './stepUi';
+import { below, contact, layer, mask } from './strata';
+
+const registry = {
+  paint,
+  made,
+  picture,
+  constant,
+  parts,
+  islands,
+  faces,
+  contact,
+  below,
+  layer,
+  mask,
+} satisfies Record<StepType, unknown>;
+
+export const STEP_UI = registry as unknown as Record<StepType, StepUi>;

@@ -1,0 +1,143 @@
+'use client';
+/** Steps that look at nothing else: an even value, own paint, a rule, a picture. */
+import { Brush } from 'lucide-react';
+import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
+import { SOURCES } from '@/core/kinds/sources';
+import type { StepSourceOf } from '@/core/kinds/steps';
+import { Choice } from '../../../common/Choice';
+import { addPictureStep, chooseFiles } from '../../pictureSet';
+import { PlacementEditor } from '../../sources/PlacementEditor';
+import { footToHead, startPlacement } from '../../sources/presets';
+import { RulePicture, SourcePicker } from '../../sources/SourcePicker';
+import { SourceEditor } from '../../sources/SourceEditor';
+import { useBench } from '../../store';
+import { Share } from './Share';
+import type { StepEditorProps, StepUi } from './stepUi';
+
+export const GREY_OPTIONS = GREYS.map((value) => ({ value, label: GREY_LABELS[value] }));
+
+export const paint: StepUi<StepSourceOf<'paint'>> = {
+  Editor: PaintEditor,
+  entries: ({ add }) => [{ label: 'Paint', group: 'plain', onSelect: () => add({ type: 'paint' }, 'a painted step') }],
+};
+
+function PaintEditor({ step }: StepEditorProps<StepSourceOf<'paint'>>) {
+  const painting = useBench((s) => s.target === 'mask' && s.openStep === step.id);
+  return (
+    <button
+      type="button"
+      aria-pressed={painting}
+      onClick={() => useBench.setState({ target: painting ? 'layer' : 'mask' })}
+      className={`inline-flex h-6 items-center gap-1 rounded px-1.5 ${painting ? 'bg-accent-wash text-accent-ink' : 'hover:bg-field'}`}
+    >
+      <Brush size={13} /> {painting ? 'Strokes go here' : 'Paint it'}
+    </button>
+  );
+}
+
+type MadeStep = StepSourceOf<'made'>;
+
+export const made: StepUi<MadeStep> = {
+  Editor: MadeEditor,
+  entries: ({ add, chooseRule }) => {
+    const foot = footToHead();
+    const placement = startPlacement(SOURCES.gradient.group);
+    return [
+      { label: 'Noise, pattern, gradient …', group: 'plain', onSelect: chooseRule },
+      ...(foot
+        ? [
+            {
+              label: 'From the foot up',
+              group: 'plain' as const,
+              onSelect: () => add({ type: 'made', made: foot, placement }, 'from the foot up'),
+            },
+          ]
+        : []),
+    ];
+  },
+};
+
+function MadeEditor({ mask, step, source, show, set }: StepEditorProps<MadeStep>) {
+  const owner = { kind: 'step' as const, maskId: mask.id, stepId: step.id };
+  const def = SOURCES[source.made.type];
+  return (
+    <>
+      <SourcePicker onPick={(next) => set({ ...source, made: next }, SOURCES[next.type].label.toLowerCase())}>
+        <button
+          type="button"
+          className="inline-flex h-7 items-center gap-1.5 rounded border border-line bg-raised px-1 pr-2 hover:bg-field"
+        >
+          <span className="h-5 w-5 overflow-hidden rounded-sm">
+            <RulePicture made={source.made} />
+          </span>
+          {def.label}
+        </button>
+      </SourcePicker>
+      <SourceEditor
+        made={source.made}
+        owner={owner}
+        onPreview={(next) => show({ ...source, made: next })}
+        onCommit={(next, label) => set({ ...source, made: next }, label.toLowerCase())}
+      />
+      {def.where(source.made) === 'placed' && (
+        <PlacementEditor
+          placement={source.placement}
+          solid={def.group === 'noise'}
+          picture={false}
+          owner={owner}
+          onPreview={(placement) => show({ ...source, placement })}
+          onCommit={(placement, label) => set({ ...source, placement }, label.toLowerCase())}
+        />
+      )}
+    </>
+  );
+}
+
+type PictureStep = StepSourceOf<'picture'>;
+
+export const picture: StepUi<PictureStep> = {
+  Editor: PictureEditor,
+  entries: ({ mask }) => [
+    {
+      label: 'Picture …',
+      group: 'plain',
+      onSelect: () => chooseFiles(false, ([file]) => void addPictureStep(mask, file)),
+    },
+  ],
+};
+
+function PictureEditor({ mask, step, source, show, set }: StepEditorProps<PictureStep>) {
+  return (
+    <>
+      <Choice
+        label="Takes"
+        value={source.use.take}
+        options={GREY_OPTIONS}
+        onChange={(take) => set({ ...source, use: { ...source.use, take } }, GREY_LABELS[take].toLowerCase())}
+      />
+      <PlacementEditor
+        placement={source.placement}
+        solid={false}
+        picture
+        owner={{ kind: 'step', maskId: mask.id, stepId: step.id }}
+        onPreview={(placement) => show({ ...source, placement })}
+        onCommit={(placement, label) => set({ ...source, placement }, label.toLowerCase())}
+      />
+    </>
+  );
+}
+
+export const constant: StepUi<StepSourceOf<'constant'>> = {
+  Editor: ({ source, show, set }) => (
+    <Share
+      label="Value"
+      value={source.value}
+      reset={0.5}
+      onPreview={(value) => show({ ...source, value })}
+      onCommit={(value, label) => set({ ...source, value }, label)}
+    />
+  ),
+  entries: ({ add }) => [
+    { label: 'Even value', group: 'plain', onSelect: () => add({ type: 'constant', value: 0.5 }, 'an even value') },
+  ],
+};

@@ -1,0 +1,115 @@
+'use client';
+/** Steps made from the strata themselves. */
+import type { Sheet } from '@/core/document/schema';
+import { GREY_LABELS, type Grey } from '@/core/kinds/grey';
+import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
+import type { StepSourceOf } from '@/core/kinds/steps';
+import { Choice } from '../../../common/Choice';
+import { GREY_OPTIONS } from './plain';
+import { Share } from './Share';
+import type { StepEditorProps, StepUi } from './stepUi';
+
+const mapsOfValues = (sheet: Sheet): MapId[] => sheet.maps.filter((m) => mapKind(m) !== 'normal');
+const label = (sheet: Sheet, map: MapId) => mapInfo(map, sheet.ownMaps).label;
+
+/** Which number of a colour; nothing to choose where there is one only. */
+function Takes({ map, by, onChange }: { map: MapId; by: Grey; onChange: (by: Grey, label: string) => void }) {
+  if (mapKind(map) !== 'colour') return null;
+  return <Choice label="Takes" value={by} options={GREY_OPTIONS} onChange={(v) => onChange(v, GREY_LABELS[v].toLowerCase())} />;
+}
+
+type Contact = StepSourceOf<'contact'>;
+
+export const contact: StepUi<Contact> = {
+  Editor: ({ source, show, set }) => (
+    <>
+      {(['offset', 'contrast', 'line'] as const).map((key) => (
+        <Share
+          key={key}
+          label={key[0].toUpperCase() + key.slice(1)}
+          value={source[key]}
+          min={key === 'offset' ? -1 : 0}
+          reset={key === 'contrast' ? 0.7 : 0}
+          onPreview={(v) => show({ ...source, [key]: v })}
+          onCommit={(v, name) => set({ ...source, [key]: v }, name)}
+        />
+      ))}
+    </>
+  ),
+  entries: ({ sheet, layer, add }) =>
+    sheet.maps.includes('height') && layer
+      ? [
+          {
+            label: 'Higher than what is below',
+            hint: "Where this layer's height rises above what lies below it",
+            group: 'strata',
+            onSelect: () => add({ type: 'contact', offset: 0, contrast: 0.7, line: 0 }, 'higher than below'),
+          },
+        ]
+      : [],
+};
+
+type Below = StepSourceOf<'below'>;
+
+export const below: StepUi<Below> = {
+  Editor: ({ source, set }) => <Takes map={source.map} by={source.by} onChange={(by, name) => set({ ...source, by }, name)} />,
+  entries: ({ sheet, add }) =>
+    mapsOfValues(sheet).map((map) => ({
+      label: label(sheet, map),
+      group: 'strata',
+      sub: 'A map below',
+      onSelect: () => add({ type: 'below', map, by: 'luminance' }, `${label(sheet, map).toLowerCase()} below`),
+    })),
+};
+
+type OtherLayer = StepSourceOf<'layer'>;
+
+export const layer: StepUi<OtherLayer> = {
+  Editor: LayerEditor,
+  entries: ({ sheet, layer: own, add }) =>
+    sheet.layers
+      .filter((l) => l.id !== own?.id && l.kind !== 'adjust')
+      .toReversed()
+      .map((l) => ({
+        label: l.name,
+        group: 'strata',
+        sub: 'A layer’s alpha',
+        onSelect: () => {
+          const map = sheet.maps.find((m) => l.cells[m]?.on) ?? sheet.maps[0];
+          add({ type: 'layer', of: l.id, map, take: 'alpha', by: 'luminance' }, `alpha of ${l.name}`);
+        },
+      })),
+};
+
+function LayerEditor({ sheet, source, set }: StepEditorProps<OtherLayer>) {
+  const options = [
+    { value: 'alpha', label: 'where it is' },
+    ...mapsOfValues(sheet).map((m) => ({ value: m as string, label: `its ${label(sheet, m).toLowerCase()}` })),
+  ];
+  return (
+    <>
+      <Choice
+        label="Of it"
+        value={source.take === 'alpha' ? 'alpha' : source.map}
+        options={options}
+        onChange={(v) =>
+          set(v === 'alpha' ? { ...source, take: 'alpha' } : { ...source, take: 'value', map: v as MapId }, 'taken otherwise')
+        }
+      />
+      {source.take === 'value' && <Takes map={source.map} by={source.by} onChange={(by, name) => set({ ...source, by }, name)} />}
+    </>
+  );
+}
+
+export const mask: StepUi<StepSourceOf<'mask'>> = {
+  Editor: () => <p className="text-[12px] text-ink-soft">Linked: it changes where the other mask is changed.</p>,
+  entries: ({ sheet, mask: own, add }) =>
+    sheet.masks
+      .filter((m) => m.id !== own.id)
+      .map((m) => ({
+        label: m.name,
+        group: 'strata',
+        sub: 'Another mask, linked',
+        onSelect: () => add({ type: 'mask', of: m.id }, m.name),
+      })),
+};
