@@ -4,7 +4,7 @@ import { createCanvas } from '@napi-rs/canvas';
 import { Coverage, falloffTable } from '../../src/core/hand/coverage';
 import { dabFlat } from '../../src/core/hand/dabFlat';
 import { dabSurface } from '../../src/core/hand/dabSurface';
-import { paintTile } from '../../src/core/hand/paintTile';
+import { paint } from '../../src/core/hand/tools/paint';
 import { newSheet } from '../../src/core/document/factory';
 import { buildSurfaceMap } from '../../src/core/mesh/surfaceMap';
 import type { SurfaceHit } from '../../src/core/mesh/surfaceQuery';
@@ -37,18 +37,23 @@ function places(count: number): [number, number][] {
   });
 }
 
+const COLOUR = [0.8, 0.4, 0.1];
+
 /** Dabs in batches, each batch laid onto 16-bit tiles: a stroke without its pointer. */
 function strokeOf<T>(dabs: readonly T[], dab: (coverage: Coverage, at: T) => void): () => void {
   return () => {
     const coverage = new Coverage(SIZE, SIZE);
     const tiles = new Map<number, Uint16Array>();
+    const tool = paint.begin({ settings: {}, visible: () => ({ uniform: [0], data: null }) });
     dabs.forEach((at, n) => {
       dab(coverage, at);
       if (n % BATCH !== BATCH - 1) return;
       for (const t of coverage.dirty) {
         let after = tiles.get(t.index);
         if (!after) tiles.set(t.index, (after = new Uint16Array(TILE_TEXELS * 4)));
-        paintTile(null, after, 4, t, [0.8, 0.4, 0.1], 1, false);
+        const { x0, y0, x1, y1, values: coverage } = t;
+        const what = { map: 'base-colour', tile: t.index, channels: 4, before: null, value: COLOUR, amount: 1 } as const;
+        tool.flush({ ...what, x0, y0, x1, y1, coverage, after });
       }
       coverage.clearDirty();
     });

@@ -28,6 +28,8 @@ export const TILES_HERE: TilePool = {
 const runHere = (job: TileJob): Promise<TileResult> =>
   job.do === 'pack' ? TILES_HERE.pack(job.tiles) : TILES_HERE.decode(job.blobs);
 
+/** The recording of a stroke gets to the disk first: packing takes all processors there are. */
+const PACK_AFTER_MS = 30;
 /** Tiles a turn: some 10 ms of packing, so that two workers end at about the same time. */
 const PACK_BATCH = 8;
 const DECODE_BATCH = 64;
@@ -124,7 +126,10 @@ export function tilePool(count = spareCores(), make: () => TileWorker = browserW
     return (await Promise.all(parts)).flat() as unknown as O;
   };
   return {
-    pack: (tiles) => inBatches<Uint16Array, PackedTile[]>(tiles, PACK_BATCH, (part) => ({ do: 'pack', tiles: part })),
+    pack: async (tiles) => {
+      await new Promise((resolve) => setTimeout(resolve, PACK_AFTER_MS));
+      return inBatches<Uint16Array, PackedTile[]>(tiles, PACK_BATCH, (part) => ({ do: 'pack', tiles: part }));
+    },
     decode: (blobs) =>
       // Copies, so that each message carries its own bytes and not the whole answer they came in.
       inBatches<Uint8Array, (Uint16Array | null)[]>(blobs, DECODE_BATCH, (part) => ({

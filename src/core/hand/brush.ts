@@ -1,6 +1,7 @@
 /** Brush settings and pointer samples: the data that a stroke is made of, for the bench and for recorded strokes. */
 import { z } from 'zod';
 import { isMapId, type PlaneMap } from '../kinds/maps';
+import { TOOL_TYPES } from './tools';
 
 const unit = z.number().min(0).max(1);
 
@@ -17,7 +18,9 @@ export const writeSchema = z.object({
 type Write = z.infer<typeof writeSchema>;
 
 export const brushSchema = z.object({
-  mode: z.enum(['paint', 'erase']).default('paint'),
+  /** Which tool strokes with it (tools/), and that tool's own settings. */
+  mode: z.enum(TOOL_TYPES).default('paint'),
+  settings: z.record(z.string().max(40), z.union([z.number(), z.string().max(40)])).default({}),
   /** Diameter: screen pixels, or millimetres on the model (a canvas counts as one metre wide). */
   size: z.number().min(0.1).max(4096).default(40),
   sizeUnit: z.enum(['screen', 'model']).default('screen'),

@@ -55,6 +55,19 @@ export class Coverage {
     return this.grid.filter((t): t is CoverageTile => t !== undefined);
   }
 
+  /**
+   * What each texel of a tile has received in the end: the one place where coverage passes on its way to a tool.
+   * `limit`: 0 … 1 a texel, which it is multiplied by within the tile's dirty rectangle; null: all of it.
+   */
+  received(tile: CoverageTile, limit: Float32Array | null): Float32Array {
+    if (!limit) return tile.values;
+    const { limited } = this;
+    for (let y = tile.y0; y < tile.y1; y++)
+      for (let i = y * TILE + tile.x0; i < y * TILE + tile.x1; i++) limited[i] = tile.values[i] * limit[i];
+    return limited;
+  }
+  private readonly limited = new Float32Array(TILE_TEXELS);
+
   clearDirty(): void {
     for (const t of this.dirty) {
       t.x0 = t.y0 = TILE;

@@ -20,12 +20,15 @@ import {
   type TileVersion,
 } from '../tile/tiles';
 import type { Islands } from '../mesh/topology';
+import { copyOfStore } from '../strata/surface';
 import { mixSamples, type Brush, type ModelSample, type Sample } from './brush';
 import { Coverage, falloffTable, rimHardness } from './coverage';
 import { dabFlat } from './dabFlat';
 import { dabSurface } from './dabSurface';
-import { paintTile } from './paintTile';
 import { StrokePath } from './path';
+import { TOOLS } from './tools';
+import type { ToolDef, ToolStroke } from './tools/tool';
+import { VisibleTiles } from './visible';
 
 export interface StrokeContext {
   sheet: Sheet;
@@ -33,6 +36,8 @@ export interface StrokeContext {
   store: TileStore;
   /** null for canvases. */
   surface: { map: SurfaceMap; query: SurfaceQuery; islands: Islands } | null;
+  /** How much of its coverage each texel of a tile takes, 0 … 1, row by row; null, or left out: all of it. */
+  limit?: (tile: TileIndex) => Float32Array | null;
 }
 
 /** A changed rectangle of one tile, x1/y1 exclusive, texels within the tile. */
@@ -66,14 +71,20 @@ export class Stroke {
   private falloff: Float32Array = new Float32Array(0);
   private falloffFor = -1;
   private work = new Map<string, Map<TileIndex, WorkTile>>();
+  private tool: ToolStroke;
+  private visible: VisibleTiles;
   dabCount = 0;
 
   constructor(
     private context: StrokeContext,
     private brush: Brush,
+    private def: ToolDef = TOOLS[brush.mode],
   ) {
     this.coverage = new Coverage(context.sheet.width, context.sheet.height);
     this.path = new StrokePath(brush.smoothing);
+    this.visible = new VisibleTiles(context.sheet, context.layerId, () => this.asItWas());
+    const settings = { ...def.start, ...brush.settings };
+    this.tool = def.begin({ settings, visible: (of, map, tile) => this.visible.tile(of, map, tile) });
   }
 
   /** Takes pointer samples; all of them belong to the pane in which the stroke began. */
@@ -92,7 +103,11 @@ export class Stroke {
         const tile = this.workTile(planeKey(this.context.layerId, map), t.index, channels);
         if (!tile) continue;
         touch(this.context.store.get(planeKey(this.context.layerId, map), t.index)!);
-        paintTile(tile.before?.data ?? null, tile.after, channels, t, write.value, write.amount, this.brush.mode === 'erase');
+        const coverage = this.coverage.received(t, this.context.limit?.(t.index) ?? null);
+        const { x0, y0, x1, y1 } = t;
+        const before = tile.before?.data ?? null;
+        const { value, amount } = write;
+        this.tool.flush({ map, tile: t.index, channels, x0, y0, x1, y1, coverage, before, after: tile.after, value, amount });
       }
     }
     this.coverage.clearDirty();
@@ -102,6 +117,7 @@ export class Stroke {
   /** Finishes the path. Call `flush` afterwards, then `changes`. */
   end(): void {
     for (const point of this.path.end()) this.walkTo(point);
+    this.tool.end?.();
   }
 
   /** What the stroke did to the tiles; empty if it touched nothing. */
@@ -117,12 +133,19 @@ export class Stroke {
     this.work.clear();
   }
 
+  /** The store without what this stroke has done. */
+  private asItWas(): TileStore {
+    const store = copyOfStore(this.context.store);
+    for (const [plane, tiles] of this.work) for (const [tile, { before }] of tiles) store.set(plane, tile, before);
+    return store;
+  }
+
   private workTile(plane: string, tile: TileIndex, channels: 2 | 4): WorkTile | null {
     const tiles = this.work.get(plane) ?? this.work.set(plane, new Map()).get(plane)!;
     let work = tiles.get(tile);
     if (!work) {
       const before = this.context.store.get(plane, tile);
-      if (!before && this.brush.mode === 'erase') return null;
+      if (!before && this.def.onPaintOnly) return null;
       // A tile whose pixels are missing in the house counts as empty.
       const after = newTexels(TILE_TEXELS * channels);
       if (before?.data) after.set(before.data);
@@ -183,6 +206,12 @@ export class Stroke {
       this.falloff = falloffTable(hardness);
       this.falloffFor = hardness;
     }
+    this.tool.dab?.({
+      pane: place.pane,
+      centre: place.pane === 'flat' ? [place.x, place.y] : place.hit.point,
+      radius: place.radius,
+      pressure: place.sample.pressure,
+    });
     if (place.pane === 'flat') {
       const { wrapU, wrapV } = context.sheet;
       const dab = { x: place.x, y: place.y, radiusTexels: place.radius, flow: brush.flow, cap };

@@ -209,7 +209,7 @@ class Compiler {
   }
 
   /** What a map shows under a layer: all that comes before it in the stack. Groups around it are open, without masks. */
-  private below(map: MapId, layer: Layer): Scope | null {
+  below(map: MapId, layer: Layer): Scope | null {
     const { layers } = this.sheet;
     const at = layers.findIndex((l) => l.id === layer.id);
     if (at < 0 || !this.sheet.maps.includes(map)) return null;
@@ -359,6 +359,9 @@ export function programOfLayers(
     return new Compiler(sheet).scope(map, roots, ground);
   });
 }
+
+/** What a map shows below a layer; null if the sheet does not carry it. */
+export const programBelow = (sheet: Sheet, map: MapId, layer: Layer): Scope | null => new Compiler(sheet).below(map, layer);
 
 /** A mask by itself as the layer that it is on uses it; null if it is not there. */
 export function programOfMask(sheet: Sheet, maskId: string, layerId: string | null): MaskUse | null {

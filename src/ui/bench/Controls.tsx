@@ -16,14 +16,16 @@ interface ControlsProps<P extends object> {
   /** Follows a drag. */
   onPreview: (next: P) => void;
   onCommit: (next: P, control: Control) => void;
+  className?: string;
 }
 
-export function Controls<P extends object>({ controls, settings, start, onPreview, onCommit }: ControlsProps<P>) {
+export function Controls<P extends object>(props: ControlsProps<P>) {
+  const { controls, settings, start, onPreview, onCommit, className = 'space-y-0.5' } = props;
   const values = settings as Record<string, number | string>;
   const starts = start as Record<string, number | string>;
   const set = (key: string, v: number | string): P => ({ ...settings, [key]: v });
   return (
-    <div className="space-y-0.5">
+    <div className={className}>
       {controls.map((control) => {
         const { key } = control;
         const commit = (v: number | string) => onCommit(set(key, v), control);

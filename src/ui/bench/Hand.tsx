@@ -1,13 +1,27 @@
 'use client';
 /** The hand: brush, what it writes, wells and palette, close under the work. */
-import { ArrowLeftRight, Brush as BrushIcon, Eraser, Pipette } from 'lucide-react';
+import { ArrowLeftRight } from 'lucide-react';
 import { useSyncExternalStore } from 'react';
+import { TOOLS, type ToolType } from '@/core/hand/tools';
 import { mapInfo } from '@/core/kinds/maps';
 import { ColourField } from '../common/ColourField';
 import { IconButton, Segments, Switch, Tip } from '../common/controls';
 import { NumberField } from '../common/NumberField';
 import { keysFor } from './commands';
-import { currentMask, currentSheet, edit, setBrush, setWell, setWrite, swapWells, useBench, writeOf, type Tool } from './store';
+import { Controls } from './Controls';
+import {
+  currentMask,
+  currentSheet,
+  edit,
+  setBrush,
+  setToolSettings,
+  setWell,
+  setWrite,
+  swapWells,
+  useBench,
+  writeOf,
+} from './store';
+import { HAND_TOOLS } from './tools';
 import { hover, pickedLine } from './usePanePointer';
 
 export function Hand() {
@@ -19,12 +33,6 @@ export function Hand() {
     </section>
   );
 }
-
-const TOOLS: { value: Tool; icon: typeof BrushIcon; label: string; command: string }[] = [
-  { value: 'paint', icon: BrushIcon, label: 'Paint', command: 'paint' },
-  { value: 'erase', icon: Eraser, label: 'Erase the selected layer. A pen’s eraser end does it too.', command: 'erase' },
-  { value: 'pick', icon: Pipette, label: 'Pick the painted value, or hold Alt', command: 'pick' },
-];
 
 function useHoverTexels(): number | null {
   return useSyncExternalStore(
@@ -65,13 +73,13 @@ function Brush() {
   return (
     <div className="flex min-w-0 flex-[1.7] gap-2 py-2 pr-3 pl-2">
       <div className="flex flex-col gap-0.5">
-        {TOOLS.map(({ value, icon: Icon, label, command }) => (
+        {HAND_TOOLS.map(({ type, icon: Icon, label, hint }) => (
           <IconButton
-            key={value}
-            label={label}
-            keys={keysFor(command)}
-            active={tool === value}
-            onClick={() => useBench.setState({ tool: value })}
+            key={type}
+            label={`${label}. ${hint}`}
+            keys={keysFor(type)}
+            active={tool === type}
+            onClick={() => useBench.setState({ tool: type })}
           >
             <Icon size={16} />
           </IconButton>
@@ -97,6 +105,7 @@ function Brush() {
         {percent('opacity', 'Opacity', 100, 'No stroke covers more than this. Keys: digits.')}
         {percent('spacing', 'Spacing', 12, 'Distance of the dabs, in diameters.', 200)}
         {percent('smoothing', 'Smoothing', 30, 'Calms an unsteady hand.')}
+        {tool !== 'pick' && <ToolControls tool={tool} />}
         <div className="col-span-2 mt-1 flex flex-wrap items-center gap-x-2">
           <Segments
             label="The size is kept"
@@ -135,6 +144,24 @@ function Brush() {
         </div>
       </div>
     </div>
+  );
+}
+
+/** What only this tool has to set. */
+function ToolControls({ tool }: { tool: ToolType }) {
+  const own = useBench((s) => s.toolSettings[tool]);
+  const { controls, start } = TOOLS[tool];
+  if (controls.length === 0) return null;
+  const set = (settings: typeof start) => setToolSettings(tool, settings);
+  return (
+    <Controls
+      className="col-span-2 grid grid-cols-2 gap-x-5 gap-y-0.5"
+      controls={controls}
+      settings={{ ...start, ...own }}
+      start={start}
+      onPreview={set}
+      onCommit={set}
+    />
   );
 }
 

@@ -24,7 +24,8 @@ import {
 import { nextGuide } from './guides';
 import { addMask, cycleMaskMode, invertMask, mixByHeight, shadeEdges, switchTarget } from './maskCommands';
 import { askForSet } from './pictureSet';
-import { currentSheet, redo, setBrush, swapWells, undo, useBench, type Tool } from './store';
+import { currentSheet, redo, setBrush, swapWells, undo, useBench } from './store';
+import { HAND_TOOLS, type HandTool } from './tools';
 import { holder } from './viewportHolder';
 
 export interface Command {
@@ -85,7 +86,8 @@ function resizeBrush(sign: 1 | -1): void {
   setBrush({ size: Math.round(Math.min(1024, Math.max(1, next))) });
 }
 
-const tool = (value: Tool) => () => useBench.setState((s) => ({ tool: s.tool === value && value !== 'paint' ? 'paint' : value }));
+const tool = (value: HandTool) => () =>
+  useBench.setState((s) => ({ tool: s.tool === value && value !== 'paint' ? 'paint' : value }));
 
 /** Digits set the opacity: 3 is 30 %, 0 is 100 %. */
 export function digitOpacity(digit: number): void {
@@ -93,9 +95,7 @@ export function digitOpacity(digit: number): void {
 }
 
 export const COMMANDS: Command[] = [
-  { id: 'paint', label: 'Paint', group: 'Paint', keys: ['b'], run: tool('paint') },
-  { id: 'erase', label: 'Erase', group: 'Paint', keys: ['e'], run: tool('erase') },
-  { id: 'pick', label: 'Pick a painted value', group: 'Paint', keys: ['i'], run: tool('pick') },
+  ...HAND_TOOLS.map(({ type, label, key }): Command => ({ id: type, label, group: 'Paint', keys: [key], run: tool(type) })),
   { id: 'swap', label: 'Swap the wells', group: 'Paint', keys: ['x'], run: swapWells },
   { id: 'smaller', label: 'Smaller brush', group: 'Paint', keys: ['['], run: () => resizeBrush(-1) },
   { id: 'larger', label: 'Larger brush', group: 'Paint', keys: [']'], run: () => resizeBrush(1) },

@@ -1,6 +1,7 @@
 /** The bench's state in the page, and what can be done to it. The engine has the truth; this mirrors it. */
 import { create } from 'zustand';
 import { brushSchema, type Brush } from '@/core/hand/brush';
+import { TOOLS, type ToolType } from '@/core/hand/tools';
 import { hexToSrgb } from '@/core/colour/transfer';
 import { applyEdit, type Edit } from '@/core/document/edits';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
@@ -13,6 +14,7 @@ import { viewSource, type MaskMode, type View } from '@/viewport/materials';
 import { NO_GUIDES, type Guides } from './guides';
 import type { HandleOwner } from './openThings';
 import type { PictureSet } from './openThings';
+import type { HandTool } from './tools';
 import { holder } from './viewportHolder';
 
 export interface Job {
@@ -23,7 +25,7 @@ export interface Job {
   startedAt: number;
 }
 
-export type Tool = 'paint' | 'erase' | 'pick';
+type ToolSettings = Brush['settings'];
 
 /** What a stroke does to a map. Colours take the active well, other maps their own value. */
 export interface Write {
@@ -76,7 +78,9 @@ export interface BenchState {
   /** Planes that have lost tiles. */
   missing: string[];
   view: View;
-  tool: Tool;
+  tool: HandTool;
+  /** What each tool is set to, beside the brush; where it says nothing, as the tool starts. */
+  toolSettings: Partial<Record<ToolType, ToolSettings>>;
   brush: Brush;
   writes: Writes;
   wells: [string, string];
@@ -142,6 +146,7 @@ const fresh = (): BenchState => ({
   missing: [],
   view: 'lit',
   tool: 'paint',
+  toolSettings: {},
   brush: brushSchema.parse({}),
   writes: startWrites,
   wells: ['#b5502f', '#e8d9b8'],
@@ -163,6 +168,7 @@ const HAND_FIELDS = [
   'squint',
   'guides',
   'brush',
+  'toolSettings',
   'writes',
   'wells',
   'recent',
@@ -426,14 +432,23 @@ export function setWrite(map: MapId, change: Partial<Write>): void {
   set((s) => ({ writes: { ...s.writes, [map]: { ...writeOf(s.writes, map), ...change } } }));
 }
 
-/** The brush as the engine takes it: settings, mode and what it writes, to the sheet's maps or to the mask. */
-export function brushInHand(erase: boolean): Brush {
+export const settingsOf = (type: ToolType, state: Pick<BenchState, 'toolSettings'> = get()): ToolSettings => ({
+  ...TOOLS[type].start,
+  ...state.toolSettings[type],
+});
+
+export function setToolSettings(type: ToolType, settings: ToolSettings): void {
+  set((s) => ({ toolSettings: { ...s.toolSettings, [type]: settings } }));
+}
+
+/** The brush as the engine takes it: tool, settings and what it writes, to the sheet's maps or to the mask. */
+export function brushInHand(mode: ToolType): Brush {
   const { brush, writes, wells, target, maskValue } = get();
-  const out: Brush = { ...brush, mode: erase ? 'erase' : 'paint', writes: {} };
+  const out: Brush = { ...brush, mode, settings: settingsOf(mode), writes: {} };
   if (target === 'mask') {
-    // Erasing a mask is painting what hides.
-    const value = erase ? 0 : maskValue;
-    return { ...out, mode: 'paint', writes: { mask: { on: true, value: [value], amount: 1 } } };
+    const hides = TOOLS[mode].hidesOnMasks;
+    const value = hides ? 0 : maskValue;
+    return { ...out, mode: hides ? 'paint' : mode, writes: { mask: { on: true, value: [value], amount: 1 } } };
   }
   for (const map of currentSheet().maps) {
     const w = writeOf(writes, map);

@@ -123,8 +123,9 @@ export function usePanePointer(
       const state = useBench.getState();
       if (!viewport || !canPaint(e)) return;
       const layer = currentLayer()!;
-      const erase = state.tool === 'erase' || (e.pointerType === 'pen' && (e.buttons & 32) !== 0);
-      const brush = brushInHand(erase);
+      const eraserEnd = e.pointerType === 'pen' && (e.buttons & 32) !== 0;
+      const tool = eraserEnd || state.tool === 'pick' ? 'erase' : state.tool;
+      const brush = brushInHand(tool);
       const onMask = state.target === 'mask' && currentMask();
       const targetId = onMask ? paintTarget(onMask, useBench.getState().openStep)!.id : layer.id;
       const maps = currentSheet().maps.filter((m) => brush.writes[m]?.on);
@@ -135,7 +136,7 @@ export function usePanePointer(
           `"${layer.name}" has ${off.map((m) => mapLabel(m).toLowerCase()).join(' and ')} switched off: switch the cell on in the strata.`,
         );
       const first = sampleOf(e, pane, box, viewport, isCanvas());
-      if (!erase && brush.writes['base-colour']?.on) rememberColour();
+      if (tool === 'paint' && brush.writes['base-colour']?.on) rememberColour();
       const at = e.timeStamp;
       const { sheetId } = state;
       if (e.shiftKey && first && lastSample?.sheetId === sheetId && lastSample.sample.pane === first.pane) {

@@ -1,37 +1,32 @@
 /**
- * Laying a stroke's coverage over a tile. Source-over with straight alpha (W3C Compositing, 5.1) in the map's
+ * Paint: the brush's values over what was there. Source-over with straight alpha (W3C Compositing, 5.1) in the map's
  * stored encoding; 16-bit in, 16-bit out. Always computed from the tile as it was when the stroke began.
  */
-import { TILE } from '../tile/tiles';
-import type { CoverageTile } from './coverage';
+import { TILE } from '../../tile/tiles';
+import type { Patch, ToolDef } from './tool';
 
-/** `before`: the tile when the stroke began, or null if it did not exist. `value`: stored encoding, 0..1. */
-export function paintTile(
-  before: Uint16Array | null,
-  after: Uint16Array,
-  channels: 2 | 4,
-  coverage: CoverageTile,
-  value: readonly number[],
-  amount: number,
-  erase: boolean,
-): void {
+export const paint: ToolDef = {
+  type: 'paint',
+  label: 'Paint',
+  hint: 'Lays colour and values down.',
+  controls: [],
+  start: {},
+  begin: () => ({ flush: paintPatch }),
+};
+
+function paintPatch({ coverage, before, after, channels, value, amount, x0, y0, x1, y1 }: Patch): void {
   const colours = channels - 1;
   const v0 = value[0] * 65535;
   const v1 = colours === 3 ? value[1] * 65535 : 0;
   const v2 = colours === 3 ? value[2] * 65535 : 0;
-  for (let y = coverage.y0; y < coverage.y1; y++) {
-    for (let x = coverage.x0; x < coverage.x1; x++) {
+  for (let y = y0; y < y1; y++) {
+    for (let x = x0; x < x1; x++) {
       const i = y * TILE + x;
-      const as = coverage.values[i] * amount;
+      const as = coverage[i] * amount;
       if (as <= 0) continue;
       const o = i * channels;
       const a = o + colours;
       const ab = before === null ? 0 : before[a] / 65535;
-      if (erase) {
-        if (before === null) continue;
-        after[a] = before[a] * (1 - as) + 0.5;
-        continue;
-      }
       const ao = as + ab * (1 - as);
       const ws = as / ao;
       const wb = 1 - ws;

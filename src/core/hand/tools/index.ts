@@ -1,0 +1,10 @@
+/** The registry of tools: one line each. */
+import { erase } from './erase';
+import { paint } from './paint';
+import type { ToolDef } from './tool';
+
+const registry = { paint, erase };
+
+export type ToolType = keyof typeof registry;
+export const TOOLS: Record<ToolType, ToolDef> = registry;
+export const TOOL_TYPES = Object.keys(registry) as [ToolType, ...ToolType[]];

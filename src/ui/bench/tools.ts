@@ -1,0 +1,24 @@
+/** The tools of the hand with their pictures and keys: a line each, in the order of the hand. */
+import { Brush, Eraser, Pipette, type LucideIcon } from 'lucide-react';
+import { TOOLS, TOOL_TYPES, type ToolType } from '@/core/hand/tools';
+
+const FACES: Record<ToolType, { icon: LucideIcon; key: string }> = {
+  paint: { icon: Brush, key: 'b' },
+  erase: { icon: Eraser, key: 'e' },
+};
+
+/** What the pointer does in the panes; `pick` paints nothing. */
+export type HandTool = ToolType | 'pick';
+
+export interface ToolFace {
+  type: HandTool;
+  label: string;
+  hint: string;
+  icon: LucideIcon;
+  key: string;
+}
+
+export const HAND_TOOLS: ToolFace[] = [
+  ...TOOL_TYPES.map((type) => ({ type, label: TOOLS[type].label, hint: TOOLS[type].hint, ...FACES[type] })),
+  { type: 'pick', label: 'Pick a painted value', hint: 'Takes what is painted there. Or hold Alt.', icon: Pipette, key: 'i' },
+];
