@@ -72,6 +72,7 @@ export class Stroke {
   private falloffFor = -1;
   private work = new Map<string, Map<TileIndex, WorkTile>>();
   private tool: ToolStroke;
+  private onPaintOnly: boolean;
   private visible: VisibleTiles;
   dabCount = 0;
 
@@ -84,6 +85,7 @@ export class Stroke {
     this.path = new StrokePath(brush.smoothing);
     this.visible = new VisibleTiles(context.sheet, context.layerId, () => this.asItWas());
     const settings = { ...def.start, ...brush.settings };
+    this.onPaintOnly = def.onPaintOnly?.(settings) ?? false;
     this.tool = def.begin({ settings, visible: (of, map, tile) => this.visible.tile(of, map, tile) });
   }
 
@@ -145,7 +147,7 @@ export class Stroke {
     let work = tiles.get(tile);
     if (!work) {
       const before = this.context.store.get(plane, tile);
-      if (!before && this.def.onPaintOnly) return null;
+      if (!before && this.onPaintOnly) return null;
       // A tile whose pixels are missing in the house counts as empty.
       const after = newTexels(TILE_TEXELS * channels);
       if (before?.data) after.set(before.data);

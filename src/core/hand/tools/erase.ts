@@ -8,7 +8,7 @@ export const erase: ToolDef = {
   hint: 'Takes the layer’s paint away. A pen’s other end does it too.',
   controls: [],
   start: {},
-  onPaintOnly: true,
+  onPaintOnly: () => true,
   hidesOnMasks: true,
   begin: () => ({ flush: erasePatch }),
 };

@@ -64,8 +64,8 @@ export interface ToolDef {
   /** Its own settings beside the brush's. */
   controls: readonly Control[];
   start: Readonly<Record<string, number | string>>;
-  /** It changes what is there, and does nothing where the layer has no paint. */
-  onPaintOnly?: boolean;
+  /** It changes what is there, and does nothing where the layer has no paint. Left out: never. */
+  onPaintOnly?: (settings: ToolContext['settings']) => boolean;
   /** On a mask it paints what hides instead. */
   hidesOnMasks?: boolean;
   begin(context: ToolContext): ToolStroke;
