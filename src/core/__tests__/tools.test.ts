@@ -176,6 +176,51 @@ describe('what a tool sees', () => {
   });
 });
 
+describe('dodge and burn', () => {
+  const write = { 'base-colour': { on: true, value: [0, 0, 0], amount: 1 } };
+  const settings = (over: Brush['settings']) => brush({ mode: 'dodge', size: 40, writes: write, settings: over });
+  const texel = ({ store }: StrokeContext, x: number, y: number) => {
+    const data = store.get('l/base-colour', tileIndex(x >> 7, y >> 7))?.data;
+    const o = ((y & 127) * TILE + (x & 127)) * 4;
+    return data ? [0, 1, 2, 3].map((k) => data[o + k] / 65535) : null;
+  };
+  const painted = (value: number[]) => {
+    const context = canvas();
+    stroke(context, brush({ size: 160, writes: { 'base-colour': { on: true, value, amount: 1 } } }), [flat(100, 100)]);
+    return context;
+  };
+
+  test('goes a share of the way to white or black, and leaves the cover as it is', () => {
+    const lighter = painted([0.8, 0.4, 0.2]);
+    stroke(lighter, settings({ way: 'lighter', strength: 0.5 }), [flat(100, 100)]);
+    for (const [k, v] of [0.9, 0.7, 0.6, 1].entries()) expect(texel(lighter, 100, 100)![k]).toBeCloseTo(v, 4);
+    const darker = painted([0.8, 0.4, 0.2]);
+    stroke(darker, settings({ way: 'darker', strength: 0.25 }), [flat(100, 100)]);
+    for (const [k, v] of [0.6, 0.3, 0.15, 1].entries()) expect(texel(darker, 100, 100)![k]).toBeCloseTo(v, 4);
+    // Beside the tip nothing changes.
+    for (const [k, v] of [0.8, 0.4, 0.2, 1].entries()) expect(texel(darker, 130, 130)![k]).toBeCloseTo(v, 4);
+  });
+
+  test('means shadows or lights more: the shares of the three ranges make up the whole', () => {
+    const by = (range: string) => {
+      const context = painted([0.25, 0.25, 0.25]);
+      stroke(context, settings({ way: 'lighter', range, strength: 0.4 }), [flat(100, 100)]);
+      return texel(context, 100, 100)![0] - 0.25;
+    };
+    expect(by('shadows')).toBeGreaterThan(by('middle'));
+    expect(by('middle')).toBeGreaterThan(by('lights'));
+    expect(by('shadows') + by('middle') + by('lights')).toBeCloseTo(by('all'), 3);
+  });
+
+  test('does nothing where the layer has no paint, unless what is seen is meant: then it paints the changed colour', () => {
+    const empty = canvas();
+    stroke(empty, settings({ of: 'layer', strength: 0.5 }), [flat(100, 100)]);
+    expect(empty.store.planeKeys()).toEqual([]);
+    stroke(empty, settings({ of: 'all', strength: 0.5 }), [flat(100, 100)]);
+    for (const [k, v] of [0.625, 0.75, 0.875, 1].entries()) expect(texel(empty, 100, 100)![k]).toBeCloseTo(v, 4);
+  });
+});
+
 test('every tool has words and settings that its controls know', () => {
   for (const type of TOOL_TYPES) {
     const { label, hint, controls, start } = TOOLS[type];

@@ -1,10 +1,11 @@
 /** The tools of the hand with their pictures and keys: a line each, in the order of the hand. */
-import { Brush, Eraser, Pipette, type LucideIcon } from 'lucide-react';
+import { Brush, Eraser, Pipette, SunMedium, type LucideIcon } from 'lucide-react';
 import { TOOLS, TOOL_TYPES, type ToolType } from '@/core/hand/tools';
 
 const FACES: Record<ToolType, { icon: LucideIcon; key: string }> = {
   paint: { icon: Brush, key: 'b' },
   erase: { icon: Eraser, key: 'e' },
+  dodge: { icon: SunMedium, key: 'o' },
 };
 
 /** What the pointer does in the panes; `pick` paints nothing. */

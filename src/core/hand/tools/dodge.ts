@@ -1,0 +1,88 @@
+/**
+ * Dodge and burn: makes what is there lighter or darker, by how light it is. Each channel goes a share of the way to
+ * white (or to black), in the map's stored encoding, as a photographer holds light back from a print or lets more in.
+ */
+import { lum } from '../../colour/blend';
+import { percent } from '../../kinds/control';
+import { TILE, TILE_TEXELS } from '../../tile/tiles';
+import type { Patch, ToolContext, ToolDef } from './tool';
+
+export const dodge: ToolDef = {
+  type: 'dodge',
+  label: 'Dodge and burn',
+  hint: 'Makes what is there lighter or darker.',
+  controls: [
+    {
+      kind: 'choice',
+      key: 'way',
+      label: 'Makes',
+      options: [
+        { value: 'lighter', label: 'lighter (dodge)' },
+        { value: 'darker', label: 'darker (burn)' },
+      ],
+    },
+    {
+      kind: 'choice',
+      key: 'range',
+      label: 'Mostly',
+      options: [
+        { value: 'all', label: 'everything alike' },
+        { value: 'shadows', label: 'shadows' },
+        { value: 'middle', label: 'middle tones' },
+        { value: 'lights', label: 'lights' },
+      ],
+    },
+    {
+      kind: 'choice',
+      key: 'of',
+      label: 'Of',
+      options: [
+        { value: 'layer', label: 'this layer’s paint' },
+        { value: 'all', label: 'what is seen' },
+      ],
+    },
+    percent('strength', 'Strength', 0.01),
+  ],
+  start: { way: 'lighter', range: 'all', of: 'layer', strength: 0.3 },
+  onPaintOnly: ({ of }) => of !== 'all',
+  begin: (context) => ({ flush: (patch) => dodgePatch(patch, context) }),
+};
+
+/** How much a value of 0 … 1 is meant. The three sum to 1. */
+const SHARE: Record<string, (v: number) => number> = {
+  all: () => 1,
+  shadows: (v) => (1 - v) ** 2,
+  middle: (v) => 2 * v * (1 - v),
+  lights: (v) => v ** 2,
+};
+
+function dodgePatch(patch: Patch, { settings, visible }: ToolContext): void {
+  const { map, tile, channels, coverage, before, after, amount, x0, y0, x1, y1 } = patch;
+  const colours = channels - 1;
+  // A mask has nothing under it that could be seen instead.
+  const seen = settings.of === 'all' && map !== 'mask' && map !== 'picture' ? visible('all', map, tile) : null;
+  if (!seen && before === null) return;
+  const share = SHARE[settings.range] ?? SHARE.all;
+  const towards = settings.way === 'darker' ? 0 : 1;
+  const strength = Number(settings.strength);
+  const c = [0, 0, 0];
+  for (let y = y0; y < y1; y++)
+    for (let x = x0; x < x1; x++) {
+      const i = y * TILE + x;
+      const as = coverage[i] * amount;
+      if (as <= 0) continue;
+      const o = i * channels;
+      const ab = before === null ? 0 : before[o + colours] / 65535;
+      for (let k = 0; k < colours; k++)
+        c[k] = seen ? (seen.data ? seen.data[k * TILE_TEXELS + i] : seen.uniform[k]) : before![o + k] / 65535;
+      const by = strength * share(colours === 3 ? lum(c) : c[0]);
+      // The layer's own paint keeps its cover; over what is seen it is laid as paint is (W3C Compositing, 5.1).
+      const ao = seen ? as + ab * (1 - as) : ab;
+      const ws = seen ? as / ao : as;
+      for (let k = 0; k < colours; k++) {
+        const changed = (c[k] + (towards - c[k]) * by) * 65535;
+        after[o + k] = changed * ws + (before === null ? 0 : before[o + k]) * (1 - ws) + 0.5;
+      }
+      after[o + colours] = ao * 65535 + 0.5;
+    }
+}
