@@ -189,6 +189,15 @@ describe('every source', () => {
   });
 });
 
+test('marble without a bend is a sine’s bands, whole ones where the sheet comes round; sharper ones have thinner veins', () => {
+  const start = SOURCES.marble.start as MadeOf<'marble'>;
+  const straight = sheetOf({ ...start, bands: 3.2, bend: 0, sharpness: 0 });
+  for (let x = 0; x < 256; x += 5)
+    expect(straight[77 * 256 + x]).toBeCloseTo(Math.abs(Math.sin((Math.PI * 3 * (x + 0.5)) / 256)), 5);
+  const dark = (sharpness: number) => sheetOf({ ...start, sharpness }).filter((v) => v < 0.3).length;
+  expect(dark(0.9)).toBeLessThan(dark(0) / 10);
+});
+
 describe('statistics', () => {
   test('clouds have mean 0.5 and standard deviation 0.18 over seeds, octaves and both kinds of field', () => {
     const all: number[] = [];

@@ -1,6 +1,7 @@
 /** The registry of sources: one line each. */
 import { oneOfTypes } from '../fields';
 import { gradient } from './gradient';
+import { marble } from './marble';
 import { cells, clouds, cracks, fibres, grain, leaks, ridges, smudges, spots, streaks } from './noise';
 import { bricks, checks, dots, hexagons, rings, scales, stripes, weave } from './patterns';
 import type { SourceDef } from './source';
@@ -16,6 +17,7 @@ const registry = {
   fibres,
   smudges,
   cracks,
+  marble,
   bricks,
   checks,
   stripes,
