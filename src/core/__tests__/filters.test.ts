@@ -1,5 +1,5 @@
 import { srgbToLinear, linearToSrgb } from '../colour/transfer';
-import { FILTERS, FILTER_TYPES, filterSchema, type Filter } from '../kinds/filters';
+import { FILTERS, FILTER_TYPES, filterSchema, type Filter, type FilterOf } from '../kinds/filters';
 import { getKernels } from '../compute';
 import { gaussianSide, widePlan } from '../kinds/filters/gaussian';
 import { monotoneCurve } from '../kinds/filters/curves';
@@ -21,11 +21,31 @@ describe('adjustments', () => {
     if (apply) expect(through(start, [0.2, 0.5, 0.7, 0.3])[3]).toBeCloseTo(0.3, 6);
   });
 
-  test.each(['levels', 'curve', 'contrast', 'hue'] as const)('%s changes nothing as it starts', (type) => {
+  test.each(['levels', 'curve', 'contrast', 'hue', 'balance'] as const)('%s changes nothing as it starts', (type) => {
     const random = seededRandom(1);
     for (let n = 0; n < 40; n++) {
       const texel = [random(), random(), random(), 1];
       through(FILTERS[type].start, texel).forEach((v, k) => expect(v).toBeCloseTo(texel[k], 4));
+    }
+  });
+
+  test('colour balance pushes each range by its share, keeps how light it is where asked, and never leaves 0 … 1', () => {
+    const start = FILTERS.balance.start as FilterOf<'balance'>;
+    const plain = { ...start, keep: 'nothing' } as const;
+    // Half grey: a quarter of it shadow, half middle, a quarter light; a full push goes half of the way.
+    expect(through({ ...plain, middleRed: 1 }, [0.5, 0.5, 0.5, 1])[0]).toBeCloseTo(0.5 + 0.5 * 0.5, 5);
+    expect(through({ ...plain, shadowsBlue: -1 }, [0.5, 0.5, 0.5, 1])[2]).toBeCloseTo(0.5 - 0.5 * 0.25, 5);
+    // Black is all shadow, white all light.
+    expect(through({ ...plain, shadowsGreen: 0.6, lightsGreen: -1 }, [0, 0, 0, 1])[1]).toBeCloseTo(0.3, 5);
+    expect(through({ ...plain, shadowsGreen: -1, lightsGreen: -0.6 }, [1, 1, 1, 1])[1]).toBeCloseTo(0.7, 5);
+    const random = seededRandom(9);
+    for (let n = 0; n < 60; n++) {
+      const texel = [random(), random(), random(), 1];
+      const pushed = { ...start, shadowsRed: random() * 2 - 1, middleGreen: random() * 2 - 1, lightsBlue: random() * 2 - 1 };
+      const out = through(pushed, texel);
+      const light = (c: number[]) => 0.3 * c[0] + 0.59 * c[1] + 0.11 * c[2];
+      expect(light(out)).toBeCloseTo(light(texel), 4);
+      for (const v of out) expect(v >= 0 && v <= 1.000001).toBe(true);
     }
   });
 

@@ -1,6 +1,7 @@
 /** The registry of adjustments: one line each. */
 import { oneOfTypes } from '../fields';
 import { median, sharpen, shift, slopeWarp, smear, warp } from './around';
+import { balance } from './balance';
 import { blur } from './blur';
 import { curves } from './curves';
 import { grow, rim } from './edges';
@@ -16,6 +17,7 @@ const registry = {
   curve: curves,
   contrast,
   hue,
+  balance,
   colourise,
   desaturate,
   grey,
