@@ -97,7 +97,7 @@ await page.keyboard.press('Shift+c');
 for (let i = 0; i < 3; i++) await page.keyboard.press('g');
 await page.getByRole('button', { name: 'Sheet', exact: true }).click();
 await page.getByRole('menuitem', { name: /Size, lie and maps/ }).click();
-await page.getByRole('radio', { name: 'Turn, mirror' }).click();
+await page.getByRole('radio', { name: 'Rotate, flip' }).click();
 await page.waitForTimeout(1500);
 await shot('sheet');
 

@@ -78,7 +78,7 @@ test('a recipe reads as a sentence: steps join, turn round, move and go; it is s
 }) => {
   const id = await makeCanvas(page, 'Recipe');
   await addCoat(page);
-  await page.getByRole('button', { name: 'Hide all' }).click();
+  await page.getByRole('button', { name: 'From black' }).click();
   await addStep(page, 'Noise, pattern, gradient …');
   await page.getByRole('button', { name: 'Checks', exact: true }).click();
   await expect
@@ -110,7 +110,7 @@ test('a recipe reads as a sentence: steps join, turn round, move and go; it is s
   await page.getByRole('button', { name: 'More about the mask' }).click();
   await page.getByRole('menuitem', { name: 'Save its steps as a recipe' }).click();
   await page.getByRole('option', { name: /^Ground, / }).click();
-  await page.getByRole('button', { name: 'Show all' }).click();
+  await page.getByRole('button', { name: 'From white' }).click();
   await page.getByRole('button', { name: 'More about the mask' }).click();
   await page.getByRole('menuitem', { name: /Use a saved recipe/ }).hover();
   await page.getByRole('menuitem', { name: 'Mask of Coat', exact: true }).click();
@@ -133,7 +133,7 @@ test('on a model: from foot to head in one click, handles in the view, parts pic
   await page.keyboard.press('ArrowUp');
   await expect.poll(async () => (await top(id)).source!.to[1]).toBeGreaterThan(now);
   // A mask of islands, by clicking.
-  await page.getByRole('button', { name: 'Hide all' }).click();
+  await page.getByRole('button', { name: 'From black' }).click();
   await addStep(page, 'islands');
   await page.getByRole('button', { name: 'Pick by clicking' }).click();
   const pane = (await page.getByTestId('pane-model').boundingBox())!;

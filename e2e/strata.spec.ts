@@ -110,7 +110,7 @@ test('layers are grouped, masked, inverted and echoed into height; what shows is
   await expect.poll(() => shownAt(page, 'flat', 0.5, 0.5)).toEqual([255, 255, 255]);
 
   // A mask that hides all, painted to show in the middle.
-  await row(page, 'Coat').getByRole('button', { name: 'Hide all' }).click();
+  await row(page, 'Coat').getByRole('button', { name: 'From black' }).click();
   await expect.poll(() => shownAt(page, 'flat', 0.5, 0.5)).not.toEqual([255, 255, 255]);
   await stroke(page, 'flat', [
     [0.4, 0.5],
@@ -216,8 +216,8 @@ test('a sheet is resized, extended and turned, gets a map of its own, and comes 
   await page.getByLabel('Bottom').fill('16');
   await page.getByRole('button', { name: 'Set the frame' }).click();
   await expect.poll(async () => (await sheetOf(id)).height).toBe(80);
-  await open('Turn, mirror');
-  await page.getByRole('button', { name: 'A quarter clockwise' }).click();
+  await open('Rotate, flip');
+  await page.getByRole('button', { name: 'Rotate 90° right' }).click();
   await expect.poll(async () => [(await sheetOf(id)).width, (await sheetOf(id)).height]).toEqual([80, 128]);
   await open('Maps, depth');
   await page.getByLabel('Name of a mask map of your own').fill('oil');

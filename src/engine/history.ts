@@ -9,7 +9,7 @@ import type { Remote } from './remote';
 import { decodeTile } from './tileCodec';
 import type { TrailState } from './protocol';
 
-interface Step {
+interface TrailStep {
   /** What the server calls it. */
   name: string;
   /** Its place in the server's trail; null: not fetched from there. */
@@ -24,7 +24,7 @@ export type Direction = 'undo' | 'redo';
 export const HISTORY_BUDGET_BYTES = 384 * 1024 * 1024;
 
 export class History {
-  private steps: Step[];
+  private steps: TrailStep[];
   private position: number;
   private versions = new Map<string, TileVersion>();
 
@@ -96,7 +96,7 @@ export class History {
       for (const c of body?.changes ?? []) for (const v of [c.before, c.after]) if (v?.data && v.hash) yield v;
   }
 
-  private at(direction: Direction): Step | undefined {
+  private at(direction: Direction): TrailStep | undefined {
     return this.steps[direction === 'undo' ? this.position - 1 : this.position];
   }
 
@@ -122,7 +122,7 @@ export class History {
   }
 
   /** Drops pixels of the states farthest from now beyond the budget. A state without a hash is not kept yet: it stays. */
-  private trim(spare?: Step): void {
+  private trim(spare?: TrailStep): void {
     let bytes = 0;
     // A duplicated layer shares its states with the original: what is on show anywhere stays.
     let current: Set<TileVersion> | null = null;

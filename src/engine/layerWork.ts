@@ -16,7 +16,7 @@ import {
   picturesUsed,
   type Layer,
   type Mask,
-  type Picture as Picture,
+  type Picture,
   type Sheet,
   type Step,
 } from '../core/document/schema';
@@ -124,7 +124,7 @@ export function duplicateLayers(sheet: Sheet, store: TileStore, ids: readonly st
   const roots = outermost(sheet.layers, ids);
   if (roots.length === 0) throw new WorkError('There is no layer to duplicate: choose one');
   const blocks = blocksOf(sheet.layers, ids);
-  room(sheet, blocks.length);
+  checkLayerCount(sheet, blocks.length);
   const copy = renamed(blocks, newId, new Map());
   const top = roots.at(-1)!;
   const taken = sheet.layers.map((l) => l.name);
@@ -149,7 +149,7 @@ function copiedTiles(planes: ReturnType<typeof planesOfSheet>, store: TileStore,
   );
 }
 
-function room(sheet: Sheet, more: number): void {
+function checkLayerCount(sheet: Sheet, more: number): void {
   if (sheet.layers.length + more > LIMITS.maxLayers)
     throw new WorkError(
       `A sheet holds up to ${LIMITS.maxLayers.toLocaleString('en')} layers, and this would be more: merge some first`,
@@ -184,7 +184,7 @@ export function pasteLayers(
   versions: ReadonlyMap<string, TileVersion>,
   newId: () => string,
 ): Work {
-  room(sheet, clip.layers.length);
+  checkLayerCount(sheet, clip.layers.length);
   // A mask that this very sheet has already stays the one mask; others come along.
   const masks = clip.masks.filter((m) => !sheet.masks.some((own) => own.id === m.id));
   const maskIds = new Map(masks.map((m) => [m.id, newId()]));
@@ -315,7 +315,7 @@ export function mergeLayers(
   // How the lowest one blended with what lies below stays, map by map.
   if (kept) for (const map of paint.maps) if (base.cells[map]?.blend) layer.cells[map]!.blend = base.cells[map].blend;
   if (how === 'visible') {
-    room(sheet, 1);
+    checkLayerCount(sheet, 1);
     return {
       edit: batch(addAll(sheet, [layer], sheet.layers.length)),
       label: 'Merged copy of the visible',

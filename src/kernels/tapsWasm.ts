@@ -80,7 +80,7 @@ export function tapsWasm(base64: string): TapKernels {
   floats().set(TURNS, TURNS_AT >> 2);
 
   /** Whether `bytes` more fit, the memory grown as needed. */
-  const room = (bytes: number): boolean => {
+  const fits = (bytes: number): boolean => {
     const missing = Math.ceil((top + bytes - memory.buffer.byteLength) / PAGE);
     if (missing <= 0) return true;
     if (memory.buffer.byteLength / PAGE + missing > MOST_PAGES) return false;
@@ -97,10 +97,10 @@ export function tapsWasm(base64: string): TapKernels {
     if (known !== undefined) return known;
     // Reads of four pixels go a little beyond the last one.
     const bytes = (pixels.length * 2 + 31) & ~15;
-    if (!room(bytes)) {
+    if (!fits(bytes)) {
       resident = new WeakMap();
       top = PIXELS_AT;
-      if (!room(bytes)) return 0;
+      if (!fits(bytes)) return 0;
     }
     const at = top;
     pixels.fill(new Int16Array(memory.buffer, at, pixels.length));

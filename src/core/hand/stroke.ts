@@ -49,7 +49,8 @@ export interface DirtyRect {
   y1: number;
 }
 
-type Place =
+/** Where the pen touches: a place of the model, or of the sheet. */
+type Touch =
   | { pane: 'model'; hit: SurfaceHit; radius: number; sample: Sample }
   | { pane: 'flat'; x: number; y: number; radius: number; sample: Sample };
 
@@ -66,7 +67,7 @@ const MIN_PRESSURE_SIZE = 0.05;
 export class Stroke {
   private coverage: Coverage;
   private path: StrokePath;
-  private last: Place | null = null;
+  private last: Touch | null = null;
   private untilNext = 0;
   private falloff: Float32Array = new Float32Array(0);
   private falloffFor = -1;
@@ -158,7 +159,7 @@ export class Stroke {
     return work;
   }
 
-  private resolve(sample: Sample): Place | null {
+  private resolve(sample: Sample): Touch | null {
     const pressure = this.brush.pressureSize ? Math.max(MIN_PRESSURE_SIZE, sample.pressure) : 1;
     const diameter = this.brush.size * pressure;
     const perMetre = this.context.surface?.map.texelsPerMetre ?? this.context.sheet.width;
@@ -192,13 +193,13 @@ export class Stroke {
     this.untilNext = at - distance;
   }
 
-  private step(place: Place): number {
+  private step(place: Touch): number {
     // At least a quarter of a texel, so that tiny tips do not pile up dabs.
     const texel = place.pane === 'flat' ? 1 : 1 / (this.context.surface?.map.texelsPerMetre ?? 1);
     return Math.max(texel / 4, this.brush.spacing * 2 * place.radius);
   }
 
-  private dab(place: Place): void {
+  private dab(place: Touch): void {
     const { brush, context } = this;
     this.dabCount++;
     const cap = brush.opacity * (brush.pressureOpacity ? place.sample.pressure : 1);
@@ -254,14 +255,14 @@ export function modelDiameter(brush: Pick<Brush, 'sizeUnit'>, diameter: number, 
   return diameter * sample.pixelSpread * hit.distance;
 }
 
-function placeDistance(a: Place, b: Place): number {
+function placeDistance(a: Touch, b: Touch): number {
   if (a.pane === 'flat' && b.pane === 'flat') return Math.hypot(a.x - b.x, a.y - b.y);
   if (a.pane === 'model' && b.pane === 'model') return Math.hypot(...a.hit.point.map((v, k) => v - b.hit.point[k]));
   return Infinity;
 }
 
 /** Flat paths never jump; model paths may cover this much extra between two points of a fast stroke. */
-function jumpSlack(a: Place, b: Place): number {
+function jumpSlack(a: Touch, b: Touch): number {
   if (a.pane === 'flat' || b.pane === 'flat') return Infinity;
   const s = b.sample as ModelSample;
   return 24 * s.pixelSpread * b.hit.distance;

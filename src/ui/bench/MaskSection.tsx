@@ -37,12 +37,12 @@ export function MaskSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
       <span className="w-14 shrink-0 text-ink-soft">Mask</span>
       <Tip label="White all over: paint black to hide" keys={keysFor('mask-show')}>
         <button type="button" className="h-6 rounded px-1 whitespace-nowrap hover:bg-field" onClick={() => addMask(1, layer)}>
-          Show all
+          From white
         </button>
       </Tip>
       <Tip label="Black all over: paint white to show" keys={keysFor('mask-hide')}>
         <button type="button" className="h-6 rounded px-1 whitespace-nowrap hover:bg-field" onClick={() => addMask(0, layer)}>
-          Hide all
+          From black
         </button>
       </Tip>
       {layer.cells.height?.on && (
@@ -52,7 +52,7 @@ export function MaskSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
             className="h-6 rounded px-1.5 whitespace-nowrap hover:bg-field"
             onClick={() => mixByHeight(layer)}
           >
-            By height
+            From height
           </button>
         </Tip>
       )}

@@ -30,7 +30,7 @@ export function SheetDialog({ sheet, onClose }: { sheet: Sheet; onClose: () => v
       ? []
       : [
           { value: 'frame' as const, label: 'Crop, extend' },
-          { value: 'turn' as const, label: 'Turn, mirror' },
+          { value: 'turn' as const, label: 'Rotate, flip' },
         ]),
     { value: 'maps' as const, label: 'Maps, depth' },
   ];
@@ -229,11 +229,11 @@ function Frame({ sheet, apply }: PartProps) {
 }
 
 const TURNS: { by: Reshape; label: string; icon: typeof RotateCw; css: string }[] = [
-  { by: { kind: 'turn', quarters: 1 }, label: 'A quarter clockwise', icon: RotateCw, css: 'rotate(90deg)' },
-  { by: { kind: 'turn', quarters: 3 }, label: 'A quarter back', icon: RotateCcw, css: 'rotate(-90deg)' },
-  { by: { kind: 'turn', quarters: 2 }, label: 'Half round', icon: RotateCw, css: 'rotate(180deg)' },
-  { by: { kind: 'mirror', axis: 'x' }, label: 'Left and right change', icon: FlipVertical2, css: 'scaleX(-1)' },
-  { by: { kind: 'mirror', axis: 'y' }, label: 'Up and down change', icon: FlipHorizontal2, css: 'scaleY(-1)' },
+  { by: { kind: 'turn', quarters: 1 }, label: 'Rotate 90° right', icon: RotateCw, css: 'rotate(90deg)' },
+  { by: { kind: 'turn', quarters: 3 }, label: 'Rotate 90° left', icon: RotateCcw, css: 'rotate(-90deg)' },
+  { by: { kind: 'turn', quarters: 2 }, label: 'Rotate 180°', icon: RotateCw, css: 'rotate(180deg)' },
+  { by: { kind: 'mirror', axis: 'x' }, label: 'Flip horizontal', icon: FlipVertical2, css: 'scaleX(-1)' },
+  { by: { kind: 'mirror', axis: 'y' }, label: 'Flip vertical', icon: FlipHorizontal2, css: 'scaleY(-1)' },
 ];
 
 function Turn({ sheet, apply }: PartProps) {

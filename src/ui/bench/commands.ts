@@ -137,9 +137,9 @@ export const COMMANDS: Command[] = [
   },
   { id: 'merge-visible', label: 'Merged copy of the visible', group: 'Layers', keys: [], run: () => merge('visible') },
   { id: 'flatten', label: 'Flatten the sheet', group: 'Layers', keys: [], run: () => merge('flatten') },
-  { id: 'mask-show', label: 'Add a mask that shows all', group: 'Masks', keys: ['q'], run: () => addMask(1) },
-  { id: 'mask-hide', label: 'Add a mask that hides all', group: 'Masks', keys: ['shift+q'], run: () => addMask(0) },
-  { id: 'mix-height', label: 'Mix the layer into what is below by height', group: 'Masks', keys: [], run: () => mixByHeight() },
+  { id: 'mask-show', label: 'Add a mask, from white', group: 'Masks', keys: ['q'], run: () => addMask(1) },
+  { id: 'mask-hide', label: 'Add a mask, from black', group: 'Masks', keys: ['shift+q'], run: () => addMask(0) },
+  { id: 'mix-height', label: 'Add a mask, from height', group: 'Masks', keys: [], run: () => mixByHeight() },
   { id: 'mask-target', label: 'Paint the mask, or the layer', group: 'Masks', keys: ['t'], run: switchTarget },
   {
     id: 'mask-look',

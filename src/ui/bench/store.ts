@@ -28,12 +28,12 @@ export interface Job {
 type ToolSettings = Brush['settings'];
 
 /** What a stroke does to a map. Colours take the active well, other maps their own value. */
-export interface Write {
+export interface MapWrite {
   on: boolean;
   value: number;
   amount: number;
 }
-export type Writes = Partial<Record<MapId, Write>>;
+export type Writes = Partial<Record<MapId, MapWrite>>;
 
 export interface BenchState {
   /** `elsewhere`: another tab has the piece; `busy`: it has it and does not answer. */
@@ -428,7 +428,7 @@ export function setBrush(change: Partial<Brush>): void {
   set((s) => ({ brush: { ...s.brush, ...change } }));
 }
 
-export function setWrite(map: MapId, change: Partial<Write>): void {
+export function setWrite(map: MapId, change: Partial<MapWrite>): void {
   set((s) => ({ writes: { ...s.writes, [map]: { ...writeOf(s.writes, map), ...change } } }));
 }
 

@@ -13,12 +13,12 @@ import { chosenFiles, droppedFiles, readFiles, type NamedFile } from './droppedF
 import { ModelPreview, UvPreview } from './ModelPreview';
 import { UvReportView } from './UvReportView';
 
-type Step = 'choose' | 'reading' | 'ready' | 'making';
+type Stage = 'choose' | 'reading' | 'ready' | 'making';
 
 export function NewPiece() {
   const router = useRouter();
   const [kind, setKind] = useState<'model' | 'canvas'>('model');
-  const [step, setStep] = useState<Step>('choose');
+  const [stage, setStage] = useState<Stage>('choose');
   const [failure, setFailure] = useState('');
   const [model, setModel] = useState<ReadResult | null>(null);
   const [reported, setReported] = useState<{ uvSet: number; report: UvReport; wires: Float32Array[] } | null>(null);
@@ -40,7 +40,7 @@ export function NewPiece() {
     worker.current?.terminate();
     worker.current = null;
     setFailure(message);
-    setStep('choose');
+    setStage('choose');
     setModel(null);
     setReported(null);
   };
@@ -48,7 +48,7 @@ export function NewPiece() {
     if (event.type === 'read') setModel(event.result);
     else if (event.type === 'reported') {
       setReported(event);
-      setStep('ready');
+      setStage('ready');
     } else if (event.type === 'made') void upload(event.file);
     else fail(event.message);
   };
@@ -58,13 +58,13 @@ export function NewPiece() {
       router.push(`/pieces/${id}`);
     } catch (error) {
       setFailure((error as Error).message);
-      setStep(kind === 'model' ? 'ready' : 'choose');
+      setStage(kind === 'model' ? 'ready' : 'choose');
     }
   };
   const take = async (files: NamedFile[]) => {
     if (files.length === 0) return;
     setFailure('');
-    setStep('reading');
+    setStage('reading');
     setModel(null);
     setReported(null);
     worker.current?.terminate();
@@ -125,15 +125,15 @@ export function NewPiece() {
         )}
         {kind === 'canvas' ? (
           <CanvasForm
-            busy={step === 'making'}
+            busy={stage === 'making'}
             onMake={(canvas) => {
-              setStep('making');
+              setStage('making');
               setFailure('');
               send({ type: 'make-canvas', ...canvas });
             }}
           />
-        ) : step === 'choose' || step === 'reading' ? (
-          <DropArea reading={step === 'reading'} onFiles={(files) => void take(files)} onCancel={() => fail('')} />
+        ) : stage === 'choose' || stage === 'reading' ? (
+          <DropArea reading={stage === 'reading'} onFiles={(files) => void take(files)} onCancel={() => fail('')} />
         ) : (
           model &&
           reported && (
@@ -157,7 +157,7 @@ export function NewPiece() {
                     className="space-y-3"
                     onSubmit={(e) => {
                       e.preventDefault();
-                      setStep('making');
+                      setStage('making');
                       setFailure('');
                       send({ type: 'make-model', name, uvSet: reported.uvSet, size });
                     }}
@@ -209,8 +209,8 @@ export function NewPiece() {
                       roughness and metallic.
                     </p>
                     <div className="flex gap-2">
-                      <Button kind="main" type="submit" disabled={step === 'making'}>
-                        {step === 'making' ? 'Making the piece …' : 'Make the piece'}
+                      <Button kind="main" type="submit" disabled={stage === 'making'}>
+                        {stage === 'making' ? 'Making the piece …' : 'Make the piece'}
                       </Button>
                       <Button onClick={() => fail('')}>Choose another file</Button>
                     </div>

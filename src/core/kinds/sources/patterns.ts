@@ -39,8 +39,8 @@ const lookFields = {
   wobble: unit,
   show: z.enum(['relief', 'tones', 'gaps']),
 };
-type Look = z.infer<z.ZodObject<typeof lookFields>>;
-const lookStart: Look = { seed: 1, gap: 0.05, bevel: 0.15, vary: 0, tilt: 0, wobble: 0, show: 'relief' };
+type CellLook = z.infer<z.ZodObject<typeof lookFields>>;
+const lookStart: CellLook = { seed: 1, gap: 0.05, bevel: 0.15, vary: 0, tilt: 0, wobble: 0, show: 'relief' };
 const count = z.number().int().min(1).max(512);
 
 const SHOW: Control = {
@@ -71,7 +71,7 @@ function cellsIn(countPerRepeat: number, period: number, multiple = 1): { per: n
 
 /** Walks over the field and turns spots into values. */
 function drawn(
-  p: Look,
+  p: CellLook,
   field: Field,
   perX: number,
   perY: number,

@@ -11,12 +11,12 @@ import type { HandleOwner } from '../openThings';
 import { modelBox, newPlacement, repeatSize } from './presets';
 
 const KINDS: { value: PlacementKind; label: string }[] = [
-  { value: 'uv', label: 'Over the sheet' },
-  { value: 'solid', label: 'In space' },
-  { value: 'plane', label: 'Along a direction' },
-  { value: 'box', label: 'From three sides' },
-  { value: 'cylinder', label: 'Around an axis' },
-  { value: 'sphere', label: 'Around a ball' },
+  { value: 'uv', label: 'UV (over the sheet)' },
+  { value: 'solid', label: 'Solid (in space)' },
+  { value: 'plane', label: 'Planar' },
+  { value: 'box', label: 'Box (triplanar)' },
+  { value: 'cylinder', label: 'Cylindrical' },
+  { value: 'sphere', label: 'Spherical' },
 ];
 
 interface Props {
@@ -81,7 +81,7 @@ export function PlacementEditor({ placement, solid, picture, owner, onPreview, o
         <div className="flex items-center gap-1">
           <div className="min-w-0 flex-1">
             <Choice
-              label="Lies"
+              label="Projection"
               value={p.by}
               options={KINDS.filter((k) => solid || k.value !== 'solid')}
               onChange={(by) =>
@@ -117,7 +117,7 @@ export function PlacementEditor({ placement, solid, picture, owner, onPreview, o
       )}
       {p.by !== 'solid' && (
         <>
-          {number('turn', 'Turn', { unit: '°', min: -180, max: 180 })}
+          {number('turn', 'Rotate', { unit: '°', min: -180, max: 180 })}
           {offset(0, 'Across')}
           {offset(1, 'Along')}
         </>
@@ -126,8 +126,8 @@ export function PlacementEditor({ placement, solid, picture, owner, onPreview, o
       {picture && number('hide', 'Hide repeats', { unit: '%', min: 0, max: 100, scale: 100 })}
       {p.by !== 'solid' && (
         <div className="flex gap-2">
-          <Switch label="Mirror across" checked={p.mirrorX} onChange={(mirrorX) => set({ mirrorX }, 'mirrored across')} />
-          <Switch label="along" checked={p.mirrorY} onChange={(mirrorY) => set({ mirrorY }, 'mirrored along')} />
+          <Switch label="Flip X" checked={p.mirrorX} onChange={(mirrorX) => set({ mirrorX }, 'flipped in X')} />
+          <Switch label="Flip Y" checked={p.mirrorY} onChange={(mirrorY) => set({ mirrorY }, 'flipped in Y')} />
         </div>
       )}
       {p.by === 'uv' && (sheet.wrapU || sheet.wrapV) && <Whole p={p} />}

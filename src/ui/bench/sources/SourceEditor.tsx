@@ -34,14 +34,14 @@ export function SourceEditor(props: SourceEditorProps) {
 
 type Gradient = MadeOf<'gradient'>;
 const SHAPES = [
-  { value: 'linear', label: 'Along a line' },
-  { value: 'radial', label: 'Around a point' },
-  { value: 'angular', label: 'Around an axis' },
+  { value: 'linear', label: 'Linear' },
+  { value: 'radial', label: 'Radial' },
+  { value: 'angular', label: 'Angular' },
 ] as const;
 const BEYOND = [
-  { value: 'hold', label: 'Holds' },
-  { value: 'mirror', label: 'Turns back' },
-  { value: 'repeat', label: 'Begins anew' },
+  { value: 'hold', label: 'Clamp' },
+  { value: 'mirror', label: 'Mirror' },
+  { value: 'repeat', label: 'Repeat' },
 ] as const;
 
 function GradientEditor({ made, owner, onPreview, onCommit }: SourceEditorProps<Gradient>) {
