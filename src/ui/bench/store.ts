@@ -112,7 +112,7 @@ const startWrites: Writes = {
   metallic: { on: false, value: 0, amount: 1 },
 };
 
-export function writeOf(writes: Writes, map: MapId): Write {
+export function writeOf(writes: Writes, map: MapId): MapWrite {
   return writes[map] ?? { on: false, value: mapInfo(map).start[0], amount: 1 };
 }
 
