@@ -11,7 +11,8 @@ export async function run(args: string[]): Promise<void> {
     ['lint', 'eslint', ['.']],
     ['folders and circles', 'depcruise', ['src', 'cli', 'demo', 'e2e']],
     ['types', 'tsc', ['--noEmit']],
-    ['unit tests', 'jest', ['--testTimeout=120000', '--forceExit', ...args]],
+    // As many side by side as there are processors.
+    ['unit tests', 'jest', ['--testTimeout=120000', '--forceExit', '--maxWorkers=100%', ...args]],
   ];
   for (const [name, program, options] of steps) {
     if (args.length > 0 && name !== 'unit tests') continue;

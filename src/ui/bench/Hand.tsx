@@ -48,6 +48,8 @@ function useHoverTexels(): number | null {
 function Brush() {
   const brush = useBench((s) => s.brush);
   const tool = useBench((s) => s.tool);
+  // A tool's own settings take the place of what is set once and seldom changed.
+  const own = tool !== 'pick' && TOOLS[tool].controls.length > 0;
   const texels = useHoverTexels();
   const isModel = useBench((s) => s.geometry !== null);
   const percent = (
@@ -103,23 +105,25 @@ function Brush() {
         {percent('flow', 'Flow', 60, 'How much each dab adds.')}
         {percent('hardness', 'Hardness', 70, 'How sharp the rim is.')}
         {percent('opacity', 'Opacity', 100, 'No stroke covers more than this. Keys: digits.')}
-        {percent('spacing', 'Spacing', 12, 'Distance of the dabs, in diameters.', 200)}
-        {percent('smoothing', 'Smoothing', 30, 'Calms an unsteady hand.')}
+        {!own && percent('spacing', 'Spacing', 12, 'Distance of the dabs, in diameters.', 200)}
+        {!own && percent('smoothing', 'Smoothing', 30, 'Calms an unsteady hand.')}
         {tool !== 'pick' && <ToolControls tool={tool} />}
         <div className="col-span-2 mt-1 flex flex-wrap items-center gap-x-2">
-          <Segments
-            label="The size is kept"
-            value={brush.sizeUnit}
-            options={[
-              { value: 'screen', label: 'On screen', hint: 'The tip keeps its size on the screen, whatever the zoom' },
-              {
-                value: 'model',
-                label: isModel ? 'On model' : 'On canvas',
-                hint: 'The tip keeps its size on the surface, whatever the zoom. A canvas counts as 1 m wide',
-              },
-            ]}
-            onChange={(v) => setBrush({ sizeUnit: v })}
-          />
+          {!own && (
+            <Segments
+              label="The size is kept"
+              value={brush.sizeUnit}
+              options={[
+                { value: 'screen', label: 'On screen', hint: 'The tip keeps its size on the screen, whatever the zoom' },
+                {
+                  value: 'model',
+                  label: isModel ? 'On model' : 'On canvas',
+                  hint: 'The tip keeps its size on the surface, whatever the zoom. A canvas counts as 1 m wide',
+                },
+              ]}
+              onChange={(v) => setBrush({ sizeUnit: v })}
+            />
+          )}
           <Switch
             label="Pen: size"
             checked={brush.pressureSize}

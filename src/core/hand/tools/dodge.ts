@@ -17,8 +17,8 @@ export const dodge: ToolDef = {
       key: 'way',
       label: 'Makes',
       options: [
-        { value: 'lighter', label: 'lighter (dodge)' },
-        { value: 'darker', label: 'darker (burn)' },
+        { value: 'lighter', label: 'lighter' },
+        { value: 'darker', label: 'darker' },
       ],
     },
     {
@@ -26,7 +26,7 @@ export const dodge: ToolDef = {
       key: 'range',
       label: 'Mostly',
       options: [
-        { value: 'all', label: 'everything alike' },
+        { value: 'all', label: 'all tones' },
         { value: 'shadows', label: 'shadows' },
         { value: 'middle', label: 'middle tones' },
         { value: 'lights', label: 'lights' },
@@ -37,7 +37,7 @@ export const dodge: ToolDef = {
       key: 'of',
       label: 'Of',
       options: [
-        { value: 'layer', label: 'this layer’s paint' },
+        { value: 'layer', label: 'own paint' },
         { value: 'all', label: 'what is seen' },
       ],
     },
