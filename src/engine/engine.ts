@@ -22,7 +22,7 @@ import type { HelperPort } from './helper';
 import { History, type Direction } from './history';
 import { runJob } from './jobs';
 import type { Recorded } from './journal/journal';
-import { WorkError } from './layerWork';
+import { WorkError } from '../core/document/work/work';
 import type { Lease } from './lease';
 import { changesTo, fetchTiles, loadModel, lostPlanes } from './loading';
 import type { Event, LayersRequest, PixelPatch, Request, Viewing } from './protocol';

@@ -8,7 +8,9 @@ import type { Place } from '../core/document/tree';
 import type { Rect } from '../core/tile/mips';
 import type { Reshape } from '../core/document/reshape';
 import type { Look, PlaneId } from '../core/strata/displayPlanes';
-import type { Clip, MergeHow, NewPicture } from './layerWork';
+import type { Clip } from '../core/document/work/copy';
+import type { NewPicture } from '../core/document/work/fill';
+import type { MergeHow } from '../core/document/work/merge';
 import type { Histogram, SmallPicture, Want } from './pictures';
 
 /** Changes that the engine works out, since they need pixels. */

@@ -7,7 +7,7 @@ import { TILE, tileIndex, type TileStore } from '../core/tile/tiles';
 import { valueAt } from '../core/strata/evaluate';
 import { Evaluator } from '../core/strata/evaluator';
 import type { Display } from './display';
-import { copyLayers } from './layerWork';
+import { copyLayers } from '../core/document/work/copy';
 import { histogramBelow, thumbnail, type Histogram } from './pictures';
 import type { Answers, PickedValues, PickPlace, Question } from './protocol';
 

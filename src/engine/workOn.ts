@@ -2,16 +2,12 @@
 import { findMask, findSheet, type Piece } from '../core/document/schema';
 import type { TileStore, TileVersion } from '../core/tile/tiles';
 import type { Display } from './display';
-import {
-  duplicateLayers,
-  fillMask,
-  addPictures,
-  mergeLayers,
-  pasteLayers,
-  reshapeSheet,
-  WorkError,
-  type Work,
-} from './layerWork';
+import { duplicateLayers, pasteLayers } from '../core/document/work/copy';
+import { addPictures, fillMask } from '../core/document/work/fill';
+import { mergeLayers } from '../core/document/work/merge';
+import { reshapeSheet } from '../core/document/work/reshapeSheet';
+import { WorkError, type Work } from '../core/document/work/work';
+import { mergedPaint } from '../core/strata/merge';
 import type { LayersRequest } from './protocol';
 
 /** What the engine shows of itself to be worked on. */
@@ -31,7 +27,7 @@ export async function workOn(engine: Worked, what: LayersRequest, { newId }: { n
     case 'duplicate':
       return duplicateLayers(sheet, store, what.ids, shortId);
     case 'merge':
-      return mergeLayers(sheet, store, what.how, what.ids, shortId, display.cache);
+      return mergeLayers(sheet, what.how, what.ids, shortId, (ids, id) => mergedPaint(sheet, store, ids, id, display.cache));
     case 'paste': {
       const versions = await engine.versionsOf(new Set(what.clip.tiles.map(([, , hash]) => hash)));
       return pasteLayers(sheet, what.clip, what.place, versions, shortId);

@@ -1,6 +1,7 @@
 /** Layers made into paint: merging and flattening. */
 import { type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
+import type { MergedPaint } from '../document/work/merge';
 import type { MapId } from '../kinds/maps';
 import { newTexels, TILE_TEXELS, tilesOf, type TileChange, type TileStore } from '../tile/tiles';
 import { Evaluator } from './evaluator';
@@ -32,7 +33,7 @@ export function mergedPaint(
   layerIds: readonly string[],
   targetId: string,
   cache?: TileCache,
-): { changes: TileChange[]; maps: MapId[] } {
+): MergedPaint {
   const evaluator = new Evaluator({ sheet, store, cache });
   const changes: TileChange[] = [];
   const maps: MapId[] = [];

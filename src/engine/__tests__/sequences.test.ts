@@ -16,7 +16,7 @@ import type { Piece, Sheet } from '../../core/document/schema';
 import type { PixelPatch } from '../protocol';
 import { seededRandom } from '../../core/testing/models';
 import { randomFilter, randomMade, randomStep as randomRecipeStep } from '../../core/testing/stacks';
-import { groupLayers } from '../layerWork';
+import { groupLayers } from '../../core/document/work/group';
 import { at, Browser, House, lateHelpers, makeEngine } from '../testing/house';
 
 const SEQUENCES = 500;

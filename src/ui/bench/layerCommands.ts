@@ -6,7 +6,10 @@ import { mapKind, type MapId } from '@/core/kinds/maps';
 import { LIMITS, type Layer, type Sheet } from '@/core/document/schema';
 import { blocksOf, findCycle, indexOfPlace, membersOf, moved, outermost, type Place } from '@/core/document/tree';
 import { FILTERS, type FilterType } from '@/core/kinds/filters';
-import { groupLayers, removeAll, ungroupLayers, type Clip, type MergeHow } from '@/engine/layerWork';
+import type { Clip } from '@/core/document/work/copy';
+import { groupLayers, ungroupLayers } from '@/core/document/work/group';
+import type { MergeHow } from '@/core/document/work/merge';
+import { removeAll } from '@/core/document/work/work';
 import { bench, chooseLayers, currentLayer, currentSheet, edit, say, selectLayer, useBench, work } from './store';
 
 export const newId = () => crypto.randomUUID().slice(0, 13);

@@ -7,7 +7,7 @@ import { guessMaps, setName } from '@/core/document/pictureNames';
 import { stepSchema, type Layer, type Mask, type Sheet, type Step } from '@/core/document/schema';
 import { indexOfPlace } from '@/core/document/tree';
 import type { Grey } from '@/core/kinds/grey';
-import type { NewPicture } from '@/engine/layerWork';
+import type { NewPicture } from '@/core/document/work/fill';
 import { newId, placeForNew } from './layerCommands';
 import type { PictureSet, SetRow } from './openThings';
 import { startPlacement } from './sources/presets';

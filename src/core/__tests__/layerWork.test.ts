@@ -1,4 +1,4 @@
-import { applyEdit, setLayerEdit } from '../../core/document/edits';
+import { applyEdit, setLayerEdit } from '../document/edits';
 import {
   newAdjustLayer,
   newMask,
@@ -8,28 +8,22 @@ import {
   newPaintedLayer,
   newPiece,
   newSheet,
-} from '../../core/document/factory';
-import { LIMITS, pieceSchema, stepSchema, type Layer, type Sheet } from '../../core/document/schema';
-import { planeKey } from '../../core/document/planes';
-import { reshapePlane, sourceOf } from '../../core/document/reshape';
-import { tileIndex, TileStore } from '../../core/tile/tiles';
-import { evaluateWhole16 } from '../../core/strata/evaluate';
-import { PLAIN } from '../../core/kinds/placement';
-import { seededRandom } from '../../core/testing/models';
-import { scribble } from '../../core/testing/stacks';
-import {
-  addPictures,
-  copyLayers,
-  duplicateLayers,
-  fillMask,
-  groupLayers,
-  mergeLayers,
-  pasteLayers,
-  reshapeSheet,
-  ungroupLayers,
-  WorkError,
-  type Work,
-} from '../layerWork';
+} from '../document/factory';
+import { LIMITS, pieceSchema, stepSchema, type Layer, type Sheet } from '../document/schema';
+import { planeKey } from '../document/planes';
+import { reshapePlane, sourceOf } from '../document/reshape';
+import { tileIndex, TileStore } from '../tile/tiles';
+import { evaluateWhole16 } from '../strata/evaluate';
+import { PLAIN } from '../kinds/placement';
+import { seededRandom } from '../testing/models';
+import { scribble } from '../testing/stacks';
+import { copyLayers, duplicateLayers, pasteLayers } from '../document/work/copy';
+import { addPictures, fillMask } from '../document/work/fill';
+import { groupLayers, ungroupLayers } from '../document/work/group';
+import { mergeLayers, type MergeHow } from '../document/work/merge';
+import { reshapeSheet } from '../document/work/reshapeSheet';
+import { WorkError, type Work } from '../document/work/work';
+import { mergedPaint } from '../strata/merge';
 
 let serial = 0;
 const newId = () => `new${serial++}`;
@@ -53,6 +47,9 @@ function bench(...layers: Layer[]) {
   return { sheet, store, piece: newPiece('p', 'P', 'canvas', [sheet]) };
 }
 
+const merged = ({ sheet, store }: ReturnType<typeof bench>, how: MergeHow, ids: readonly string[]): Work =>
+  mergeLayers(sheet, how, ids, newId, (layers, id) => mergedPaint(sheet, store, layers, id));
+
 /** The sheet after a work; the document must be sound. */
 function after({ piece, store }: ReturnType<typeof bench>, work: Work): Sheet {
   const next = applyEdit(piece, work.edit);
@@ -72,7 +69,7 @@ describe('merging', () => {
       mask: { id: 'm', on: true },
     });
     const before = shows(b.sheet, b.store);
-    const sheet = after(b, mergeLayers(b.sheet, b.store, 'down', ['y'], newId));
+    const sheet = after(b, merged(b, 'down', ['y']));
     expect(sheet.layers.map((l) => l.name)).toEqual(['G', 'X']);
     expect(apart(shows(sheet, b.store), before)).toBeLessThanOrEqual(3);
   });
@@ -88,11 +85,11 @@ describe('merging', () => {
     ];
     const flat = bench(...layers());
     const before = shows(flat.sheet, flat.store);
-    const sheet = after(flat, mergeLayers(flat.sheet, flat.store, 'flatten', [], newId));
+    const sheet = after(flat, merged(flat, 'flatten', []));
     expect(sheet.layers.length).toBe(1);
     expect(apart(shows(sheet, flat.store), before)).toBeLessThanOrEqual(2);
     const copy = bench(...layers());
-    const with1 = after(copy, mergeLayers(copy.sheet, copy.store, 'visible', [], newId));
+    const with1 = after(copy, merged(copy, 'visible', []));
     expect(with1.layers.length).toBe(6);
     expect(apart(shows(with1, copy.store), before)).toBeLessThanOrEqual(2);
   });
@@ -109,7 +106,7 @@ describe('merging', () => {
       ['down', ['z']],
       ['selected', ['y', 'z']],
     ] as const)
-      expect(() => mergeLayers(b.sheet, b.store, how, ids, newId)).toThrow(WorkError);
+      expect(() => merged(b, how, ids)).toThrow(WorkError);
   });
 });
 
