@@ -9,7 +9,9 @@ import { miniatureOf } from '../core/piece/miniature';
 import { MipPyramid, type Rect } from '../core/tile/mips';
 import { TILE, tileIndex, tilesAcross, tilesOf, tileX, tileY, type TileIndex, type TileStore } from '../core/tile/tiles';
 import { dependenceOf, planeSignature } from '../core/strata/depends';
-import { maskOf, PLANES, planesFor, renderPlane, type Look, type PlaneId } from '../core/strata/displayPlanes';
+import { maskOf, planesFor, renderPlane, type Look } from '../core/strata/displayPlanes';
+import { mapInfo } from '../core/kinds/maps';
+import { PLANES, type PlaneId } from '../core/kinds/shown';
 import { Evaluator } from '../core/strata/evaluator';
 import { programOf } from '../core/strata/program';
 import type { Signature } from '../core/strata/signature';
@@ -136,7 +138,8 @@ export class Display {
       const maps = id === 'view' && look?.kind === 'map' ? [look.map] : PLANES[id].maps;
       for (const map of maps) {
         const { planes, reach } = dependenceOf(programOf(sheet, map));
-        if (planes.has(planeKey)) this.markAround(sheet, id, plane, tile, area, reach + (map === 'height' ? PLANES[id].halo : 0));
+        if (planes.has(planeKey))
+          this.markAround(sheet, id, plane, tile, area, reach + (mapInfo(map).relief ? PLANES[id].halo : 0));
       }
       if (id === 'view' && look?.kind === 'mask') {
         const use = maskOf(sheet, look.maskId, look.layerId);

@@ -3,27 +3,12 @@ import { DoubleSide, FrontSide, GLSL3, MeshStandardMaterial, ShaderMaterial, Vec
 import type { MapId } from '../core/kinds/maps';
 import type { Sheet } from '../core/document/schema';
 import { PLAUSIBLE_ALBEDO } from '../core/kinds/filters/more';
-import type { PlaneId } from '../core/strata/displayPlanes';
+import { shownOn } from '../core/kinds/shown';
 import type { SheetTextures } from './sheetTextures';
 
 export type View = 'lit' | MapId;
 /** How a mask is looked at: grey by itself, tinted over what is seen, or what it lets through on black. */
 export type MaskMode = 'alone' | 'over' | 'black';
-
-/** Which plane and channel shows a map; −1: colour, −2: three channels as they are. */
-export function viewSource(map: MapId | 'mask'): { plane: PlaneId; channel: number } {
-  const known: Partial<Record<MapId | 'mask', { plane: PlaneId; channel: number }>> = {
-    'base-colour': { plane: 'colour', channel: -1 },
-    opacity: { plane: 'colour', channel: 3 },
-    occlusion: { plane: 'surface', channel: 0 },
-    roughness: { plane: 'surface', channel: 1 },
-    metallic: { plane: 'surface', channel: 2 },
-    height: { plane: 'surface', channel: 3 },
-    normal: { plane: 'normal', channel: -2 },
-    emissive: { plane: 'emissive', channel: -1 },
-  };
-  return known[map] ?? { plane: 'view', channel: 0 };
-}
 
 export function litMaterial(sheet: Sheet, t: SheetTextures): MeshStandardMaterial {
   const seeThrough = sheet.preview.alpha < 1 || sheet.maps.includes('opacity');
@@ -111,7 +96,7 @@ export function mapMaterial(
   side: Side = FrontSide,
   overlay: 'none' | 'over' | 'black' | 'albedo' = 'none',
 ): ShaderMaterial {
-  const { plane, channel } = viewSource(map);
+  const { plane, channel } = shownOn(map);
   const over = overlay !== 'none';
   return new ShaderMaterial({
     glslVersion: GLSL3,

@@ -5,7 +5,7 @@
 import { ExternalTexture } from 'three';
 import type { PixelPatch } from '../engine/protocol';
 import type { Sheet } from '../core/document/schema';
-import { PLANES, type PlaneId } from '../core/strata/displayPlanes';
+import { PLANES, type PlaneId } from '../core/kinds/shown';
 
 export class SheetTextures {
   readonly width: number;

@@ -130,6 +130,24 @@ describe('rendering', () => {
   });
 });
 
+test('maps of colour go out marked as sRGB, all others as data', async () => {
+  const c = canvas();
+  c.piece.sheets[0].maps.push('emissive');
+  const marked: Record<string, boolean> = {};
+  for await (const [name, png] of renderDispatch(
+    c,
+    options({ maps: ['base-colour', 'emissive', 'roughness', 'normal', 'orm'], pattern: '{map}' }),
+  ))
+    marked[name] = Buffer.from(png.subarray(37, 41)).toString('latin1') === 'sRGB';
+  expect(marked).toEqual({
+    'base-colour.png': true,
+    'emissive.png': true,
+    'roughness.png': false,
+    'normal.png': false,
+    'orm.png': false,
+  });
+});
+
 describe('new pieces', () => {
   test.each([0, 15, 100_000, 12.5, NaN])('a canvas side of %p is refused in a sentence', (side) => {
     expect(() => checkSide(side, 'width')).toThrow(/from 16 to 8192/);

@@ -1,6 +1,8 @@
 /** What sources and adjustments say of themselves holds for every one of them. */
 import { scaledSettings, type Control } from '../kinds/control';
 import { FILTERS, FILTER_TYPES } from '../kinds/filters';
+import { MAP_ROWS, PACKED_MAPS } from '../kinds/maps';
+import { PLANES, shownOn } from '../kinds/shown';
 import { SOURCES, SOURCE_TYPES } from '../kinds/sources';
 
 const ALL = [...FILTER_TYPES.map((t) => FILTERS[t]), ...SOURCE_TYPES.map((t) => SOURCES[t])] as {
@@ -55,5 +57,36 @@ test('lengths in texels follow the size of the sheet, and nothing else does', ()
   expect(scaledSettings(FILTERS.smear.controls, { type: 'smear', length: 2, angle: 30 }, 0.25)).toMatchObject({
     length: 1,
     angle: 30,
+  });
+});
+
+describe('the rows of maps', () => {
+  test('no two take the same channel of a plane, and each fits into it', () => {
+    const taken = new Set<string>();
+    for (const { id, kind, shown } of MAP_ROWS) {
+      if (!shown) continue;
+      for (let c = 0; c < (kind === 'value' ? 1 : 3); c++) {
+        const place = `${shown.plane} ${shown.channel + c}`;
+        expect([id, place, taken.has(place)]).toEqual([id, place, false]);
+        expect(shown.channel + c).toBeLessThan(4);
+        taken.add(place);
+      }
+    }
+  });
+
+  test('each is shown where its row says; own maps and masks by themselves', () => {
+    expect(shownOn('base-colour')).toEqual({ plane: 'colour', channel: -1 });
+    expect(shownOn('opacity')).toEqual({ plane: 'colour', channel: 3 });
+    expect(shownOn('normal')).toEqual({ plane: 'normal', channel: -2 });
+    expect(shownOn('height')).toEqual({ plane: 'surface', channel: 3 });
+    expect(shownOn('own-oil')).toEqual({ plane: 'view', channel: 0 });
+    expect(shownOn('mask')).toEqual({ plane: 'view', channel: 0 });
+    expect(PLANES.surface.maps).toEqual(['occlusion', 'roughness', 'metallic', 'height']);
+    expect(PACKED_MAPS).toEqual(['occlusion', 'roughness', 'metallic']);
+  });
+
+  test('grounds and starts have the numbers of their kind', () => {
+    for (const { kind, ground, start } of MAP_ROWS)
+      for (const v of [ground, start]) expect(v).toHaveLength(kind === 'value' ? 1 : 3);
   });
 });

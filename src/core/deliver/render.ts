@@ -7,7 +7,7 @@ import { linearToSrgb, srgbToLinear } from '../colour/transfer';
 import { encodePng } from '../codec/png';
 import type { Bitmap } from '../tile/bitmap';
 import type { Progress } from '../piece/pieceFile';
-import { mapKind, type MapId } from '../kinds/maps';
+import { mapKind, PACKED_MAPS, type MapId } from '../kinds/maps';
 import type { Piece, Sheet } from '../document/schema';
 import { buildIslands, buildTopology } from '../mesh/topology';
 import type { Model } from '../mesh/model';
@@ -48,9 +48,7 @@ export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMa
   const sources = marginsFor(context, sheet, settings);
   if (map === 'normal') return renderNormal(context, sheet, settings, sources);
   if (map === 'orm') {
-    const [o, r, m] = (['occlusion', 'roughness', 'metallic'] as const).map((part) =>
-      renderMap(context, sheet, part, settings, sources),
-    );
+    const [o, r, m] = PACKED_MAPS.map((part) => renderMap(context, sheet, part, settings, sources));
     return pack(o, r, m);
   }
   return renderMap(context, sheet, map, settings, sources);
@@ -179,7 +177,7 @@ export async function* renderDispatch(
   for (const file of plan.files) {
     progress?.(done++, total, file.name);
     const picture = renderOutput(context, file.sheet, file.map, options);
-    yield [file.name, encodePng(picture, file.map === 'base-colour' ? 'srgb' : 'data')];
+    yield [file.name, encodePng(picture, file.map !== 'orm' && mapKind(file.map) === 'colour' ? 'srgb' : 'data')];
   }
   if (plan.glbName) {
     progress?.(done, total, plan.glbName);

@@ -1,6 +1,6 @@
 /** Which map a picture is meant for, guessed from its file name: the words that the trade uses. */
 import type { Grey } from '../kinds/grey';
-import type { MapId } from '../kinds/maps';
+import { MAP_ROWS, PACKED_MAPS, type MapId } from '../kinds/maps';
 
 export interface PictureGuess {
   map: MapId;
@@ -8,19 +8,9 @@ export interface PictureGuess {
   take: Grey;
 }
 
-const WORDS: [RegExp, MapId][] = [
-  [/^(base ?colou?r|albedo|diffuse|diff|colou?r|col|basecolou?r)$/, 'base-colour'],
-  [/^(height|displacement|disp|bump|depth)$/, 'height'],
-  [/^(roughness|rough|rgh)$/, 'roughness'],
-  [/^(metallic|metalness|metal|mtl)$/, 'metallic'],
-  [/^(normal|normals|nrm|nor|norm|nml)$/, 'normal'],
-  [/^(occlusion|ao|ambientocclusion)$/, 'occlusion'],
-  [/^(emissive|emission|emit|glow)$/, 'emissive'],
-  [/^(opacity|alpha|transparency)$/, 'opacity'],
-];
-const PACKED: Record<string, MapId[]> = {
-  orm: ['occlusion', 'roughness', 'metallic'],
-  arm: ['occlusion', 'roughness', 'metallic'],
+const PACKED: Record<string, readonly MapId[]> = {
+  orm: PACKED_MAPS,
+  arm: PACKED_MAPS,
 };
 const CHANNELS: Grey[] = ['red', 'green', 'blue'];
 
@@ -43,7 +33,7 @@ export function guessMaps(name: string, maps: readonly MapId[]): PictureGuess[] 
   for (const word of words) {
     const packed = PACKED[word.replace(/ /g, '')];
     if (packed) return packed.flatMap((map, n) => (maps.includes(map) ? [{ map, take: CHANNELS[n] }] : []));
-    const found = WORDS.find(([pattern]) => pattern.test(word))?.[1];
+    const found = MAP_ROWS.find((m) => m.fileWords?.test(word))?.id;
     if (found) return maps.includes(found) ? [{ map: found, take: 'luminance' }] : [];
   }
   return [];
@@ -58,7 +48,7 @@ export function setName(names: readonly string[]): string {
   if (names.length === 1) {
     const words = stems[0].split(/[_\- .]+/);
     const last = words.at(-1)!.toLowerCase();
-    if (words.length > 1 && WORDS.some(([p]) => p.test(last))) common = words.slice(0, -1).join(' ');
+    if (words.length > 1 && MAP_ROWS.some((m) => m.fileWords?.test(last))) common = words.slice(0, -1).join(' ');
   }
   const clean = common.replace(/[_\-. ]+/g, ' ').trim();
   return clean ? clean[0].toUpperCase() + clean.slice(1) : 'Pictures';

@@ -1,8 +1,10 @@
 /**
- * The maps a sheet can carry. Adding a map means adding a row here (and, if it should be visible in the lit
- * view, a channel in `src/core/strata/displayPlanes.ts`). Besides these a sheet can have grayscale masks of its
+ * The maps a sheet can carry. Adding a map means adding a row here: where it is drawn, how layers join on it, how it
+ * goes out and what files of it are called all stand in the row. Besides these a sheet can have grayscale masks of its
  * own, named by the artist ("oil", "transmission"): their ids begin with `own-`.
  */
+import type { BlendId } from '../colour/blend';
+
 export const MAP_IDS = ['base-colour', 'height', 'roughness', 'metallic', 'normal', 'emissive', 'opacity', 'occlusion'] as const;
 export type BuiltInMap = (typeof MAP_IDS)[number];
 export type MapId = BuiltInMap | `own-${string}`;
@@ -26,6 +28,20 @@ export interface MapInfo {
   /** How values are written for people. `offset`: 0.5 is level, shown as −0.5 … +0.5. */
   display: 'colour' | 'percent' | 'offset';
   hint: string;
+  /** The first of its channels in the planes that the lit view draws from (strata/displayPlanes.ts); left out: it is looked at by itself only. */
+  shown?: { plane: 'colour' | 'surface' | 'normal' | 'emissive'; channel: 0 | 1 | 2 | 3 };
+  /** Its slopes are seen in the normal that is drawn and delivered. */
+  relief?: boolean;
+  /** How layers, and adjustments, join on it unless a cell says otherwise; left out: by the layer's own mode. */
+  joins?: { layer: BlendId; adjust: BlendId };
+  /** Its channel in the picture that packs three maps in one, in glTF's places (glTF 2.0, 3.9.2 and 3.9.3). */
+  packed?: 0 | 1 | 2;
+  /** On a tab, where the label is long. */
+  tab?: string;
+  /** A word or two of a file's name that mean it: what the trade calls it. */
+  fileWords?: RegExp;
+  /** What a new brush writes into it; left out: nothing, and `start` once it is switched on. */
+  brush?: { on: boolean; value: number };
 }
 
 export const MAPS: Record<BuiltInMap, MapInfo> = {
@@ -38,6 +54,10 @@ export const MAPS: Record<BuiltInMap, MapInfo> = {
     start: [0.6, 0.5, 0.4],
     display: 'colour',
     hint: 'The colour of the surface without light.',
+    shown: { plane: 'colour', channel: 0 },
+    tab: 'Colour',
+    fileWords: /^(base ?colou?r|albedo|diffuse|diff|colou?r|col|basecolou?r)$/,
+    brush: { on: true, value: 0 },
   },
   height: {
     id: 'height',
@@ -48,6 +68,11 @@ export const MAPS: Record<BuiltInMap, MapInfo> = {
     start: [0.5],
     display: 'offset',
     hint: 'Raised or sunk against the model. Layers add up; the normal that is shown is computed from it.',
+    shown: { plane: 'surface', channel: 3 },
+    relief: true,
+    joins: { layer: 'offset', adjust: 'normal' },
+    fileWords: /^(height|displacement|disp|bump|depth)$/,
+    brush: { on: false, value: 0.62 },
   },
   roughness: {
     id: 'roughness',
@@ -58,6 +83,11 @@ export const MAPS: Record<BuiltInMap, MapInfo> = {
     start: [0.5],
     display: 'percent',
     hint: '0 mirrors, 100 is chalk.',
+    shown: { plane: 'surface', channel: 1 },
+    packed: 1,
+    tab: 'Rough',
+    fileWords: /^(roughness|rough|rgh)$/,
+    brush: { on: false, value: 0.4 },
   },
   metallic: {
     id: 'metallic',
@@ -68,6 +98,11 @@ export const MAPS: Record<BuiltInMap, MapInfo> = {
     start: [1],
     display: 'percent',
     hint: 'Bare metal or not: real surfaces are nearly always 0 or 100.',
+    shown: { plane: 'surface', channel: 2 },
+    packed: 2,
+    tab: 'Metal',
+    fileWords: /^(metallic|metalness|metal|mtl)$/,
+    brush: { on: false, value: 0 },
   },
   normal: {
     id: 'normal',
@@ -78,6 +113,9 @@ export const MAPS: Record<BuiltInMap, MapInfo> = {
     start: [0.5, 0.5, 1],
     display: 'colour',
     hint: 'Fine relief as directions, Y up. It is laid over the normal that height makes.',
+    shown: { plane: 'normal', channel: 0 },
+    joins: { layer: 'reorient', adjust: 'normal' },
+    fileWords: /^(normal|normals|nrm|nor|norm|nml)$/,
   },
   emissive: {
     id: 'emissive',
@@ -88,6 +126,8 @@ export const MAPS: Record<BuiltInMap, MapInfo> = {
     start: [1, 0.8, 0.5],
     display: 'colour',
     hint: 'Light that the surface gives off by itself.',
+    shown: { plane: 'emissive', channel: 0 },
+    fileWords: /^(emissive|emission|emit|glow)$/,
   },
   opacity: {
     id: 'opacity',
@@ -98,6 +138,8 @@ export const MAPS: Record<BuiltInMap, MapInfo> = {
     start: [1],
     display: 'percent',
     hint: '0 is a hole, 100 is solid.',
+    shown: { plane: 'colour', channel: 3 },
+    fileWords: /^(opacity|alpha|transparency)$/,
   },
   occlusion: {
     id: 'occlusion',
@@ -108,6 +150,9 @@ export const MAPS: Record<BuiltInMap, MapInfo> = {
     start: [1],
     display: 'percent',
     hint: 'How much of the surroundings’ light arrives: 0 is a deep corner.',
+    shown: { plane: 'surface', channel: 0 },
+    packed: 0,
+    fileWords: /^(occlusion|ao|ambientocclusion)$/,
   },
 };
 
@@ -135,6 +180,12 @@ export function mapInfo(map: MapId, owns: readonly OwnMap[] = []): MapInfo {
 /** Only what depends on the id: for code that needs no names. */
 export const mapKind = (map: PlaneMap): MapInfo['kind'] => (MAPS as Record<string, MapInfo>)[map]?.kind ?? 'value';
 export const mapGround = (map: MapId): readonly number[] => (MAPS as Record<string, MapInfo>)[map]?.ground ?? [0];
+
+/** The built-in maps' rows, in order. */
+export const MAP_ROWS: readonly MapInfo[] = MAP_IDS.map((id) => MAPS[id]);
+
+/** Maps that one picture packs, by channel: red, green, blue. */
+export const PACKED_MAPS: readonly MapId[] = [0, 1, 2].map((c) => MAP_ROWS.find((m) => m.packed === c)!.id);
 
 /** Stored channels of a painted tile: three values + coverage, or value + coverage. */
 export function storedChannels(map: PlaneMap): 2 | 4 {

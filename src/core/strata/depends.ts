@@ -1,8 +1,10 @@
 /** What a map's picture hangs on: which painted planes, how far it looks around, and a signature of each tile as drawn. */
 import { type Sheet } from '../document/schema';
 import { tileIndex, tilesAcross, tileX, tileY, type TileIndex } from '../tile/tiles';
-import type { Look, PlaneId } from './displayPlanes';
-import { maskOf, PLANES } from './displayPlanes';
+import type { Look } from './displayPlanes';
+import type { PlaneId } from '../kinds/shown';
+import { maskOf } from './displayPlanes';
+import { PLANES } from '../kinds/shown';
 import type { Evaluator } from './evaluator';
 import { programOf } from './program';
 import { reachOf, type Scope } from './scope';

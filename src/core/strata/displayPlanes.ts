@@ -1,13 +1,7 @@
-/**
- * What the viewport draws: 8-bit RGBA planes computed from the maps.
- *   colour    base colour, sRGB · A opacity
- *   surface   R occlusion · G roughness · B metallic (glTF's places) · A height, data
- *   normal    tangent-space normal from height with the normal map laid over it, Y up, data
- *   emissive  only on sheets that carry it, sRGB
- *   view      one thing looked at by itself that is in none of these: a map of one's own, a mask; grey, data
- */
+/** Draws the planes that the viewport shows (kinds/shown.ts): 8-bit RGBA, computed from the maps. */
 import { WHOLE } from '../colour/blend';
-import type { MapId } from '../kinds/maps';
+import { mapInfo, MAP_ROWS, type MapId } from '../kinds/maps';
+import { PLANE_IDS, PLANES, type PlaneId } from '../kinds/shown';
 import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
 import type { MipLevel, Rect } from '../tile/mips';
@@ -18,17 +12,6 @@ import { programOf, programOfMask } from './program';
 import type { MaskUse } from './scope';
 import type { TileValue } from './tileCache';
 import { gather } from './window';
-
-export const PLANE_IDS = ['colour', 'surface', 'normal', 'emissive', 'view'] as const;
-export type PlaneId = (typeof PLANE_IDS)[number];
-
-export const PLANES: Record<PlaneId, { encoding: 'srgb' | 'linear'; maps: readonly MapId[]; halo: number }> = {
-  colour: { encoding: 'srgb', maps: ['base-colour', 'opacity'], halo: 0 },
-  surface: { encoding: 'linear', maps: ['occlusion', 'roughness', 'metallic', 'height'], halo: 0 },
-  normal: { encoding: 'linear', maps: ['height', 'normal'], halo: 4 },
-  emissive: { encoding: 'srgb', maps: ['emissive'], halo: 0 },
-  view: { encoding: 'linear', maps: [], halo: 0 },
-};
 
 /** Something looked at by itself. */
 export type Look = { kind: 'map'; map: MapId } | { kind: 'mask'; maskId: string; layerId: string | null };
@@ -59,19 +42,16 @@ export function renderPlane(
   const x = area.x0 & ~3;
   const rect: Rect = { x, y: area.y0, width: Math.min(TILE, (area.x1 + 3) & ~3) - x, height: area.y1 - area.y0 };
   const put = (map: MapId, channel: number) => putMap(evaluator, sheet, map, tile, rect, level, channel);
-  if (plane === 'colour') {
-    put('base-colour', 0);
-    put('opacity', 3);
-  } else if (plane === 'surface') PLANES.surface.maps.forEach((map, channel) => put(map, channel));
-  else if (plane === 'emissive') {
-    put('emissive', 0);
-    fillChannel(level, tile, rect, 3, 255);
-  } else if (plane === 'normal') putNormal(evaluator, sheet, tile, rect, level);
-  else if (look?.kind === 'map') {
-    put(look.map, 0);
-    fillChannel(level, tile, rect, 3, 255);
-  } else if (look) putMask(evaluator, sheet, look, tile, rect, level);
+  if (plane === 'normal') return putNormal(evaluator, sheet, tile, rect, level);
+  if (plane === 'view') {
+    if (look?.kind === 'mask') return putMask(evaluator, sheet, look, tile, rect, level);
+    if (look) put(look.map, 0);
+  } else for (const map of PLANES[plane].maps) put(map, MAP_ROWS.find((m) => m.id === map)!.shown!.channel);
+  if (!HAS_ALPHA.has(plane)) fillChannel(level, tile, rect, 3, 255);
 }
+
+/** Planes whose fourth channel a map fills. */
+const HAS_ALPHA = new Set(MAP_ROWS.filter((m) => m.shown?.channel === 3).map((m) => m.shown!.plane as PlaneId));
 
 const looked = new WeakMap<Sheet, Map<string, MaskUse | null>>();
 
@@ -109,8 +89,8 @@ function putMap(
 ): void {
   const scope = programOf(sheet, map);
   const n = rect.width * rect.height;
-  // Height is pulled as a whole tile: its neighbours' normals need it as well.
-  if (map === 'height') {
+  // Relief is pulled as a whole tile: its neighbours' normals need it as well.
+  if (mapInfo(map).relief) {
     const value = evaluator.tile(scope, tile);
     if (value.uniform) return fillChannel(level, tile, rect, channel, value.uniform[0] * 255 + 0.5);
     rows(level, tile, rect, (o, columns, first) => {

@@ -7,7 +7,7 @@ import { ancestors, blockStart } from '../document/tree';
 import { FILTERS, type Filter } from '../kinds/filters';
 import type { MapKind } from '../kinds/filters/filter';
 import type { Grey } from '../kinds/grey';
-import { mapGround, mapKind, type MapId } from '../kinds/maps';
+import { mapGround, mapInfo, mapKind, type MapId } from '../kinds/maps';
 import { STEPS } from '../kinds/steps';
 import type { Build } from '../kinds/steps/step';
 import { AlphaNode, ConvertedNode, ScopeNode } from './nodes/inner';
@@ -24,8 +24,8 @@ import { textSignature } from './signature';
 export function effectiveBlend(layer: Layer, map: MapId): BlendId {
   const own = layer.cells[map]?.blend;
   if (own) return own;
-  if (map === 'height') return layer.kind === 'adjust' ? 'normal' : 'offset';
-  if (mapKind(map) === 'normal') return layer.kind === 'adjust' ? 'normal' : 'reorient';
+  const { joins } = mapInfo(map);
+  if (joins) return layer.kind === 'adjust' ? joins.adjust : joins.layer;
   if (mapKind(map) === 'value' && (WHOLE_BLENDS as readonly string[]).includes(layer.blend)) return 'normal';
   return layer.blend;
 }

@@ -1,5 +1,5 @@
 /** Every command of the bench: what the keys, the command search and the menus carry out. */
-import { mapInfo, type MapId } from '@/core/kinds/maps';
+import { mapInfo } from '@/core/kinds/maps';
 import type { Sheet } from '@/core/document/schema';
 import { FILTERS, FILTER_TYPES } from '@/core/kinds/filters';
 import type { View } from '@/viewport/materials';
@@ -60,15 +60,13 @@ export function oneToOne(): void {
   viewport()?.invalidate();
 }
 
-const SHORT: Partial<Record<MapId, string>> = { 'base-colour': 'Colour', roughness: 'Rough', metallic: 'Metal' };
-
 /** Lit, then each map of the sheet. */
 export function viewsOf(sheet: Sheet): { value: View; label: string; hint: string }[] {
   return [
     { value: 'lit', label: 'Lit', hint: 'All maps under light' },
     ...sheet.maps.map((m) => {
-      const { label } = mapInfo(m, sheet.ownMaps);
-      return { value: m, label: SHORT[m] ?? label, hint: `${label} alone, exact values, no light` };
+      const { label, tab } = mapInfo(m, sheet.ownMaps);
+      return { value: m, label: tab ?? label, hint: `${label} alone, exact values, no light` };
     }),
   ];
 }

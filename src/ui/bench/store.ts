@@ -4,13 +4,14 @@ import { brushSchema, type Brush } from '@/core/hand/brush';
 import { TOOLS, type ToolType } from '@/core/hand/tools';
 import { hexToSrgb } from '@/core/colour/transfer';
 import { applyEdit, type Edit } from '@/core/document/edits';
-import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
+import { mapInfo, mapKind, MAP_ROWS, type MapId } from '@/core/kinds/maps';
 import { findLayer, findMask, type Layer, type Mask, type Piece, type Sheet } from '@/core/document/schema';
 import { ancestors, findCycle } from '@/core/document/tree';
-import type { Look } from '@/core/strata/displayPlanes';
+import { type Look } from '@/core/strata/displayPlanes';
+import { shownOn } from '@/core/kinds/shown';
 import { EngineClient } from '@/engine/client';
 import type { Event, Geometry, KeptState, LayersRequest, PageRequest, PixelPatch, TrailState } from '@/engine/protocol';
-import { viewSource, type MaskMode, type View } from '@/viewport/materials';
+import type { MaskMode, View } from '@/viewport/materials';
 import { NO_GUIDES, type Guides } from './guides';
 import type { HandleOwner } from './openThings';
 import type { PictureSet } from './openThings';
@@ -105,12 +106,9 @@ let finishJob: {
 let goTo: (pieceId: string) => void = () => {};
 export const pixelListeners = new Set<PixelListener>();
 
-const startWrites: Writes = {
-  'base-colour': { on: true, value: 0, amount: 1 },
-  height: { on: false, value: 0.62, amount: 1 },
-  roughness: { on: false, value: 0.4, amount: 1 },
-  metallic: { on: false, value: 0, amount: 1 },
-};
+const startWrites: Writes = Object.fromEntries(
+  MAP_ROWS.flatMap(({ id, brush }) => (brush ? [[id, { ...brush, amount: 1 }]] : [])),
+);
 
 export function writeOf(writes: Writes, map: MapId): MapWrite {
   return writes[map] ?? { on: false, value: mapInfo(map).start[0], amount: 1 };
@@ -221,7 +219,7 @@ function lookNow(state: BenchState): Look | null {
   const mask = state.maskMode && currentMask(state);
   if (mask) return { kind: 'mask', maskId: mask.id, layerId: state.selected[state.sheetId] ?? null };
   const { view } = state;
-  return view !== 'lit' && viewSource(view).plane === 'view' ? { kind: 'map', map: view } : null;
+  return view !== 'lit' && shownOn(view).plane === 'view' ? { kind: 'map', map: view } : null;
 }
 
 /** Tells the engine what is seen, when it has changed: that is drawn, and drawn first. */

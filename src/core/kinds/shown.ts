@@ -1,0 +1,34 @@
+/**
+ * What the viewport draws: 8-bit RGBA planes computed from the maps.
+ *   colour    base colour, sRGB · A opacity
+ *   surface   R occlusion · G roughness · B metallic (glTF's places) · A height, data
+ *   normal    tangent-space normal from height with the normal map laid over it, Y up, data
+ *   emissive  only on sheets that carry it, sRGB
+ *   view      one thing looked at by itself that is in none of these: a map of one's own, a mask; grey, data
+ */
+import { mapInfo, mapKind, MAP_ROWS, type MapId } from './maps';
+
+export const PLANE_IDS = ['colour', 'surface', 'normal', 'emissive', 'view'] as const;
+export type PlaneId = (typeof PLANE_IDS)[number];
+
+/** Maps of a plane, by the channel that they begin at. */
+const mapsOn = (plane: PlaneId): MapId[] =>
+  MAP_ROWS.filter((m) => m.shown?.plane === plane)
+    .toSorted((a, b) => a.shown!.channel - b.shown!.channel)
+    .map((m) => m.id);
+const RELIEF: MapId[] = MAP_ROWS.filter((m) => m.relief).map((m) => m.id);
+
+export const PLANES: Record<PlaneId, { encoding: 'srgb' | 'linear'; maps: readonly MapId[]; halo: number }> = {
+  colour: { encoding: 'srgb', maps: mapsOn('colour'), halo: 0 },
+  surface: { encoding: 'linear', maps: mapsOn('surface'), halo: 0 },
+  normal: { encoding: 'linear', maps: [...RELIEF, ...mapsOn('normal')], halo: 4 },
+  emissive: { encoding: 'srgb', maps: mapsOn('emissive'), halo: 0 },
+  view: { encoding: 'linear', maps: [], halo: 0 },
+};
+
+/** Which plane and channel shows a map; −1: colour, −2: three channels as they are. */
+export function shownOn(map: MapId | 'mask'): { plane: PlaneId; channel: number } {
+  const shown = map === 'mask' ? undefined : mapInfo(map).shown;
+  if (!shown) return { plane: 'view', channel: 0 };
+  return { plane: shown.plane, channel: { colour: -1, normal: -2, value: shown.channel }[mapKind(map)] };
+}
