@@ -15,7 +15,6 @@ const GLOBALS = [
 ];
 
 const shared = {
-  sandboxInjectedGlobals: GLOBALS,
   transform,
   // Packages that ship ES modules only.
   transformIgnorePatterns: [
@@ -28,6 +27,7 @@ export default {
   projects: [
     {
       ...shared,
+      sandboxInjectedGlobals: GLOBALS,
       displayName: 'core',
       testEnvironment: 'node',
       testMatch: ['<rootDir>/{src,cli,demo}/**/*.test.ts'],
