@@ -9,9 +9,8 @@ const transform = {
 };
 /** Tests run in a sandbox in which every use of a global is slow: loops over texels were four times slower for it. */
 const GLOBALS = [
-  ...['Math', 'Object', 'Array', 'Number', 'Map', 'Set', 'WeakMap', 'Promise', 'JSON', 'String', 'Symbol', 'Error'],
-  ...['Float32Array', 'Float64Array', 'Int8Array', 'Int16Array', 'Int32Array', 'Uint8Array', 'Uint8ClampedArray'],
-  ...['Uint16Array', 'Uint32Array', 'ArrayBuffer', 'SharedArrayBuffer', 'DataView', 'BigInt'],
+  ...['Math', 'Number', 'Object', 'Array', 'ArrayBuffer', 'SharedArrayBuffer', 'DataView', 'Float32Array', 'Float64Array'],
+  ...['Int8Array', 'Int16Array', 'Int32Array', 'Uint8Array', 'Uint8ClampedArray', 'Uint16Array', 'Uint32Array'],
 ];
 
 const shared = {

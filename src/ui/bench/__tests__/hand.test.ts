@@ -1,0 +1,65 @@
+/** The brush as the engine gets it: tool, settings, and what it writes. */
+import { newMask, newPaintedLayer, newPiece, newSheet } from '@/core/document/factory';
+import { brushSchema } from '@/core/hand/brush';
+import { TOOL_TYPES, TOOLS } from '@/core/hand/tools';
+import { COMMANDS } from '../commands';
+import { brushInHand, setToolSettings, setWrite, settingsOf, swapWells, useBench } from '../store';
+import { HAND_TOOLS } from '../tools';
+
+beforeEach(() => {
+  const sheet = newSheet('s', 'Sheet', 256, 256, { maps: ['base-colour', 'height', 'normal'] });
+  sheet.layers = [{ ...newPaintedLayer('l', 'Hand', sheet.maps), mask: { id: 'm', on: true } }];
+  sheet.masks = [newMask('m', 'Mask', 0)];
+  useBench.setState({
+    document: newPiece('p', 'P', 'canvas', [sheet]),
+    sheetId: 's',
+    target: 'layer',
+    maskValue: 1,
+    wells: ['#ff0000', '#00ff00'],
+    toolSettings: {},
+  });
+});
+
+test('it writes the well’s colour and each map’s own value, and never a direction', () => {
+  setWrite('height', { on: true, value: 0.75, amount: 0.5 });
+  const { writes, mode } = brushInHand('paint');
+  expect(mode).toBe('paint');
+  expect(writes).toEqual({
+    'base-colour': { on: true, value: [1, 0, 0], amount: 1 },
+    height: { on: true, value: [0.75], amount: 0.5 },
+  });
+  swapWells();
+  expect(brushInHand('paint').writes['base-colour']!.value).toEqual([0, 1, 0]);
+});
+
+test('a tool’s settings go with it, complete; others’ do not', () => {
+  setToolSettings('dodge', { ...settingsOf('dodge'), strength: 0.8 });
+  expect(brushInHand('dodge').settings).toEqual({ ...TOOLS.dodge.start, strength: 0.8 });
+  expect(brushInHand('paint').settings).toEqual({});
+});
+
+test('on a mask the well does not matter: it shows or hides, and an eraser hides', () => {
+  useBench.setState({ target: 'mask', maskValue: 0.25 });
+  expect(brushInHand('paint').writes).toEqual({ mask: { on: true, value: [0.25], amount: 1 } });
+  expect(brushInHand('erase')).toMatchObject({ mode: 'paint', writes: { mask: { value: [0] } } });
+  expect(brushInHand('dodge').mode).toBe('dodge');
+});
+
+test('whatever the tool, the engine’s own record takes the brush', () => {
+  for (const type of TOOL_TYPES) expect(brushSchema.safeParse(brushInHand(type)).error?.issues ?? []).toEqual([]);
+});
+
+test('every tool has a place in the hand and a key of its own, which the commands know', () => {
+  expect(HAND_TOOLS.map((t) => t.type)).toEqual([...TOOL_TYPES, 'pick']);
+  for (const { type, key } of HAND_TOOLS) expect(COMMANDS.find((c) => c.id === type)?.keys).toEqual([key]);
+  const keys = COMMANDS.flatMap((c) => c.keys);
+  expect(keys.filter((k, n) => keys.indexOf(k) !== n)).toEqual([]);
+});
+
+test('a key takes a tool in hand, and the same key puts it away', () => {
+  const command = COMMANDS.find((c) => c.id === 'dodge')!;
+  command.run();
+  expect(useBench.getState().tool).toBe('dodge');
+  command.run();
+  expect(useBench.getState().tool).toBe('paint');
+});
