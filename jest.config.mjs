@@ -23,6 +23,7 @@ const shared = {
 };
 
 export default {
+  reporters: ['default', '<rootDir>/cli/testing/slowestTests.mjs'],
   projects: [
     {
       ...shared,

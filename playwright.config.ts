@@ -8,13 +8,14 @@ export default defineConfig({
   timeout: 180_000,
   expect: { timeout: 30_000 },
   retries: 0,
-  reporter: [['list']],
+  reporter: [['list'], ['./cli/testing/slowestTests.mjs']],
   outputDir: 'test-results',
   globalSetup: './e2e/globalSetup.ts',
   use: {
     viewport: { width: 1280, height: 800 },
     actionTimeout: 20_000,
-    trace: 'retain-on-failure',
+    // Without a graphics card a trace costs as much as the test: BRINDLE_TRACE=1 to see what a failing one did.
+    trace: process.env.BRINDLE_TRACE ? 'retain-on-failure' : 'off',
     screenshot: 'only-on-failure',
     launchOptions: CHROMIUM,
   },

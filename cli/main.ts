@@ -6,7 +6,9 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
 
   ./brindle start                 the application with its demo pieces, on http://127.0.0.1:3000 (or PORT)
   ./brindle dev                   the same, rebuilt as the sources change
-  ./brindle test [FILTER]         everything CI runs: format, lint, types, unit tests, build, browser tests
+  ./brindle test [NAME…] [--changed]
+                                  everything CI runs: format, lint, types, unit tests, build, browser tests; with names,
+                                  or what is not committed yet, only the tests that it touches
   ./brindle bench [--only NAME] [--json]
                                   measures speed and memory, each beside a reference in the same run
   ./brindle soak [--minutes N] [--rounds N] [--out FILE]

@@ -1,27 +1,53 @@
-/** ./brindle test [FILTER]: everything that CI runs. With a filter: only the unit and browser tests whose file matches. */
+/**
+ * ./brindle test [NAME…] [--changed]: everything that CI runs. With names: only the unit and browser tests whose files
+ * match. With --changed: only those that what is not committed yet can reach.
+ */
 import { spawn } from 'node:child_process';
-import { BadInput } from './badInput';
+import { readFileSync, rmSync } from 'node:fs';
+import { BadInput, parseCommand } from './badInput';
 import { ensureBuild } from './serve';
+import { SLOWEST_FILE } from './testing/slowestTests.mjs';
 
 const BIN = 'node_modules/.bin';
+const NAMED = 5;
 
 export async function run(args: string[]): Promise<void> {
-  const steps: [string, string, string[]][] = [
-    ['format', 'prettier', ['--check', '--log-level', 'warn', '.']],
-    ['lint', 'eslint', ['.']],
-    ['folders and circles', 'depcruise', ['src', 'cli', 'demo', 'e2e']],
-    ['types', 'tsc', ['--noEmit']],
-    // As many side by side as there are processors.
-    ['unit tests', 'jest', ['--testTimeout=120000', '--forceExit', '--maxWorkers=100%', ...args]],
-  ];
-  for (const [name, program, options] of steps) {
-    if (args.length > 0 && name !== 'unit tests') continue;
-    await step(name, program, args.length > 0 ? [...options, '--passWithNoTests'] : options);
+  const names = args.filter((a) => !a.startsWith('-'));
+  const { values } = parseCommand(
+    args.filter((a) => a.startsWith('-')),
+    { changed: { type: 'boolean' } },
+    [],
+  );
+  const some = names.length > 0 || values.changed;
+  // As many side by side as there are processors.
+  const unit = ['--testTimeout=120000', '--forceExit', '--maxWorkers=100%'];
+  rmSync(SLOWEST_FILE, { force: true });
+  if (!some) {
+    await step('format', 'prettier', ['--check', '--log-level', 'warn', '.']);
+    await step('lint', 'eslint', ['.']);
+    await step('folders and circles', 'depcruise', ['src', 'cli', 'demo', 'e2e']);
+    await step('types', 'tsc', ['--noEmit']);
   }
+  const chosen = [...(some ? ['--passWithNoTests'] : []), ...(values.changed ? ['--onlyChanged'] : []), ...names];
+  await step('unit tests', 'jest', [...unit, ...chosen]);
   process.stdout.write('— build\n');
   await ensureBuild(() => undefined);
-  await step('browser tests', 'playwright', ['test', ...args]);
+  const browser = [...(some ? ['--pass-with-no-tests'] : []), ...(values.changed ? ['--only-changed'] : []), ...names];
+  await step('browser tests', 'playwright', ['test', ...browser]);
+  process.stdout.write(slowest());
   process.stdout.write('All steps passed.\n');
+}
+
+/** The tests to look at first, should all of it become slow. */
+function slowest(): string {
+  const times = readFileSync(SLOWEST_FILE, 'utf8')
+    .trim()
+    .split('\n')
+    .filter(Boolean)
+    .map((line) => JSON.parse(line) as { file: string; title: string; ms: number })
+    .toSorted((a, b) => b.ms - a.ms)
+    .slice(0, NAMED);
+  return times.map(({ file, title, ms }) => `  ${(ms / 1000).toFixed(1).padStart(6)} s  ${file}: ${title}\n`).join('');
 }
 
 function step(name: string, program: string, options: string[]): Promise<void> {

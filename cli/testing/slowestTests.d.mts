@@ -1,0 +1,2 @@
+export const SLOWEST_FILE: string;
+export default class SlowestTests {}
