@@ -116,10 +116,9 @@ describe('the evaluator on random stacks of every kind', () => {
       const simd = evaluateWhole16(source, map);
       chooseKernels('twin');
       const twin = evaluateWhole16(source, map);
-      // Steep filters (levels, dodge) may widen a last bit; nearly all texels must agree to one step.
-      let off = 0;
-      for (let i = 0; i < simd.length; i++) if (Math.abs(simd[i] - twin[i]) > 1) off++;
-      expect(off / simd.length).toBeLessThan(0.002);
+      let most = 0;
+      for (let i = 0; i < simd.length; i++) most = Math.max(most, Math.abs(simd[i] - twin[i]));
+      expect([map, most <= 1]).toEqual([map, true]);
     }
   });
 

@@ -51,6 +51,20 @@ class Panes {
   }
 }
 
+/** Panes in which every level is its own mean all over: what anything that calls itself a picture has to beat. */
+function evenCopy(of: Panes, sheet: Sheet): Panes {
+  const copy = new Panes(sheet);
+  for (const [key, level] of of.levels) {
+    const sums = [0, 0, 0, 0];
+    level.forEach((v, i) => (sums[i % 4] += v));
+    copy.levels.set(
+      key,
+      level.map((_, i) => sums[i % 4] / (level.length / 4)),
+    );
+  }
+  return copy;
+}
+
 function displayOf(store: TileStore): Display {
   const display = new Display(store);
   display.focus = 's';
@@ -151,7 +165,8 @@ describe('coarse pictures', () => {
     const before = display.pending;
     panes.take(display.coarse(piece, false));
     expect(display.pending).toBe(before);
-    expect(panes.against(exact).mean).toBeLessThan(24);
+    // The paint is noise, texel by texel; still they are nearer than each level's own mean colour would be.
+    expect(panes.against(exact).mean).toBeLessThan(evenCopy(exact, sheet).against(exact).mean * 0.8);
     while (display.pending > 0) panes.take(display.work(piece, () => false));
     expect(panes.against(exact).differing).toBe(0);
   });

@@ -1,3 +1,8 @@
+import { unzipSync } from 'fflate';
+import { decodePng } from '../../core/codec/png';
+import { dispatchSchema } from '../../core/deliver/plan';
+import { readPieceFile } from '../../core/piece/pieceFile';
+import { evaluateWhole16 } from '../../core/strata/evaluate';
 import { arrangeEdit, setLayerEdit } from '../../core/document/edits';
 import { newAdjustLayer } from '../../core/document/factory';
 import { moved } from '../../core/document/tree';
@@ -231,11 +236,30 @@ describe('the engine', () => {
     expect(house.commits).toBe(0);
   });
 
-  test('a dispatch and a piece file come back as bytes', async () => {
+  test('a piece file comes back as bytes that hold the piece', async () => {
     const a = makeEngine(new House(startPiece()));
     await a.open();
     await a.send({ type: 'export-piece', id: 4 });
     await until(() => !!a.last('job-done'));
-    expect(a.last('job-done')).toMatchObject({ id: 4, name: 'piece.brindle' });
+    const done = a.last('job-done')!;
+    expect(done).toMatchObject({ id: 4, name: 'piece.brindle' });
+    expect(readPieceFile(done.bytes).piece).toEqual(a.engine.piece);
+  });
+
+  test('a dispatch comes back as an archive of the maps that were asked for, each of them readable', async () => {
+    const a = makeEngine(new House(startPiece()));
+    await a.open();
+    const options = dispatchSchema.parse({ maps: ['base-colour', 'roughness'], pattern: '{map}' });
+    await a.send({ type: 'dispatch', id: 5, options });
+    await until(() => !!a.last('job-done'));
+    const done = a.last('job-done')!;
+    expect(done.id).toBe(5);
+    const files = unzipSync(done.bytes);
+    expect(Object.keys(files).toSorted()).toEqual(['base-colour.png', 'roughness.png']);
+    const { width, height } = a.engine.piece.sheets[0];
+    expect(decodePng(files['roughness.png'])).toMatchObject({ width, height, channels: 1 });
+    const colour = decodePng(files['base-colour.png']);
+    const shown = evaluateWhole16({ sheet: a.engine.piece.sheets[0], store: a.engine.store }, 'base-colour');
+    for (let i = 0; i < colour.data.length; i += 97) expect(Math.abs(colour.data[i] - shown[i] / 257)).toBeLessThanOrEqual(0.51);
   });
 });
