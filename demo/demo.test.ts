@@ -1,7 +1,8 @@
 /** The demo pieces are what the README says: sound UVs, several parts, handfuls of layers, the same every time. */
 import { buildIslands, buildTopology } from '../src/core/mesh/topology';
 import { reportUvs } from '../src/core/mesh/uvReport';
-import { LAYER_KINDS, pieceSchema } from '../src/core/document/schema';
+import { LAYER_KINDS } from '../src/core/kinds/layers';
+import { pieceSchema } from '../src/core/document/schema';
 import { validateTiles } from '../src/core/document/planes';
 import { lanternBundle, lanternModel } from './lantern';
 import { noise3 } from './noise';

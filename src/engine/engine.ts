@@ -4,6 +4,7 @@
  */
 import { Stroke } from '../core/hand/stroke';
 import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
+import { LAYERS } from '../core/kinds/layers';
 import type { PlaneMap } from '../core/kinds/maps';
 import { findLayer, maskOfStep, parsePiece, type Piece, type Sheet } from '../core/document/schema';
 import { planeKey, planesOfSheet } from '../core/document/planes';
@@ -479,7 +480,7 @@ export class Engine implements Custodian, Doer {
   private strokeOn(sheetId: string, layerId: string, brush: StrokeRecord['brush']): Stroke | null {
     const sheet: Sheet | undefined = this.piece.sheets.find((s) => s.id === sheetId);
     const layer = sheet && findLayer(sheet, layerId);
-    if (!sheet || (layer ? layer.kind !== 'painted' || layer.lock !== 'none' : !maskOfStep(sheet, layerId))) return null;
+    if (!sheet || (layer ? !LAYERS[layer.kind].byHand || layer.lock !== 'none' : !maskOfStep(sheet, layerId))) return null;
     const surface = this.surfaces?.forSheet(sheet) ?? null;
     return new Stroke({ sheet, layerId, store: this.store, surface }, brush);
   }

@@ -1,6 +1,8 @@
 /** What sources and adjustments say of themselves holds for every one of them. */
 import { scaledSettings, type Control } from '../kinds/control';
 import { FILTERS, FILTER_TYPES } from '../kinds/filters';
+import { LAYER_KINDS, layerFaults, LAYERS } from '../kinds/layers';
+import { LAYER_OPS } from '../strata/layers';
 import { MAP_ROWS, PACKED_MAPS } from '../kinds/maps';
 import { PLANES, shownOn } from '../kinds/shown';
 import { SOURCES, SOURCE_TYPES } from '../kinds/sources';
@@ -88,5 +90,40 @@ describe('the rows of maps', () => {
   test('grounds and starts have the numbers of their kind', () => {
     for (const { kind, ground, start } of MAP_ROWS)
       for (const v of [ground, start]) expect(v).toHaveLength(kind === 'value' ? 1 : 3);
+  });
+});
+
+describe('the kinds of layer', () => {
+  const record = (kind: (typeof LAYER_KINDS)[number], over: object = {}) => ({
+    kind,
+    cells: {},
+    source: null,
+    filter: null,
+    echo: null,
+    ...over,
+  });
+
+  test('a record is refused when it lacks what its kind needs, or has what belongs to another', () => {
+    const faults = (kind: (typeof LAYER_KINDS)[number], over?: object) => layerFaults(record(kind, over)).map((f) => f.message);
+    expect(faults('painted')).toEqual([]);
+    expect(faults('group')).toEqual([]);
+    expect(faults('coat', { cells: { height: { value: [0.5] } } })).toEqual([]);
+    expect(faults('coat', { cells: { height: { value: [0.5, 0.5] } } })).toEqual(['a coat on height needs 1 number']);
+    expect(faults('coat', { cells: { 'base-colour': {} } })).toEqual(['a coat on base-colour needs 3 numbers']);
+    expect(faults('adjust')).toEqual(['adjust layers, and only they, have a filter']);
+    expect(faults('painted', { filter: {} })).toEqual(['adjust layers, and only they, have a filter']);
+    expect(faults('echo')).toEqual(['echo layers, and only they, have an original']);
+    expect(faults('group', { source: {} })).toEqual(['only coats have a source']);
+  });
+
+  test('strokes go where pixels are, and only groups hold others', () => {
+    for (const kind of LAYER_KINDS) {
+      const { byHand, planes, members, word } = LAYERS[kind];
+      expect(word).toMatch(/^an? /);
+      if (byHand) expect(planes).toBe(true);
+      if (members) expect(planes).toBe(false);
+      expect(LAYER_OPS[kind]).toBeDefined();
+    }
+    expect(LAYER_KINDS.filter((k) => LAYERS[k].members)).toEqual(['group']);
   });
 });

@@ -6,6 +6,7 @@ import { id, mapId, pictureUseSchema, unit } from '../kinds/fields';
 import { greySchema } from '../kinds/grey';
 import { placementSchema } from '../kinds/placement';
 import { madeSchema } from '../kinds/sources';
+import { LAYER_KINDS, layerFaults } from '../kinds/layers';
 import { valueChannels, type MapId } from '../kinds/maps';
 import { STEPS, stepSourceSchema } from '../kinds/steps';
 import type { Asking } from '../kinds/steps/step';
@@ -61,7 +62,6 @@ export const cellSchema = z.object({
 });
 export type Cell = z.infer<typeof cellSchema>;
 
-export const LAYER_KINDS = ['painted', 'coat', 'group', 'adjust', 'echo'] as const;
 export const TAGS = 7;
 
 export const echoSchema = z.object({
@@ -117,16 +117,12 @@ export const layerSchema = z
   })
   .superRefine((layer, ctx) => {
     const wrong = (path: string[], message: string) => ctx.addIssue({ code: 'custom', path, message });
+    for (const { path, message } of layerFaults(layer)) wrong(path, message);
     for (const [map, cell] of Object.entries(layer.cells)) {
       const channels = valueChannels(map as MapId);
-      if (layer.kind === 'coat' && cell?.value?.length !== channels)
-        wrong(['cells', map, 'value'], `a coat on ${map} needs ${channels} number${channels > 1 ? 's' : ''}`);
       if (cell?.low && cell.low.length !== channels)
         wrong(['cells', map, 'low'], `the low end of a coat on ${map} needs ${channels} number${channels > 1 ? 's' : ''}`);
     }
-    if (layer.kind !== 'coat' && layer.source !== null) wrong(['source'], 'only coats have a source');
-    if ((layer.kind === 'adjust') !== (layer.filter !== null)) wrong(['filter'], 'adjust layers, and only they, have a filter');
-    if ((layer.kind === 'echo') !== (layer.echo !== null)) wrong(['echo'], 'echo layers, and only they, have an original');
   });
 export type Layer = z.infer<typeof layerSchema>;
 

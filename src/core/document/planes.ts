@@ -1,4 +1,5 @@
 /** Planes of pixels that a document names: what each layer, mask and picture keeps in a store of tiles. */
+import { LAYERS } from '../kinds/layers';
 import { STEPS } from '../kinds/steps';
 import { TILE_TEXELS, type TileStore } from '../tile/tiles';
 import { storedChannels, type MapId, type PlaneMap } from '../kinds/maps';
@@ -27,7 +28,7 @@ export function planesOfSheet(sheet: Sheet): Plane[] {
   const { width, height } = sheet;
   return [
     ...sheet.layers.flatMap((owner) =>
-      (owner.kind === 'painted' || owner.kind === 'coat' ? (Object.keys(owner.cells) as MapId[]) : []).map((map) => ({
+      (LAYERS[owner.kind].planes ? (Object.keys(owner.cells) as MapId[]) : []).map((map) => ({
         key: planeKey(owner.id, map),
         owner,
         map,

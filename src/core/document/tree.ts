@@ -2,13 +2,14 @@
  * Layers as a tree, kept as one list: bottom first, the members of a group right before the group itself (post
  * order). Read from the end it is the table as the artist sees it: each group, then its members, top first.
  */
+import { LAYERS } from '../kinds/layers';
 import { asksOf, LIMITS, type Layer, type Mask } from './layer';
 
 type Node = Pick<Layer, 'id' | 'parent' | 'kind' | 'name' | 'echo'> & { mask?: Layer['mask'] };
 
 /** First index of the block that ends at `index`: a group with all in it, or a single layer. */
 export function blockStart(layers: readonly Node[], index: number): number {
-  if (layers[index].kind !== 'group') return index;
+  if (!LAYERS[layers[index].kind].members) return index;
   const inside = new Set([layers[index].id]);
   let start = index;
   while (start > 0 && inside.has(layers[start - 1].parent ?? '')) inside.add(layers[--start].id);
@@ -46,7 +47,7 @@ export function strayLayer(layers: readonly Node[]): string | null {
     while (open.length && open.at(-1) !== layer.parent) open.pop();
     if (layer.parent !== null && open.length === 0) return `"${layer.name}" is not inside the group that it names`;
     if (open.length > LIMITS.maxDepth) return `groups are nested more than ${LIMITS.maxDepth} deep`;
-    if (layer.kind === 'group') open.push(layer.id);
+    if (LAYERS[layer.kind].members) open.push(layer.id);
   }
   return null;
 }
@@ -56,7 +57,7 @@ export function findCycle(layers: readonly Node[], masks: readonly Mask[] = []):
   const asking = masks.filter((m) =>
     m.steps.map(asksOf).some(({ layers: l, masks: k, below }) => (l?.length ?? 0) > 0 || (k?.length ?? 0) > 0 || below),
   );
-  if (asking.length === 0 && !layers.some((l) => l.kind === 'echo')) return null;
+  if (asking.length === 0 && !layers.some((l) => LAYERS[l.kind].original)) return null;
   const byId = new Map(layers.map((l) => [l.id, l]));
   const maskById = new Map(asking.map((m) => [m.id, m]));
   const members = new Map<string, Node[]>();
@@ -92,7 +93,8 @@ export function findCycle(layers: readonly Node[], masks: readonly Mask[] = []):
     if (state.get(node.id) === 'done') return null;
     if (state.get(node.id) === 'open') return node.name;
     state.set(node.id, 'open');
-    const next: (Node | undefined)[] = node.kind === 'echo' ? [byId.get(node.echo!.of)] : [...(members.get(node.id) ?? [])];
+    const original = LAYERS[node.kind].original?.(node);
+    const next: (Node | undefined)[] = original ? [byId.get(original)] : [...(members.get(node.id) ?? [])];
     const mask = node.mask ? maskById.get(node.mask.id) : undefined;
     if (mask) next.push(...(seenBy(node, mask, []) as Node[]));
     for (const n of next) {

@@ -1,5 +1,6 @@
 /** Recorded strokes (docs/strokes.md): the same strokes, the same bytes, wherever they are replayed. */
 import { z } from 'zod';
+import { LAYERS } from '../kinds/layers';
 import { maskOfStep, type Piece } from '../document/schema';
 import type { PieceSurfaces } from '../strata/pieceSurfaces';
 import type { TileChange, TileStore } from '../tile/tiles';
@@ -42,7 +43,7 @@ export function replay(piece: Piece, store: TileStore, surfaces: PieceSurfaces |
     const sheet =
       stroke.sheet === undefined ? piece.sheets[0] : piece.sheets.find((s) => s.id === stroke.sheet || s.name === stroke.sheet);
     if (!sheet) throw new RecordingError(`Stroke ${n + 1} names the sheet "${stroke.sheet}", which the piece does not have.`);
-    const painted = sheet.layers.filter((l) => l.kind === 'painted');
+    const painted = sheet.layers.filter((l) => LAYERS[l.kind].byHand);
     const layerId =
       stroke.layer === undefined
         ? painted.at(-1)?.id

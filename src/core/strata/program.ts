@@ -7,15 +7,16 @@ import { ancestors, blockStart } from '../document/tree';
 import { FILTERS, type Filter } from '../kinds/filters';
 import type { MapKind } from '../kinds/filters/filter';
 import type { Grey } from '../kinds/grey';
+import { LAYERS } from '../kinds/layers';
 import { mapGround, mapInfo, mapKind, type MapId } from '../kinds/maps';
 import { STEPS } from '../kinds/steps';
 import type { Build } from '../kinds/steps/step';
+import { LAYER_OPS, type LayerBuild, type OpBase, type Weights } from './layers';
 import { AlphaNode, ConvertedNode, ScopeNode } from './nodes/inner';
 import { MadeNode } from './nodes/made';
 import { PaintNode } from './nodes/paint';
 import { PictureNode } from './nodes/picture';
 import { RegionNode } from './nodes/region';
-import { ReliefNode } from './nodes/relief';
 import { ValueNode } from './nodes/value';
 import type { MaskUse, Node, Op, Scope } from './scope';
 import { textSignature } from './signature';
@@ -25,7 +26,7 @@ export function effectiveBlend(layer: Layer, map: MapId): BlendId {
   const own = layer.cells[map]?.blend;
   if (own) return own;
   const { joins } = mapInfo(map);
-  if (joins) return layer.kind === 'adjust' ? joins.adjust : joins.layer;
+  if (joins) return LAYERS[layer.kind].byItself ? joins.layer : joins.adjust;
   if (mapKind(map) === 'value' && (WHOLE_BLENDS as readonly string[]).includes(layer.blend)) return 'normal';
   return layer.blend;
 }
@@ -48,7 +49,7 @@ function sharedOf(sheet: Sheet): Shared {
   return shared;
 }
 
-class Compiler {
+class Compiler implements LayerBuild {
   private members = new Map<string | null, Layer[]>();
   private byId: Map<string, Layer>;
   private masks: Map<string, Mask>;
@@ -57,7 +58,7 @@ class Compiler {
 
   /** `shared`: what compilers of the same sheet, or of what lies below a layer of it, have made already. */
   constructor(
-    private sheet: Sheet,
+    readonly sheet: Sheet,
     private shared: Shared = sharedOf(sheet),
   ) {
     this.byId = new Map(sheet.layers.map((l) => [l.id, l]));
@@ -69,7 +70,7 @@ class Compiler {
     }
   }
 
-  scope(map: MapId, layers: readonly Layer[], ground: readonly number[] | null, weights: Record<string, number> = {}): Scope {
+  scope(map: MapId, layers: readonly Layer[], ground: readonly number[] | null, weights: Weights = {}): Scope {
     const ops: Op[] = [];
     for (const layer of layers) this.layer(ops, layer, map, weights);
     return this.finish(mapKind(map), ground, ops);
@@ -84,7 +85,7 @@ class Compiler {
     return { kind, channels, ground, ops, key: textSignature(`${kind} ${channels} ${ground?.join() ?? 'clear'}`) };
   }
 
-  private layer(ops: Op[], layer: Layer, map: MapId, weights: Record<string, number>): void {
+  layer(ops: Op[], layer: Layer, map: MapId, weights: Weights): void {
     const cell = layer.cells[map];
     if (!layer.visible || !cell?.on) return;
     const weight = weights[layer.id] ?? 1;
@@ -122,7 +123,7 @@ class Compiler {
       for (const step of active) this.step(ops, step, context);
       this.opening.delete(mask.id);
     }
-    if (mask.invert) this.adjust(ops, plainOp('invert'), { type: 'invert' }, 'value', context);
+    if (mask.invert) this.adjust(ops, plainOp('invert'), { type: 'invert' }, 'mask', context);
     return { painted, scope: this.finish('value', [mask.ground], ops) };
   }
 
@@ -137,8 +138,8 @@ class Compiler {
       return;
     }
     const inner: Op[] = [{ ...plainOp(source.text), layerId: step.id, type: 'blend', source, blend: 'normal' }];
-    for (const filter of step.filters) this.adjust(inner, plainOp(JSON.stringify(filter)), filter, 'value', context);
-    if (step.invert) this.adjust(inner, plainOp('invert'), { type: 'invert' }, 'value', context);
+    for (const filter of step.filters) this.adjust(inner, plainOp(JSON.stringify(filter)), filter, 'mask', context);
+    if (step.invert) this.adjust(inner, plainOp('invert'), { type: 'invert' }, 'mask', context);
     const scope = new ScopeNode(this.finish('value', null, inner));
     ops.push({ ...base, type: 'blend', source: scope, blend: step.blend, key: key(scope) });
   }
@@ -178,10 +179,10 @@ class Compiler {
     const ops: Op[] = [];
     for (const { scope, filters: own = [], opacity } of parts) {
       const inner = own.length === 0 ? scope : this.finish('value', null, [put(scope)]);
-      for (const filter of own) this.adjust(inner.ops, plainOp(JSON.stringify(filter)), filter, 'value', null);
+      for (const filter of own) this.adjust(inner.ops, plainOp(JSON.stringify(filter)), filter, 'mask', null);
       ops.push(put(inner, opacity));
     }
-    for (const filter of filters) this.adjust(ops, plainOp(JSON.stringify(filter)), filter, 'value', null);
+    for (const filter of filters) this.adjust(ops, plainOp(JSON.stringify(filter)), filter, 'mask', null);
     return new ScopeNode(this.finish('value', null, ops));
   }
 
@@ -191,12 +192,7 @@ class Compiler {
   }
 
   /** A layer by itself, without its opacity and whether it is shown; null if it says nothing on the map or would be made from itself. */
-  private alone(
-    layerId: string,
-    map: MapId,
-    weights: Record<string, number>,
-    ground: readonly number[] | null = null,
-  ): Scope | null {
+  private alone(layerId: string, map: MapId, weights: Weights, ground: readonly number[] | null = null): Scope | null {
     const original = this.byId.get(layerId);
     const cell = original?.cells[map];
     if (!original || !cell || this.opening.has(layerId)) return null;
@@ -225,18 +221,12 @@ class Compiler {
   }
 
   /** Adds an adjustment, if it does anything to such a map. */
-  private adjust(
-    ops: Op[],
-    base: Pick<Op, 'layerId' | 'opacity' | 'mask' | 'key'> & { blend?: BlendId },
-    filter: Filter,
-    kind: MapKind,
-    context: Context,
-  ): void {
+  adjust(ops: Op[], base: OpBase & { blend?: BlendId }, filter: Filter, map: MapId | 'mask', context: Context): void {
     const def = FILTERS[filter.type];
     const passes = def.passes?.(filter, this.sheet) ?? null;
-    if (!def.fits(kind) || passes?.length === 0) return;
-    const map = def.aux?.(filter);
-    const below = map && context ? this.below(map, context) : null;
+    if (!def.fits(mapKind(map)) || passes?.length === 0) return;
+    const other = def.aux?.(filter);
+    const below = other && context ? this.below(other, context) : null;
     let aux: Scope | null = below;
     // One value a texel: a colour by its luminosity.
     if (below && below.kind !== 'value') {
@@ -246,83 +236,29 @@ class Compiler {
     ops.push({ blend: 'normal', ...base, type: 'adjust', filter, passes, aux });
   }
 
-  private put(ops: Op[], layer: Layer, map: MapId, opacity: number, mask: MaskUse | null, weights: Record<string, number>): void {
-    const base = { layerId: layer.id, opacity, mask };
+  private put(ops: Op[], layer: Layer, map: MapId, opacity: number, mask: MaskUse | null, weights: Weights): void {
     const blend = effectiveBlend(layer, map);
-    const params = (what: string) =>
-      textSignature(
-        `${what} ${blend} ${opacity} ${mask ? (mask.painted ? JSON.stringify(mask.painted) : `mask ${mask.scope.key}`) : ''}`,
-      );
-    const add = (source: Node) => ops.push({ ...base, type: 'blend', source, blend, key: params(source.text) });
-    switch (layer.kind) {
-      case 'painted':
-        add(new PaintNode(planeKey(layer.id, map)));
-        return;
-      case 'coat': {
-        const source = this.coatSource(layer, map);
-        if (source) add(source);
-        return;
-      }
-      case 'group': {
-        const members = this.members.get(layer.id) ?? [];
-        if (!layer.passThrough) {
-          const scope = this.scope(map, members, null, weights);
-          if (scope.ops.length) add(new ScopeNode(scope));
-          return;
-        }
-        const plain = opacity === 1 && !mask;
-        const inside: Op[] = [];
-        for (const member of members) this.layer(inside, member, map, weights);
-        if (inside.length === 0) return;
-        if (!plain) ops.push({ ...base, type: 'save', key: textSignature('save') });
-        ops.push(...inside);
-        if (!plain) ops.push({ ...base, type: 'restore', key: params('restore') });
-        return;
-      }
-      case 'adjust': {
-        const filter = layer.filter!;
-        this.adjust(ops, { ...base, blend, key: params(JSON.stringify(filter)) }, filter, mapKind(map), layer);
-        return;
-      }
-      case 'echo': {
-        const scope = this.echo(layer, map);
-        if (scope) add(new ScopeNode(scope));
-      }
-    }
+    const how = `${blend} ${opacity} ${mask ? (mask.painted ? JSON.stringify(mask.painted) : `mask ${mask.scope.key}`) : ''}`;
+    const key = (what: string) => textSignature(`${what} ${how}`);
+    LAYER_OPS[layer.kind](this, { ops, layer, map, opacity, mask, blend, weights, key });
   }
 
-  private coatSource(layer: Layer, map: MapId): Node | null {
-    const cell = layer.cells[map]!;
-    if (cell.picture) return new PaintNode(planeKey(layer.id, map));
-    if (cell.placed) {
-      const picture = findPicture(this.sheet, cell.placed.picture);
-      return picture ? new PictureNode(picture, cell.placed, layer.placement) : null;
-    }
-    const ramp = mapKind(map) === 'colour' && cell.ramp ? cell.ramp : null;
-    if (layer.source && (cell.low || ramp))
-      return new MadeNode(layer.source, layer.placement, { low: cell.low ?? cell.value!, high: cell.value!, ramp });
-    return new ValueNode(cell.value!);
+  membersOf(groupId: string): Layer[] {
+    return this.members.get(groupId) ?? [];
   }
 
-  /** The original on its own, converted and adjusted. */
-  private echo(layer: Layer, map: MapId): Scope | null {
-    const { of, from, members, filters, by, relief } = layer.echo!;
-    const [kind, fromKind] = [mapKind(map), mapKind(from)];
-    const steep = kind === 'normal' && fromKind === 'value';
-    if (this.opening.has(layer.id) || ((kind === 'normal') !== (fromKind === 'normal') && !steep)) return null;
+  original(layer: Layer, of: string, map: MapId, weights: Weights, ground: readonly number[] | null): Scope | null {
+    if (this.opening.has(layer.id)) return null;
     this.opening.add(layer.id);
-    const inner = this.alone(of, from, members, steep ? mapGround(from) : null);
+    const inner = this.alone(of, map, weights, ground);
     this.opening.delete(layer.id);
-    if (!inner) return null;
-    const source: Node = steep
-      ? new ReliefNode(inner, relief.strength, relief.kernel)
-      : kind === fromKind
-        ? new ScopeNode(inner)
-        : new ConvertedNode(inner, by);
+    return inner;
+  }
+
+  filtered(source: Node, filters: readonly Filter[], map: MapId, layer: Layer): Scope {
     const ops: Op[] = [{ ...plainOp(source.text), layerId: layer.id, type: 'blend', source, blend: 'normal' }];
-    for (const filter of filters)
-      this.adjust(ops, { ...plainOp(JSON.stringify(filter)), layerId: layer.id }, filter, kind, layer);
-    return this.finish(kind, null, ops);
+    for (const filter of filters) this.adjust(ops, { ...plainOp(JSON.stringify(filter)), layerId: layer.id }, filter, map, layer);
+    return this.finish(mapKind(map), null, ops);
   }
 }
 

@@ -1,6 +1,7 @@
 'use client';
 /** What an echo repeats, from which map, with which members, and what is done to it on the way. */
 import { setLayerEdit } from '@/core/document/edits';
+import { LAYERS } from '@/core/kinds/layers';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { Echo, Layer, Sheet } from '@/core/document/schema';
 import { block, findCycle } from '@/core/document/tree';
@@ -43,7 +44,7 @@ export function EchoEditor({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
         >
           {!original && <option value="">what is gone</option>}
           {sheet.layers
-            .filter((l) => l.id !== layer.id && l.kind !== 'adjust')
+            .filter((l) => l.id !== layer.id && LAYERS[l.kind].byItself)
             .toReversed()
             .map((l) => (
               <option key={l.id} value={l.id}>

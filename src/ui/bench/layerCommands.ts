@@ -2,6 +2,7 @@
 import { hexToSrgb } from '@/core/colour/transfer';
 import { arrangeEdit, batch, setLayerEdit } from '@/core/document/edits';
 import { freeName, newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer } from '@/core/document/factory';
+import { LAYERS } from '@/core/kinds/layers';
 import { mapKind, type MapId } from '@/core/kinds/maps';
 import { LIMITS, type Layer, type Sheet } from '@/core/document/schema';
 import { blocksOf, findCycle, indexOfPlace, membersOf, moved, outermost, type Place } from '@/core/document/tree';
@@ -75,7 +76,7 @@ export function addEcho(): void {
   const original = currentLayer();
   const sheet = currentSheet();
   if (!original) return say('An echo repeats a layer or a group: choose one first.');
-  if (original.kind === 'adjust')
+  if (!LAYERS[original.kind].byItself)
     return say(`"${original.name}" changes what lies below and has nothing of its own to echo: choose another layer.`);
   const from: MapId = sheet.maps.includes('base-colour') ? 'base-colour' : sheet.maps[0];
   const to: MapId = sheet.maps.includes('height') && from !== 'height' ? 'height' : 'roughness';

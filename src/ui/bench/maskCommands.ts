@@ -1,4 +1,5 @@
 /** What can be done to masks and their recipes, as functions: the keys, menus and buttons all call these. */
+import { LAYERS } from '@/core/kinds/layers';
 import { STEPS } from '@/core/kinds/steps';
 import { batch, setLayerEdit, setMaskEdit, type Edit } from '@/core/document/edits';
 import { freeName, newCoatLayer, newMask } from '@/core/document/factory';
@@ -180,7 +181,7 @@ export function mixByHeight(layer = currentLayer()): void {
 export function shadeEdges(shape: 'shadow' | 'outline' | 'bevel', layer = currentLayer()): void {
   const sheet = currentSheet();
   const map = layer && sheet.maps.find((m) => layer.cells[m]?.on);
-  if (!layer || !map || layer.kind === 'adjust')
+  if (!layer || !map || !LAYERS[layer.kind].byItself)
     return say('There is no layer with edges to shade: choose a painted layer, a coat or a group.');
   if (shape === 'bevel' && !sheet.maps.includes('height'))
     return say('A bevel goes into height, which this sheet does not carry: add the map first.');

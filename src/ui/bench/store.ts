@@ -4,6 +4,7 @@ import { brushSchema, type Brush } from '@/core/hand/brush';
 import { TOOLS, type ToolType } from '@/core/hand/tools';
 import { hexToSrgb } from '@/core/colour/transfer';
 import { applyEdit, type Edit } from '@/core/document/edits';
+import { LAYERS } from '@/core/kinds/layers';
 import { mapInfo, mapKind, MAP_ROWS, type MapId } from '@/core/kinds/maps';
 import { findLayer, findMask, type Layer, type Mask, type Piece, type Sheet } from '@/core/document/schema';
 import { ancestors, findCycle } from '@/core/document/tree';
@@ -305,7 +306,7 @@ function onEvent(event: Event): void {
 
 /** Where work begins: the topmost painted layer, else the topmost. */
 const startLayer = (sheet: Sheet): string =>
-  (sheet.layers.findLast((l) => l.kind === 'painted') ?? sheet.layers.at(-1))?.id ?? '';
+  (sheet.layers.findLast((l) => LAYERS[l.kind].byHand) ?? sheet.layers.at(-1))?.id ?? '';
 
 function mendSelection(): void {
   const { document, selected, sheetId, chosen, solo } = get();

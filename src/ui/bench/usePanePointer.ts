@@ -4,6 +4,7 @@ import { useEffect, useRef, type RefObject } from 'react';
 import { Vector3 } from 'three';
 import type { Sample } from '@/core/hand/brush';
 import { srgbToHex } from '@/core/colour/transfer';
+import { LAYERS } from '@/core/kinds/layers';
 import { mapKind } from '@/core/kinds/maps';
 import { held } from './heldKeys';
 import { ringAt } from './ring';
@@ -109,8 +110,8 @@ export function usePanePointer(
           ? `"${currentMask()!.name}" has no painted step: add one to its steps to paint on it.`
           : layer.lock !== 'none'
             ? `"${layer.name}" is locked: unlock it to paint on it.`
-            : !onMask && layer.kind !== 'painted'
-              ? `"${layer.name}" is ${aKind(layer.kind)}, which is not painted by hand: choose a painted layer, or paint its mask.`
+            : !onMask && !LAYERS[layer.kind].byHand
+              ? `"${layer.name}" is ${LAYERS[layer.kind].word}, which is not painted by hand: choose a painted layer, or paint its mask.`
               : !layer.visible
                 ? `"${layer.name}" is hidden: show it to paint on it.`
                 : null;
@@ -255,8 +256,6 @@ export function usePanePointer(
     };
   }, [pane, element, ring]);
 }
-
-const aKind = (kind: string) => (/^[ae]/.test(kind) ? `an ${kind} layer` : `a ${kind}`);
 
 /** What is under the pointer; read by the hand panel. Kept out of the main store: it changes all the time. */
 export const hover = { texels: null as number | null, sheetId: null as string | null, listeners: new Set<() => void>() };

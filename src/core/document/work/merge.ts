@@ -1,4 +1,5 @@
 /** Which layers become one, where it goes, and what it takes over from them. */
+import { LAYERS } from '../../kinds/layers';
 import type { MapId } from '../../kinds/maps';
 import type { TileChange } from '../../tile/tiles';
 import { batch } from '../edits';
@@ -83,7 +84,7 @@ function mergeRoots(sheet: Sheet, how: 'down' | 'selected', ids: readonly string
   }
   const layer = roots[0];
   if (!layer) throw new WorkError('There is no layer to merge: choose one');
-  if (layer.kind === 'group') return [layer];
+  if (LAYERS[layer.kind].members) return [layer];
   const siblings = membersOf(sheet.layers, layer.parent);
   const below = siblings[siblings.indexOf(layer) - 1];
   if (!below) throw new WorkError(`There is nothing right below "${layer.name}" to merge it with`);

@@ -1,6 +1,7 @@
 'use client';
 /** Steps made from the strata themselves. */
 import type { Sheet } from '@/core/document/schema';
+import { LAYERS } from '@/core/kinds/layers';
 import { GREY_LABELS, type Grey } from '@/core/kinds/grey';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { StepSourceOf } from '@/core/kinds/steps';
@@ -68,7 +69,7 @@ export const layer: StepUi<OtherLayer> = {
   Editor: LayerEditor,
   entries: ({ sheet, layer: own, add }) =>
     sheet.layers
-      .filter((l) => l.id !== own?.id && l.kind !== 'adjust')
+      .filter((l) => l.id !== own?.id && LAYERS[l.kind].byItself)
       .toReversed()
       .map((l) => ({
         label: l.name,
