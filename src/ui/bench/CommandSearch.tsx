@@ -5,7 +5,7 @@ import { Dialog } from 'radix-ui';
 import { COMMANDS, shownKey } from './commands';
 
 export function CommandSearch({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
-  const groups = ['Paint', 'Layers', 'View', 'Trail'] as const;
+  const groups = [...new Set(COMMANDS.map((c) => c.group))];
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
