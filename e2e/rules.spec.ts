@@ -146,6 +146,8 @@ test('on a model: from foot to head in one click, handles in the view, parts pic
 test('the maps of a material come in at once, each known by its name; repeats are hidden; one channel becomes an alpha', async ({
   page,
 }) => {
+  // From now on choosers are caught: asked for at the moment of the key it would come too late.
+  page.on('filechooser', () => undefined);
   const id = await makeCanvas(page, 'Material');
   const png = (colour: [number, number, number]) => {
     const data = Uint8Array.from({ length: 32 * 32 * 3 }, (_, i) => colour[i % 3] * (Math.floor(i / 48) % 2 ? 1 : 0.5));
