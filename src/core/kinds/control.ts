@@ -9,8 +9,9 @@ export interface NumberControl {
   unit?: string;
   /** What is shown for 1. */
   scale?: number;
-  /** Behind the point, of what is shown; 0 with scale 1: whole numbers only. */
+  /** Behind the point, of what is shown; 0 with scale 1: whole numbers only, unless they are `free`. */
   digits?: number;
+  free?: boolean;
   /** Small numbers get more of the track. */
   fine?: boolean;
   /** A length in texels of the sheet: a sheet seen smaller has it shorter, but not under `least`. */
@@ -50,7 +51,7 @@ export const percent = (key: string, label: string, min = 0, max = 1): NumberCon
   number(key, label, min * 100, max * 100, { unit: '%', scale: 100 });
 
 export const degrees = (key: string, label: string, min = -180, max = 180): NumberControl =>
-  number(key, label, min, max, { unit: '°' });
+  number(key, label, min, max, { unit: '°', free: true });
 
 /** A length in texels. */
 export const texels = (key: string, label: string, min: number, max: number, more: More = {}): NumberControl =>

@@ -49,6 +49,12 @@ test('a count stays whole, a length in texels does not have to', () => {
   expect(screen.getByRole('slider', { name: 'Scale' }).getAttribute('aria-valuetext')).toBe('48.0 tx');
 });
 
+test('degrees are free to lie between whole ones', () => {
+  const e = editor('smear');
+  e.type('Angle', '12.5');
+  expect(e.committed().angle).toBe(12.5);
+});
+
 test('a double click goes back to how the kind starts', () => {
   const e = editor('sharpen', { sigma: 20 });
   fireEvent.doubleClick(screen.getByRole('slider', { name: 'Width σ' }));

@@ -63,10 +63,11 @@ interface NumberRowProps {
   onCommit: (v: number) => void;
 }
 
-function NumberRow({ control, value, start, onPreview, onCommit }: NumberRowProps) {
-  const { label, min, max, unit, scale = 1, digits = 0, fine } = control;
+/** One number, as its control says. */
+export function NumberRow({ control, value, start, onPreview, onCommit }: NumberRowProps) {
+  const { label, min, max, unit, scale = 1, digits = 0, fine, free } = control;
   // Whole numbers stay whole.
-  const back = (v: number) => (digits === 0 && scale === 1 ? Math.round(v) : v / scale);
+  const back = (v: number) => (digits === 0 && scale === 1 && !free ? Math.round(v) : v / scale);
   const field = (
     <NumberField
       label={label}

@@ -337,7 +337,7 @@ export const slopeWarp: FilterDef<z.infer<typeof slopeSchema>> = {
   controls: [
     { kind: 'map', key: 'map', label: 'Slope of', kinds: ['colour', 'value'] },
     texels('amount', 'Amount', -96, 96),
-    number('gain', 'Steepness', 1, 64, { unit: '×' }),
+    number('gain', 'Steepness', 1, 64, { unit: '×', free: true }),
   ],
   fits: (kind) => kind !== 'normal',
   aux: (p) => p.map,

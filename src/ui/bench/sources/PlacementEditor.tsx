@@ -1,11 +1,13 @@
 'use client';
 /** How a source or a picture lies: over the sheet or on the model, how large, turned, shifted. */
 import { Move3d } from 'lucide-react';
+import { degrees, number as numberControl, percent } from '@/core/kinds/control';
 import { PLAIN, type Placement, type PlacementKind } from '@/core/kinds/placement';
 import { uvMatrix } from '@/core/strata/projections';
 import { Choice } from '../../common/Choice';
 import { Switch, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
+import { NumberRow } from '../Controls';
 import { currentSheet, useBench } from '../store';
 import type { HandleOwner } from '../openThings';
 import { modelBox, newPlacement, repeatSize } from './presets';
@@ -30,36 +32,26 @@ interface Props {
   onCommit: (placement: Placement, label: string) => void;
 }
 
+/** Numbers of a placement that are simply set. */
+const NUMBERS = {
+  repeats: numberControl('repeats', 'Repeats', 0.05, 64, { digits: 2, fine: true }),
+  turn: degrees('turn', 'Rotate'),
+  soft: percent('soft', 'Blend'),
+  hide: percent('hide', 'Hide repeats'),
+};
+
 export function PlacementEditor({ placement, solid, picture, owner, onPreview, onCommit }: Props) {
   const p = placement ?? PLAIN;
   const onModel = modelBox() !== null;
   const sheet = currentSheet();
   const set = (change: Partial<Placement>, label: string) => onCommit({ ...p, ...change }, `Placement: ${label}`);
-  const number = (
-    key: 'turn' | 'soft' | 'hide' | 'repeats',
-    label: string,
-    {
-      unit,
-      min,
-      max,
-      scale = 1,
-      reset = 0,
-      digits = 0,
-      fine = false,
-    }: { unit?: string; min: number; max: number; scale?: number; reset?: number; digits?: number; fine?: boolean },
-  ) => (
-    <NumberField
-      label={label}
-      labelWidth="68px"
-      unit={unit}
-      min={min}
-      max={max}
-      digits={digits}
-      curve={fine ? 'fine' : 'even'}
-      reset={reset}
-      value={p[key] * scale}
-      onPreview={(v) => onPreview({ ...p, [key]: v / scale })}
-      onCommit={(v) => set({ [key]: v / scale }, label.toLowerCase())}
+  const number = (key: keyof typeof NUMBERS) => (
+    <NumberRow
+      control={NUMBERS[key]}
+      value={p[key]}
+      start={PLAIN[key]}
+      onPreview={(v) => onPreview({ ...p, [key]: v })}
+      onCommit={(v) => set({ [key]: v }, NUMBERS[key].label.toLowerCase())}
     />
   );
   const offset = (axis: 0 | 1, label: string) => (
@@ -97,7 +89,7 @@ export function PlacementEditor({ placement, solid, picture, owner, onPreview, o
       )}
       {p.by === 'uv' ? (
         <>
-          {number('repeats', 'Repeats', { min: 0.05, max: 64, reset: 1, digits: 2, fine: true })}
+          {number('repeats')}
           {onModel && <UnitSize p={p} onCommit={onCommit} />}
         </>
       ) : (
@@ -117,13 +109,13 @@ export function PlacementEditor({ placement, solid, picture, owner, onPreview, o
       )}
       {p.by !== 'solid' && (
         <>
-          {number('turn', 'Rotate', { unit: '°', min: -180, max: 180 })}
+          {number('turn')}
           {offset(0, 'Across')}
           {offset(1, 'Along')}
         </>
       )}
-      {p.by === 'box' && number('soft', 'Blend', { unit: '%', min: 0, max: 100, scale: 100, reset: 30 })}
-      {picture && number('hide', 'Hide repeats', { unit: '%', min: 0, max: 100, scale: 100 })}
+      {p.by === 'box' && number('soft')}
+      {picture && number('hide')}
       {p.by !== 'solid' && (
         <div className="flex gap-2">
           <Switch label="Flip X" checked={p.mirrorX} onChange={(mirrorX) => set({ mirrorX }, 'flipped in X')} />
