@@ -3,7 +3,7 @@
  * match. With --changed: only those that what is not committed yet can reach.
  */
 import { spawn } from 'node:child_process';
-import { readFileSync, rmSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { BadInput, parseCommand } from './badInput';
 import { ensureBuild } from './serve';
 import { SLOWEST_FILE } from './testing/slowestTests.mjs';
@@ -40,6 +40,8 @@ export async function run(args: string[]): Promise<void> {
 
 /** The tests to look at first, should all of it become slow. */
 function slowest(): string {
+  // Where nothing had to run there is none.
+  if (!existsSync(SLOWEST_FILE)) return '';
   const times = readFileSync(SLOWEST_FILE, 'utf8')
     .trim()
     .split('\n')
@@ -54,7 +56,10 @@ function step(name: string, program: string, options: string[]): Promise<void> {
   process.stdout.write(`— ${name}\n`);
   const started = Date.now();
   return new Promise((resolve, reject) => {
-    const child = spawn(`${BIN}/${program}`, options, { stdio: ['ignore', 'inherit', 'inherit'] });
+    const child = spawn(`${BIN}/${program}`, options, {
+      stdio: ['ignore', 'inherit', 'inherit'],
+      env: { ...process.env, BRINDLE_TEST_TIMES: '1' },
+    });
     child.on('close', (code) => {
       process.stdout.write(`  ${name}: ${code === 0 ? 'passed' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s\n`);
       if (code === 0) resolve();

@@ -212,6 +212,13 @@ describe('dodge and burn', () => {
     expect(by('shadows') + by('middle') + by('lights')).toBeCloseTo(by('all'), 3);
   });
 
+  test('makes no tiles where a mask has no paint, whatever is meant', () => {
+    const context = canvas();
+    const onMask = settings({ of: 'all' });
+    stroke({ ...context, layerId: 'm' }, { ...onMask, writes: { mask: { on: true, value: [1], amount: 1 } } }, [flat(100, 100)]);
+    expect(context.store.planeKeys()).toEqual([]);
+  });
+
   test('does nothing where the layer has no paint, unless what is seen is meant: then it paints the changed colour', () => {
     const empty = canvas();
     stroke(empty, settings({ of: 'layer', strength: 0.5 }), [flat(100, 100)]);

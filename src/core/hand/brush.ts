@@ -1,9 +1,8 @@
 /** Brush settings and pointer samples: the data that a stroke is made of, for the bench and for recorded strokes. */
 import { z } from 'zod';
+import { unit } from '../kinds/fields';
 import { isMapId, type PlaneMap } from '../kinds/maps';
 import { TOOL_TYPES } from './tools';
-
-const unit = z.number().min(0).max(1);
 
 export const RECORDING_LIMITS = { maxStrokes: 100_000, maxSamples: 100_000 } as const;
 

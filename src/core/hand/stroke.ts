@@ -27,7 +27,7 @@ import { dabFlat } from './dabFlat';
 import { dabSurface } from './dabSurface';
 import { StrokePath } from './path';
 import { TOOLS } from './tools';
-import type { ToolDef, ToolStroke } from './tools/tool';
+import type { ToolContext, ToolDef, ToolStroke } from './tools/tool';
 import { VisibleTiles } from './visible';
 
 export interface StrokeContext {
@@ -73,7 +73,7 @@ export class Stroke {
   private falloffFor = -1;
   private work = new Map<string, Map<TileIndex, WorkTile>>();
   private tool: ToolStroke;
-  private onPaintOnly: boolean;
+  private settings: ToolContext['settings'];
   private visible: VisibleTiles;
   dabCount = 0;
 
@@ -85,9 +85,8 @@ export class Stroke {
     this.coverage = new Coverage(context.sheet.width, context.sheet.height);
     this.path = new StrokePath(brush.smoothing);
     this.visible = new VisibleTiles(context.sheet, context.layerId, () => this.asItWas());
-    const settings = { ...def.start, ...brush.settings };
-    this.onPaintOnly = def.onPaintOnly?.(settings) ?? false;
-    this.tool = def.begin({ settings, visible: (of, map, tile) => this.visible.tile(of, map, tile) });
+    this.settings = { ...def.start, ...brush.settings };
+    this.tool = def.begin({ settings: this.settings, visible: (of, map, tile) => this.visible.tile(of, map, tile) });
   }
 
   /** Takes pointer samples; all of them belong to the pane in which the stroke began. */
@@ -99,15 +98,17 @@ export class Stroke {
   flush(): DirtyRect[] {
     const { dirty } = this.coverage;
     const rects = dirty.map((t) => ({ tile: t.index, x0: t.x0, y0: t.y0, x1: t.x1, y1: t.y1 }));
-    for (const [map, write] of Object.entries(this.brush.writes) as [PlaneMap, Brush['writes'][PlaneMap]][]) {
-      if (!write?.on) continue;
-      const channels = storedChannels(map);
-      for (const t of dirty) {
-        const tile = this.workTile(planeKey(this.context.layerId, map), t.index, channels);
+    const writes = Object.entries(this.brush.writes) as [PlaneMap, Brush['writes'][PlaneMap]][];
+    for (const t of dirty) {
+      const coverage = this.coverage.received(t, this.context.limit?.(t.index) ?? null);
+      const { x0, y0, x1, y1 } = t;
+      for (const [map, write] of writes) {
+        if (!write?.on) continue;
+        const channels = storedChannels(map);
+        const plane = planeKey(this.context.layerId, map);
+        const tile = this.workTile(plane, t.index, channels, map);
         if (!tile) continue;
-        touch(this.context.store.get(planeKey(this.context.layerId, map), t.index)!);
-        const coverage = this.coverage.received(t, this.context.limit?.(t.index) ?? null);
-        const { x0, y0, x1, y1 } = t;
+        touch(this.context.store.get(plane, t.index)!);
         const before = tile.before?.data ?? null;
         const { value, amount } = write;
         this.tool.flush({ map, tile: t.index, channels, x0, y0, x1, y1, coverage, before, after: tile.after, value, amount });
@@ -143,12 +144,12 @@ export class Stroke {
     return store;
   }
 
-  private workTile(plane: string, tile: TileIndex, channels: 2 | 4): WorkTile | null {
+  private workTile(plane: string, tile: TileIndex, channels: 2 | 4, map: PlaneMap): WorkTile | null {
     const tiles = this.work.get(plane) ?? this.work.set(plane, new Map()).get(plane)!;
     let work = tiles.get(tile);
     if (!work) {
       const before = this.context.store.get(plane, tile);
-      if (!before && this.onPaintOnly) return null;
+      if (!before && this.def.onPaintOnly?.(this.settings, map)) return null;
       // A tile whose pixels are missing in the house counts as empty.
       const after = newTexels(TILE_TEXELS * channels);
       if (before?.data) after.set(before.data);

@@ -1,5 +1,5 @@
 /** What is seen of a sheet as it was when a stroke began, tile by tile, for tools that look before they paint. */
-import type { Layer, Sheet } from '../document/schema';
+import type { Sheet } from '../document/schema';
 import { mapGround, type MapId } from '../kinds/maps';
 import { Evaluator } from '../strata/evaluator';
 import { programBelow, programOf, programOfLayers } from '../strata/program';
@@ -30,7 +30,7 @@ export class VisibleTiles {
   private scope(of: Visible, map: MapId): Scope {
     const { sheet, layerId } = this;
     if (of === 'all') return programOf(sheet, map);
-    const layer = sheet.layers.find((l: Layer) => l.id === layerId);
+    const layer = sheet.layers.find((l) => l.id === layerId);
     if (of === 'layer') return programOfLayers(sheet, map, layer ? [layer.id] : []);
     return (layer && programBelow(sheet, map, layer)) ?? programOfLayers(sheet, map, [], mapGround(map));
   }

@@ -46,7 +46,7 @@ export function renderPlane(
   if (plane === 'view') {
     if (look?.kind === 'mask') return putMask(evaluator, sheet, look, tile, rect, level);
     if (look) put(look.map, 0);
-  } else for (const map of PLANES[plane].maps) put(map, MAP_ROWS.find((m) => m.id === map)!.shown!.channel);
+  } else for (const map of PLANES[plane].maps) put(map, mapInfo(map).shown!.channel);
   if (!HAS_ALPHA.has(plane)) fillChannel(level, tile, rect, 3, 255);
 }
 

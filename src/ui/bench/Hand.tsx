@@ -14,6 +14,7 @@ import {
   currentSheet,
   edit,
   setBrush,
+  settingsOf,
   setToolSettings,
   setWell,
   setWrite,
@@ -153,7 +154,7 @@ function Brush() {
 
 /** What only this tool has to set. */
 function ToolControls({ tool }: { tool: ToolType }) {
-  const own = useBench((s) => s.toolSettings[tool]);
+  const toolSettings = useBench((s) => s.toolSettings);
   const { controls, start } = TOOLS[tool];
   if (controls.length === 0) return null;
   const set = (settings: typeof start) => setToolSettings(tool, settings);
@@ -161,7 +162,7 @@ function ToolControls({ tool }: { tool: ToolType }) {
     <Controls
       className="col-span-2 grid grid-cols-2 gap-x-5 gap-y-0.5"
       controls={controls}
-      settings={{ ...start, ...own }}
+      settings={settingsOf(tool, { toolSettings })}
       start={start}
       onPreview={set}
       onCommit={set}

@@ -3,6 +3,8 @@
  * white (or to black), in the map's stored encoding, as a photographer holds light back from a print or lets more in.
  */
 import { lum } from '../../colour/blend';
+import { TONE_SHARE, type ToneRange } from '../../colour/ranges';
+import type { MapId, PlaneMap } from '../../kinds/maps';
 import { percent } from '../../kinds/control';
 import { TILE, TILE_TEXELS } from '../../tile/tiles';
 import type { Patch, ToolContext, ToolDef } from './tool';
@@ -44,25 +46,20 @@ export const dodge: ToolDef = {
     percent('strength', 'Strength', 0.01),
   ],
   start: { way: 'lighter', range: 'all', of: 'layer', strength: 0.3 },
-  onPaintOnly: ({ of }) => of !== 'all',
+  onPaintOnly: (settings, map) => !looks(settings, map),
   begin: (context) => ({ flush: (patch) => dodgePatch(patch, context) }),
 };
 
-/** How much a value of 0 … 1 is meant. The three sum to 1. */
-const SHARE: Record<string, (v: number) => number> = {
-  all: () => 1,
-  shadows: (v) => (1 - v) ** 2,
-  middle: (v) => 2 * v * (1 - v),
-  lights: (v) => v ** 2,
-};
+/** A mask has nothing under it that could be seen instead of its own paint. */
+const looks = (settings: ToolContext['settings'], map: PlaneMap): map is MapId =>
+  settings.of === 'all' && map !== 'mask' && map !== 'picture';
 
 function dodgePatch(patch: Patch, { settings, visible }: ToolContext): void {
   const { map, tile, channels, coverage, before, after, amount, x0, y0, x1, y1 } = patch;
   const colours = channels - 1;
-  // A mask has nothing under it that could be seen instead.
-  const seen = settings.of === 'all' && map !== 'mask' && map !== 'picture' ? visible('all', map, tile) : null;
+  const seen = looks(settings, map) ? visible('all', map, tile) : null;
   if (!seen && before === null) return;
-  const share = SHARE[settings.range] ?? SHARE.all;
+  const share = TONE_SHARE[settings.range as ToneRange] ?? (() => 1);
   const towards = settings.way === 'darker' ? 0 : 1;
   const strength = Number(settings.strength);
   const c = [0, 0, 0];

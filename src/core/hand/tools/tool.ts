@@ -65,7 +65,7 @@ export interface ToolDef {
   controls: readonly Control[];
   start: Readonly<Record<string, number | string>>;
   /** It changes what is there, and does nothing where the layer has no paint. Left out: never. */
-  onPaintOnly?: (settings: ToolContext['settings']) => boolean;
+  onPaintOnly?: (settings: ToolContext['settings'], map: PlaneMap) => boolean;
   /** On a mask it paints what hides instead. */
   hidesOnMasks?: boolean;
   begin(context: ToolContext): ToolStroke;

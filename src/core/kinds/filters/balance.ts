@@ -1,24 +1,21 @@
 /** Colour balance: pushes shadows, middle tones and lights each towards a colour. */
 import { z } from 'zod';
 import { lum, WHOLE } from '../../colour/blend';
+import { TONE_RANGES, TONE_SHARE, type ToneRange } from '../../colour/ranges';
 import { percent } from '../control';
 import type { FilterDef } from './filter';
 
 const signed = z.number().min(-1).max(1);
-const RANGES = ['shadows', 'middle', 'lights'] as const;
 const AXES = ['Red', 'Green', 'Blue'] as const;
-type Range = (typeof RANGES)[number];
-type Key = `${Range}${(typeof AXES)[number]}`;
+type Key = `${ToneRange}${(typeof AXES)[number]}`;
 
 const schema = z.object({
   type: z.literal('balance'),
   /** −1 towards the opposite (cyan, magenta, yellow), 1 towards the primary itself. */
-  ...(Object.fromEntries(RANGES.flatMap((r) => AXES.map((a) => [`${r}${a}`, signed]))) as Record<Key, typeof signed>),
+  ...(Object.fromEntries(TONE_RANGES.flatMap((r) => AXES.map((a) => [`${r}${a}`, signed]))) as Record<Key, typeof signed>),
   keep: z.enum(['lightness', 'nothing']),
 });
 
-/** Shares of the three ranges in a luminosity of 0 … 1; they sum to 1. */
-const sharesOf = (l: number): [number, number, number] => [(1 - l) ** 2, 2 * l * (1 - l), l ** 2];
 /** Texels at full push go so far, in the sRGB curve. */
 const MOST = 0.5;
 
@@ -29,11 +26,11 @@ export const balance: FilterDef<z.infer<typeof schema>> = {
   schema,
   start: {
     type: 'balance',
-    ...(Object.fromEntries(RANGES.flatMap((r) => AXES.map((a) => [`${r}${a}`, 0]))) as Record<Key, number>),
+    ...(Object.fromEntries(TONE_RANGES.flatMap((r) => AXES.map((a) => [`${r}${a}`, 0]))) as Record<Key, number>),
     keep: 'lightness',
   },
   controls: [
-    ...RANGES.flatMap((range) =>
+    ...TONE_RANGES.flatMap((range) =>
       AXES.map((axis) => percent(`${range}${axis}`, `${range[0].toUpperCase()}${range.slice(1)} ${axis[0]}`, -1)),
     ),
     {
@@ -49,13 +46,14 @@ export const balance: FilterDef<z.infer<typeof schema>> = {
   fits: (kind) => kind === 'colour',
   apply: (data, texels, kind, p) => {
     if (kind !== 'colour') return;
-    const push = AXES.map((axis) => RANGES.map((range) => p[`${range}${axis}`] * MOST));
+    const push = AXES.map((axis) => TONE_RANGES.map((range) => p[`${range}${axis}`] * MOST));
     if (push.flat().every((v) => v === 0)) return;
     const was = [0, 0, 0];
     const now = [0, 0, 0];
     for (let i = 0; i < texels; i++) {
       for (let k = 0; k < 3; k++) was[k] = data[k * texels + i];
-      const [shadows, middle, lights] = sharesOf(lum(was));
+      const light = lum(was);
+      const [shadows, middle, lights] = [TONE_SHARE.shadows(light), TONE_SHARE.middle(light), TONE_SHARE.lights(light)];
       for (let k = 0; k < 3; k++) {
         const v = was[k] + push[k][0] * shadows + push[k][1] * middle + push[k][2] * lights;
         now[k] = v < 0 ? 0 : v > 1 ? 1 : v;

@@ -1,8 +1,8 @@
 /** A curve through points, without overshoot between them. */
 import { z } from 'zod';
+import { unit } from '../fields';
 import { tableOf, throughTable, type FilterDef } from './filter';
 
-const unit = z.number().min(0).max(1);
 const schema = z.object({
   type: z.literal('curve'),
   /** [in, out], by rising `in`. */

@@ -1,11 +1,10 @@
 /** Filters by exact distance from an outline (tile/distance.ts): growing and shrinking, and shading inside edges. */
 import { z } from 'zod';
+import { unit } from '../fields';
 import { signedDistances } from '../../tile/distance';
 import { step } from '../sources/source';
 import { percent, texels } from '../control';
 import type { FilterDef, Pass } from './filter';
-
-const unit = z.number().min(0).max(1);
 
 /** A pass over the distance from the outline at 0.5, exact up to `reach` texels. */
 function byDistance(reach: number, value: (d: number) => number, evenValue: (v: number) => number): Pass {

@@ -1,8 +1,8 @@
 /** Levels: what is black, what is white, and how the middle leans. */
 import { z } from 'zod';
+import { unit } from '../fields';
 import { tableOf, throughTable, type FilterDef } from './filter';
 
-const unit = z.number().min(0).max(1);
 const schema = z.object({
   type: z.literal('levels'),
   black: unit,

@@ -1,12 +1,11 @@
 /** Point filters beside those of tone.ts: steps, thresholds, bands, plausible albedo, one number of a colour. */
 import { z } from 'zod';
+import { unit } from '../fields';
 import { lum } from '../../colour/blend';
 import { GREY_LABELS, greyOf, GREYS, greySchema } from '../grey';
 import { step } from '../sources/source';
 import { number, percent } from '../control';
 import { eachValue, type FilterDef } from './filter';
-
-const unit = z.number().min(0).max(1);
 
 const posteriseSchema = z.object({ type: z.literal('posterise'), steps: z.number().int().min(2).max(64) });
 export const posterise: FilterDef<z.infer<typeof posteriseSchema>> = {

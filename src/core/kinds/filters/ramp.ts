@@ -1,9 +1,9 @@
 /** Colour ramp: how light a texel is chooses its colour. */
 import { z } from 'zod';
+import { unit } from '../fields';
 import { lum } from '../../colour/blend';
 import type { FilterDef } from './filter';
 
-const unit = z.number().min(0).max(1);
 const schema = z.object({
   type: z.literal('ramp'),
   /** By rising place; colours in the sRGB curve. */

@@ -1,8 +1,8 @@
 /** Gradients: along a line, around a point, around an axis; over the sheet or in the space of the model. */
 import { z } from 'zod';
+import { unit } from '../fields';
 import { clamp01, type SourceDef } from './source';
 
-const unit = z.number().min(0).max(1);
 const point = z.tuple([z.number(), z.number(), z.number()]);
 const schema = z.object({
   type: z.literal('gradient'),

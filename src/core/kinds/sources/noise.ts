@@ -7,12 +7,12 @@
  * the power spectrum falls with about the third power in a plane cut.
  */
 import { z } from 'zod';
+import { unit } from '../fields';
 import { kernels } from '../../kernels';
 import { number, percent, type Control } from '../control';
 import { MOST_OCTAVES, type FractalMode, type Octave } from '../../../kernels/kernels';
 import { clamp01, step, type Field, type SourceDef } from './source';
 
-const unit = z.number().min(0).max(1);
 export const seed = z.number().int();
 const scale = z.number().min(0.01).max(4096);
 const octaves = z.number().int().min(1).max(MOST_OCTAVES);

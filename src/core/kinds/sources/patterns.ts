@@ -3,13 +3,12 @@
  * the number of cells in a period is whole, so that patterns come round wherever their field does.
  */
 import { z } from 'zod';
+import { unit } from '../fields';
 import { kernels } from '../../kernels';
 import { number, percent, type Control } from '../control';
 import { fractal, seed } from './noise';
 import { wrapTo } from '../../../kernels/hash';
 import { clamp01, hash01, step, type Field, type SourceDef } from './source';
-
-const unit = z.number().min(0).max(1);
 
 /** Where a place lies in its cell. */
 interface Spot {

@@ -1,17 +1,18 @@
 'use client';
 /** Steps that look at nothing else: an even value, own paint, a rule, a picture. */
 import { Brush } from 'lucide-react';
+import { percent } from '@/core/kinds/control';
 import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
 import { SOURCES } from '@/core/kinds/sources';
 import type { StepSourceOf } from '@/core/kinds/steps';
 import { Choice } from '../../../common/Choice';
+import { Controls } from '../../Controls';
 import { addPictureStep, chooseFiles } from '../../pictureSet';
 import { PlacementEditor } from '../../sources/PlacementEditor';
 import { footToHead, startPlacement } from '../../sources/presets';
 import { RulePicture, SourcePicker } from '../../sources/SourcePicker';
 import { SourceEditor } from '../../sources/SourceEditor';
 import { useBench } from '../../store';
-import { Share } from './Share';
 import type { StepEditorProps, StepUi } from './stepUi';
 
 export const GREY_OPTIONS = GREYS.map((value) => ({ value, label: GREY_LABELS[value] }));
@@ -127,17 +128,17 @@ function PictureEditor({ mask, step, source, show, set }: StepEditorProps<Pictur
   );
 }
 
+const EVEN: StepSourceOf<'constant'> = { type: 'constant', value: 0.5 };
+
 export const constant: StepUi<StepSourceOf<'constant'>> = {
   Editor: ({ source, show, set }) => (
-    <Share
-      label="Value"
-      value={source.value}
-      reset={0.5}
-      onPreview={(value) => show({ ...source, value })}
-      onCommit={(value, label) => set({ ...source, value }, label)}
+    <Controls
+      controls={[percent('value', 'Value')]}
+      settings={source}
+      start={EVEN}
+      onPreview={show}
+      onCommit={(next, { label }) => set(next, label.toLowerCase())}
     />
   ),
-  entries: ({ add }) => [
-    { label: 'Even value', group: 'plain', onSelect: () => add({ type: 'constant', value: 0.5 }, 'an even value') },
-  ],
+  entries: ({ add }) => [{ label: 'Even value', group: 'plain', onSelect: () => add(EVEN, 'an even value') }],
 };

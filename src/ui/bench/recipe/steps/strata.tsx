@@ -2,12 +2,13 @@
 /** Steps made from the strata themselves. */
 import type { Sheet } from '@/core/document/schema';
 import { LAYERS } from '@/core/kinds/layers';
+import { percent } from '@/core/kinds/control';
 import { GREY_LABELS, type Grey } from '@/core/kinds/grey';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { StepSourceOf } from '@/core/kinds/steps';
 import { Choice } from '../../../common/Choice';
+import { Controls } from '../../Controls';
 import { GREY_OPTIONS } from './plain';
-import { Share } from './Share';
 import type { StepEditorProps, StepUi } from './stepUi';
 
 const mapsOfValues = (sheet: Sheet): MapId[] => sheet.maps.filter((m) => mapKind(m) !== 'normal');
@@ -21,21 +22,18 @@ function Takes({ map, by, onChange }: { map: MapId; by: Grey; onChange: (by: Gre
 
 type Contact = StepSourceOf<'contact'>;
 
+const CONTACT: Contact = { type: 'contact', offset: 0, contrast: 0.7, line: 0 };
+const CONTACT_CONTROLS = [percent('offset', 'Offset', -1), percent('contrast', 'Contrast'), percent('line', 'Line')];
+
 export const contact: StepUi<Contact> = {
   Editor: ({ source, show, set }) => (
-    <>
-      {(['offset', 'contrast', 'line'] as const).map((key) => (
-        <Share
-          key={key}
-          label={key[0].toUpperCase() + key.slice(1)}
-          value={source[key]}
-          min={key === 'offset' ? -1 : 0}
-          reset={key === 'contrast' ? 0.7 : 0}
-          onPreview={(v) => show({ ...source, [key]: v })}
-          onCommit={(v, name) => set({ ...source, [key]: v }, name)}
-        />
-      ))}
-    </>
+    <Controls
+      controls={CONTACT_CONTROLS}
+      settings={source}
+      start={CONTACT}
+      onPreview={show}
+      onCommit={(next, { label: name }) => set(next, name.toLowerCase())}
+    />
   ),
   entries: ({ sheet, layer, add }) =>
     sheet.maps.includes('height') && layer
@@ -44,7 +42,7 @@ export const contact: StepUi<Contact> = {
             label: 'Higher than what is below',
             hint: "Where this layer's height rises above what lies below it",
             group: 'strata',
-            onSelect: () => add({ type: 'contact', offset: 0, contrast: 0.7, line: 0 }, 'higher than below'),
+            onSelect: () => add(CONTACT, 'higher than below'),
           },
         ]
       : [],
