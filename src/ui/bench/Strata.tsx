@@ -1,6 +1,14 @@
 'use client';
 /** The strata sheet: layers are rows, maps are columns. Which layer does what to which map is simply seen. */
-import { DndContext, DragOverlay, PointerSensor, useSensor, useSensors, type DragMoveEvent } from '@dnd-kit/core';
+import {
+  DndContext,
+  DragOverlay,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+  type DragMoveEvent,
+} from '@dnd-kit/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Columns3, Copy, FolderPlus, Merge, Plus, Search, Trash2, X } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
@@ -185,29 +193,41 @@ function Rows({ sheet, rows, maps, selected, chosen, onPick, onStep }: RowsProps
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [selected]);
 
-  const over = ({ active, over, activatorEvent, delta }: DragMoveEvent) => {
-    setDragged(String(active.id));
-    const row = over && rows.find((r) => r.layer.id === over.id);
-    if (!row || over.id === active.id) return setDrop(null);
-    const y = (activatorEvent as PointerEvent).clientY + delta.y - over.rect.top;
-    const share = y / Math.min(ROW_HEIGHT, over.rect.height);
+  /** Where the pointer is now: what is drawn may be some frames behind it, and a quick drop must not go where it was. */
+  const pointerY = useRef(0);
+  useEffect(() => {
+    const follow = (e: PointerEvent) => void (pointerY.current = e.clientY);
+    for (const type of ['pointermove', 'pointerup'] as const) window.addEventListener(type, follow, true);
+    return () => {
+      for (const type of ['pointermove', 'pointerup'] as const) window.removeEventListener(type, follow, true);
+    };
+  }, []);
+  const dropNow = (active: string): Drop => {
+    const box = scroller.current!.getBoundingClientRect();
+    const y = pointerY.current - box.top + scroller.current!.scrollTop;
+    const item = virtual.getVirtualItems().find((v) => y >= v.start && y < v.end);
+    const row = item && rows[item.index];
+    if (!row || row.layer.id === active) return null;
+    const share = (y - item.start) / Math.min(ROW_HEIGHT, item.size);
     const group = row.layer.kind === 'group';
-    setDrop({ id: row.layer.id, where: group && share > 0.3 && share < 0.75 ? 'into' : share < 0.5 ? 'above' : 'below' });
+    return { id: row.layer.id, where: group && share > 0.3 && share < 0.75 ? 'into' : share < 0.5 ? 'above' : 'below' };
   };
-  const end = () => {
-    if (drop && dragged) moveTo(chosen.includes(dragged) ? chosen : [dragged], placeOf(sheet, drop));
+  const move = ({ active }: DragMoveEvent) => {
+    setDragged(String(active.id));
+    setDrop(dropNow(String(active.id)));
+  };
+  const letGo = () => {
     setDrop(null);
     setDragged(null);
   };
+  const end = ({ active }: DragEndEvent) => {
+    const [id, drop] = [String(active.id), dropNow(String(active.id))];
+    if (drop) moveTo(chosen.includes(id) ? chosen : [id], placeOf(sheet, drop));
+    letGo();
+  };
   const name = sheet.layers.find((l) => l.id === dragged)?.name;
   return (
-    <DndContext
-      sensors={sensors}
-      modifiers={[restrictToVertical]}
-      onDragMove={over}
-      onDragEnd={end}
-      onDragCancel={() => setDrop(null)}
-    >
+    <DndContext sensors={sensors} modifiers={[restrictToVertical]} onDragMove={move} onDragEnd={end} onDragCancel={letGo}>
       <div
         ref={scroller}
         className="min-h-0 flex-1 overflow-y-auto"

@@ -1,5 +1,5 @@
 'use client';
-import { useDraggable, useDroppable } from '@dnd-kit/core';
+import { useDraggable } from '@dnd-kit/core';
 import { ChevronDown, ChevronRight, Lock, LockOpen } from 'lucide-react';
 import { useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { setLayerEdit } from '@/core/document/edits';
@@ -30,7 +30,6 @@ interface RowProps {
 
 export function StrataRow({ sheet, row: { layer, depth }, maps, open, chosen, drop, onPick, onStep }: RowProps) {
   const drag = useDraggable({ id: layer.id, disabled: layer.lock === 'all' });
-  const { setNodeRef } = useDroppable({ id: layer.id });
   const [naming, setNaming] = useState(false);
   const folded = useBench((s) => s.collapsed.includes(layer.id));
   const solo = useBench((s) => s.solo.includes(layer.id));
@@ -50,7 +49,6 @@ export function StrataRow({ sheet, row: { layer, depth }, maps, open, chosen, dr
   };
   return (
     <div
-      ref={setNodeRef}
       className={`relative border-b border-line ${open ? 'bg-accent-wash' : chosen ? 'bg-field' : ''} ${drag.isDragging ? 'opacity-40' : ''}`}
       data-testid="layer-row"
       data-depth={depth}
