@@ -9,26 +9,32 @@ const SOURCES = 'src/kernels/assembly';
 const TARGET = 'src/kernels/build/wasm.ts';
 
 export function ensureKernels(): void {
-  const hash = createHash('sha256');
+  const hash = createHash('sha256').update(readFileSync('cli/kernels.ts'));
   for (const name of readdirSync(SOURCES).sort()) hash.update(name).update(readFileSync(join(SOURCES, name)));
   const stamp = `// Made by cli/kernels.ts from ${SOURCES}: ${hash.digest('hex')}`;
   if (existsSync(TARGET) && readFileSync(TARGET, 'utf8').startsWith(stamp)) return;
   const folder = mkdtempSync(join(tmpdir(), 'brindle-kernels-'));
   try {
-    const build = (name: string, least: number, most: number, constants: number): string => {
+    const build = (name: string, most: number, constants: number, shared = false): string => {
       const out = join(folder, `${name}.wasm`);
       execFileSync(process.execPath, [
         ...['node_modules/assemblyscript/bin/asc.js', join(SOURCES, `${name}.ts`)],
         ...['-O3', '--runtime', 'stub', '--enable', 'simd', '--importMemory'],
-        ...['--initialMemory', String(least), '--maximumMemory', String(most)],
+        ...(shared ? ['--enable', 'threads', '--sharedMemory'] : []),
+        ...['--initialMemory', '16', '--maximumMemory', String(most)],
         ...['--memoryBase', String(constants), '-o', out],
       ]);
       return readFileSync(out).toString('base64');
     };
     mkdirSync('src/kernels/build', { recursive: true });
-    // Pages of 64 KiB, and where constants lie: what kernels/wasm.ts and kernels/tapsWasm.ts give them.
-    const [kernels, taps] = [build('index', 1536, 1536, 1032192), build('taps', 16, 12288, 1024)];
-    writeFileSync(TARGET, `${stamp}\nexport const WASM_BASE64 =\n  '${kernels}';\nexport const TAPS_BASE64 =\n  '${taps}';\n`);
+    // Pages of 64 KiB, and where constants lie: what kernels/arena.ts and kernels/tapsWasm.ts give them.
+    const modules = {
+      WASM_BASE64: build('index', 65536, 1024),
+      SHARED_BASE64: build('index', 65536, 1024, true),
+      TAPS_BASE64: build('taps', 12288, 1024),
+    };
+    const lines = Object.entries(modules).map(([name, base64]) => `export const ${name} =\n  '${base64}';\n`);
+    writeFileSync(TARGET, `${stamp}\n${lines.join('')}`);
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }

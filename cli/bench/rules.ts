@@ -11,13 +11,13 @@ import type { MapId } from '../../src/core/kinds/maps';
 import { PieceSurfaces } from '../../src/core/strata/pieceSurfaces';
 import { squaredDistances } from '../../src/core/tile/distance';
 import { NORMAL_KERNELS, normalsFromField, kernelWeights } from '../../src/core/tile/normal';
-import { shareTexels, TILE, tileIndex, tilesFromPicture, tilesOf, TileStore } from '../../src/core/tile/tiles';
+import { TILE, tileIndex, tilesFromPicture, tilesOf, TileStore } from '../../src/core/tile/tiles';
 import { placementFor } from '../../src/core/kinds/placement';
 import { seededRandom } from '../../src/core/testing/models';
 import { lanternModel } from '../../demo/lantern';
 import type { Result } from './result';
 import { result } from './result';
-import { pictures, Threads } from './threads';
+import { pictures, share, Threads } from './threads';
 import { alternate, alternateAsync } from './timing';
 
 const SIZE = 2048;
@@ -123,7 +123,7 @@ export function materialCoat(): { sheet: Sheet; store: TileStore } {
 }
 
 async function coat5(): Promise<Result[]> {
-  shareTexels();
+  share();
   const { sheet, store } = materialCoat();
   const threads = new Threads(2);
   threads.sync(sheet, store, surfaceUnder(store, sheet)!);

@@ -2,25 +2,34 @@
 import { Worker } from 'node:worker_threads';
 import { valueChannels, type MapId } from '../../src/core/kinds/maps';
 import type { Sheet } from '../../src/core/document/schema';
-import { tilesOf, type TileIndex, type TileStore } from '../../src/core/tile/tiles';
+import { shareMemory } from '../../src/core/compute';
+import type { TexelPlace } from '../../src/core/tile/heap';
+import { sentTexels, tilesOf, type TileIndex, type TileStore } from '../../src/core/tile/tiles';
 import type { Surface } from '../../src/core/strata/surface';
 import type { HelperAnswer, HelperMessage } from '../../src/engine/helper';
+
+/** As in the page: tiles lie in a memory that threads share. One for the whole run. */
+export const share = (): ReturnType<typeof shareMemory> => (shared ??= shareMemory(() => performance.now()));
+let shared: ReturnType<typeof shareMemory> = null;
 
 export class Threads {
   private workers: Worker[];
   private nextId = 1;
 
   constructor(count: number) {
+    const memoryFor = share();
     // A new thread does not know TypeScript yet: it learns it first (Node 20 does not take --import there).
     const url = new URL('./helperThread.ts', import.meta.url).href;
     const entry = `import('tsx/esm/api').then(({ register }) => { register(); return import(${JSON.stringify(url)}); })`;
     this.workers = Array.from({ length: count }, () => new Worker(entry, { eval: true }));
+    if (memoryFor) this.workers.forEach((w, n) => w.postMessage({ type: 'memory', ...memoryFor(n) } satisfies HelperMessage));
   }
 
   sync(sheet: Sheet, store: TileStore | null, surface?: Surface): void {
-    const tiles: [string, TileIndex, Uint16Array | null][] = [];
+    const tiles: [string, TileIndex, Uint16Array | TexelPlace | null][] = [];
     if (store)
-      for (const plane of store.planeKeys()) for (const [tile, v] of store.tilesOf(plane)) tiles.push([plane, tile, v.data]);
+      for (const plane of store.planeKeys())
+        for (const [tile, v] of store.tilesOf(plane)) tiles.push([plane, tile, v.data && sentTexels(v.data)]);
     this.workers.forEach((w) =>
       w.postMessage({
         type: 'sync',

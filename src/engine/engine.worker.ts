@@ -1,6 +1,6 @@
 /** The engine in a worker of the page. Its first message is its way to the journal. */
 import { wrap } from 'comlink';
-import { shareTexels } from '../core/tile/tiles';
+import { shareMemory } from '../core/compute';
 import { Engine } from './engine';
 import type { Journal } from './journal/journal';
 import { browserLease } from './lease';
@@ -20,7 +20,7 @@ const waiting: (() => void)[] = [];
 const channel = new MessageChannel();
 channel.port1.onmessage = () => waiting.shift()?.();
 
-shareTexels();
+const memoryFor = shareMemory(() => performance.now());
 
 let engine: Engine | null = null;
 const start = (port: MessagePort) =>
@@ -29,7 +29,7 @@ const start = (port: MessagePort) =>
     journal: wrap<Journal>(port),
     lease: browserLease(),
     tiles: tilePool(),
-    helpers: browserHelpers,
+    helpers: () => browserHelpers(memoryFor),
     post: (event: Event, transfer) => scope.postMessage(event, transfer),
     now: () => performance.now(),
     later: (callback) => {

@@ -3,8 +3,10 @@
  * texels (in shared memory where there is any). Messages and answers are typed here; the threads themselves are
  * helper.worker.ts in the page and cli/bench/helperThread.ts in Node.
  */
+import { joinMemory, type ThreadMemory } from '../core/compute';
 import type { MapId } from '../core/kinds/maps';
 import type { Sheet } from '../core/document/schema';
+import { viewAt, type TexelPlace } from '../core/tile/heap';
 import { TILE, TileStore, tileX, tileY, type TileIndex } from '../core/tile/tiles';
 import { renderPlane } from '../core/strata/displayPlanes';
 import { tileTo16 } from '../core/strata/evaluate';
@@ -15,11 +17,13 @@ import { TileCache } from '../core/strata/tileCache';
 import type { DrawJob } from './display';
 
 export type HelperMessage =
+  /** First of all, where memory is shared. */
+  | ({ type: 'memory' } & ThreadMemory)
   /** What changed since the last time. Tiles without texels are gone. */
   | {
       type: 'sync';
       sheets: Sheet[] | null;
-      tiles: [plane: string, tile: TileIndex, data: Uint16Array | null][];
+      tiles: [plane: string, tile: TileIndex, data: Uint16Array | TexelPlace | null][];
       /** The model under sheets, where the strata ask for it. */
       surfaces?: [sheetId: string, surface: Surface][];
     }
@@ -50,6 +54,7 @@ export interface HelperPort {
 const HELPER_CACHE_BYTES = 128 * 1024 * 1024;
 
 export class Helper {
+  private memory: WebAssembly.Memory | null = null;
   private sheets: Sheet[] = [];
   private store = new TileStore();
   private cache = new TileCache(HELPER_CACHE_BYTES);
@@ -63,10 +68,18 @@ export class Helper {
   }
 
   handle(message: HelperMessage): HelperAnswer | null {
+    if (message.type === 'memory') {
+      this.memory = message.memory;
+      joinMemory(message);
+      return null;
+    }
     if (message.type === 'sync') {
       if (message.sheets) this.sheets = message.sheets;
       for (const [id, surface] of message.surfaces ?? []) this.surfaces.set(id, surface);
-      for (const [plane, tile, data] of message.tiles) this.store.set(plane, tile, data ? { data, hash: null } : null);
+      for (const [plane, tile, sent] of message.tiles) {
+        const data = sent === null || sent instanceof Uint16Array ? sent : viewAt(this.memory!, sent);
+        this.store.set(plane, tile, data ? { data, hash: null } : null);
+      }
       return null;
     }
     if (message.type === 'evaluate') {

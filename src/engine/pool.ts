@@ -1,6 +1,9 @@
 /** The helpers of an engine: keeps them up to date, hands out tiles, takes them back. */
 import type { Piece, Sheet } from '../core/document/schema';
-import type { TileIndex, TileStore } from '../core/tile/tiles';
+import type { ThreadMemory } from '../core/compute';
+import { MOST_HELPERS } from '../core/compute';
+import type { TexelPlace } from '../core/tile/heap';
+import { sentTexels, type TileIndex, type TileStore } from '../core/tile/tiles';
 import { LOADING_MS, spareCores } from './tilePool';
 import type { Display, DrawJob } from './display';
 import type { HelperAnswer, HelperPort } from './helper';
@@ -64,11 +67,10 @@ export class Pool {
     const list = this.changed.get(port)!;
     const same = this.sheets.get(port) === sheets;
     if (same && list.size === 0) return;
-    const tiles = [...list.values()].map(([plane, tile]): [string, TileIndex, Uint16Array | null] => [
-      plane,
-      tile,
-      this.store.get(plane, tile)?.data ?? null,
-    ]);
+    const tiles = [...list.values()].map(([plane, tile]): [string, TileIndex, Uint16Array | TexelPlace | null] => {
+      const data = this.store.get(plane, tile)?.data;
+      return [plane, tile, data ? sentTexels(data) : null];
+    });
     list.clear();
     this.sheets.set(port, sheets);
     port.post({ type: 'sync', sheets: same ? null : sheets, tiles, surfaces: same ? undefined : this.surfacesFor(port, sheets) });
@@ -110,8 +112,8 @@ export class Pool {
 }
 
 /** Helpers in workers of the page. They end with the engine's own worker. */
-export function browserHelpers(): HelperPort[] {
-  return Array.from({ length: spareCores() }, () => {
+export function browserHelpers(memoryFor: ((helper: number) => ThreadMemory) | null): HelperPort[] {
+  return Array.from({ length: Math.min(MOST_HELPERS, spareCores()) }, (_, n) => {
     const worker = new Worker(new URL('./helper.worker.ts', import.meta.url), { type: 'module' });
     const port: HelperPort = { post: (m) => worker.postMessage(m), onAnswer: () => {}, onDeath: () => {} };
     const end = () => {
@@ -125,6 +127,7 @@ export function browserHelpers(): HelperPort[] {
       if (e.data) port.onAnswer(e.data);
     };
     worker.onerror = worker.onmessageerror = end;
+    if (memoryFor) port.post({ type: 'memory', ...memoryFor(n) });
     return port;
   });
 }

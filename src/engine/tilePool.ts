@@ -1,4 +1,5 @@
 /** Workers that pack and unpack tiles beside the engine. One that dies is left out, and its work is done over. */
+import { adoptTexels } from '../core/tile/tiles';
 import { decodeTile, encodeTile } from './tileCodec';
 
 export interface PackedTile {
@@ -130,12 +131,14 @@ export function tilePool(count = spareCores(), make: () => TileWorker = browserW
       await new Promise((resolve) => setTimeout(resolve, PACK_AFTER_MS));
       return inBatches<Uint16Array, PackedTile[]>(tiles, PACK_BATCH, (part) => ({ do: 'pack', tiles: part }));
     },
-    decode: (blobs) =>
+    decode: async (blobs) => {
       // Copies, so that each message carries its own bytes and not the whole answer they came in.
-      inBatches<Uint8Array, (Uint16Array | null)[]>(blobs, DECODE_BATCH, (part) => ({
+      const tiles = await inBatches<Uint8Array, (Uint16Array | null)[]>(blobs, DECODE_BATCH, (part) => ({
         do: 'decode',
         blobs: part.map((b) => b.slice()),
-      })),
+      }));
+      return tiles.map((t) => t && adoptTexels(t));
+    },
     close: () => [...idle, ...busy.keys()].forEach((w) => w.terminate()),
   };
 }

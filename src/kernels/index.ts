@@ -1,9 +1,9 @@
 /** Two implementations: SIMD, and its twin in TypeScript. Nothing is made before it is asked for. */
-import { TAPS_BASE64, WASM_BASE64 } from './build/wasm';
 import type { Kernels } from './kernels';
 import { twinKernels, type BlendTable } from './twin';
 import { wasmKernels } from './wasm';
 
+export { ARENAS_END, MOST_ARENAS, sharedMemory } from './arena';
 export { hash24, wrapTo } from './hash';
 export { MOST_OCTAVES } from './kernels';
 export { MOST_READS, TABLE_BINS, TURNS } from './taps';
@@ -24,6 +24,8 @@ let twin: Kernels | null = null;
 
 /** Made once each. `blends`: the formulas that the twin blends with, in the order of their numbers. */
 export function kernelsOf(which: KernelsKind, blends: BlendTable): Kernels {
-  if (which === 'wasm') return (wasm ??= wasmKernels(WASM_BASE64, TAPS_BASE64));
+  if (which === 'wasm') return (wasm ??= wasmKernels());
   return (twin ??= twinKernels(blends));
 }
+
+export { wasmKernels as kernelsOn, type CommonMemory } from './wasm';

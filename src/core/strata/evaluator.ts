@@ -357,9 +357,12 @@ export class Evaluator implements At {
     if (mask === 0) return;
     const amount = typeof mask === 'number' ? op.opacity * mask : op.opacity;
     const plane = typeof mask === 'number' ? null : mask;
-    const changed = op.passes ? this.lookAround(scope, op, i, tile, rect) : this.pointFilter(scope, op, state, texels);
+    const alone = op.blend === 'normal' && amount === 1 && !plane;
+    const changed = op.passes
+      ? this.lookAround(scope, op, i, tile, rect)
+      : this.pointFilter(scope, op, alone ? state : this.copy(scope, state, texels), texels);
     const opaque = scope.ground !== null;
-    if (op.blend === 'normal' && amount === 1 && !plane) {
+    if (alone) {
       state.even = changed.even;
       state.acc = changed.acc;
       return;
@@ -384,6 +387,7 @@ export class Evaluator implements At {
     else blendWhole(op.blend as WholeBlend, acc, other, texels, amount, plane, true);
   }
 
+  /** Changes a state in place. */
   private pointFilter(scope: Scope, op: Extract<Op, { type: 'adjust' }>, state: State, texels: number): State {
     const { apply } = FILTERS[op.filter.type];
     if (state.even) {
@@ -391,9 +395,8 @@ export class Evaluator implements At {
       apply!(one, 1, scope.kind, op.filter);
       return { even: [...one], acc: null };
     }
-    const copy = this.copy(scope, state, texels);
-    apply!(copy.acc!, texels, scope.kind, op.filter);
-    return copy;
+    apply!(state.acc!, texels, scope.kind, op.filter);
+    return state;
   }
 
   private lookAround(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, tile: TileIndex, rect: Rect): State {

@@ -6,6 +6,8 @@
  *   2 channels: V C, value and coverage (every other map).
  * Tiles at the right and bottom border of a sheet are whole; the texels beyond the border stay zero.
  */
+import type { TexelHeap, TexelPlace } from './heap';
+
 export const TILE = 128;
 export const TILE_TEXELS = TILE * TILE;
 export const MAX16 = 65535;
@@ -34,18 +36,36 @@ export interface TileVersion {
 }
 
 let shared = false;
-/** From now on new tiles lie in shared memory, so that several threads see one copy. Says whether that is possible here. */
-export function shareTexels(): boolean {
+let heap: TexelHeap | null = null;
+
+/**
+ * From now on new tiles lie in shared memory, so that several threads see one copy: in `heap` while it has room, else
+ * each in a piece of its own. Says whether that is possible here.
+ */
+export function shareTexels(inHeap: TexelHeap | null = null): boolean {
   shared = typeof SharedArrayBuffer !== 'undefined';
+  heap = inHeap;
   return shared;
 }
 
 /** Texels of a new tile, zero. */
 export function newTexels(length: number): Uint16Array<ArrayBuffer> {
   // Typed as plain: what reads and writes texels does not care, and what does (hashing) copies.
-  if (shared) return new Uint16Array(new SharedArrayBuffer(length * 2)) as unknown as Uint16Array<ArrayBuffer>;
-  return new Uint16Array(length);
+  const texels = heap?.take(length) ?? (shared ? new Uint16Array(new SharedArrayBuffer(length * 2)) : new Uint16Array(length));
+  return texels as Uint16Array<ArrayBuffer>;
 }
+
+/** Texels that another thread unpacked, in the heap if there is one. */
+export function adoptTexels(texels: Uint16Array): Uint16Array {
+  if (!heap || heap.placeOf(texels)) return texels;
+  const own = heap.take(texels.length);
+  if (!own) return texels;
+  own.set(texels);
+  return own;
+}
+
+/** Texels as another thread is told of them: where they lie in the memory that it shares, else themselves. */
+export const sentTexels = (texels: Uint16Array): Uint16Array | TexelPlace => heap?.placeOf(texels) ?? texels;
 
 /** Memory for what several threads read: shared where that is possible. */
 export function sharedBytes(length: number): ArrayBuffer {

@@ -88,94 +88,91 @@ function clamp(v: v128): v128 {
 
 // @ts-ignore: decorator
 @inline
-function hardLight(b: v128, s: v128): v128 {
+function hardLight(b: v128, s: v128, one: v128): v128 {
   const bs = f32x4.mul(b, s);
   const low = f32x4.add(bs, bs);
-  const inverse = f32x4.mul(f32x4.sub(F1(), b), f32x4.sub(F1(), s));
-  const high = f32x4.sub(F1(), f32x4.add(inverse, inverse));
+  const inverse = f32x4.mul(f32x4.sub(one, b), f32x4.sub(one, s));
+  const high = f32x4.sub(one, f32x4.add(inverse, inverse));
   return v128.bitselect(low, high, f32x4.le(s, FH()));
 }
 
 /** Both branches of overlay are b + (2s − 1)·min(b, 1 − b): no branch, half the instructions. */
 // @ts-ignore: decorator
 @inline
-function overlay(b: v128, s: v128): v128 {
-  const lean = f32x4.sub(f32x4.add(s, s), F1());
-  return f32x4.add(b, f32x4.mul(lean, f32x4.pmin(b, f32x4.sub(F1(), b))));
+function overlay(b: v128, s: v128, one: v128): v128 {
+  const lean = f32x4.sub(f32x4.add(s, s), one);
+  return f32x4.add(b, f32x4.mul(lean, f32x4.pmin(b, f32x4.sub(one, b))));
 }
 
 // @ts-ignore: decorator
 @inline
-function softLight(b: v128, s: v128): v128 {
+function softLight(b: v128, s: v128, one: v128): v128 {
   const two = f32x4.splat(2.0);
   const s2 = f32x4.mul(two, s);
-  const low = f32x4.sub(b, f32x4.mul(f32x4.mul(f32x4.sub(F1(), s2), b), f32x4.sub(F1(), b)));
+  const low = f32x4.sub(b, f32x4.mul(f32x4.mul(f32x4.sub(one, s2), b), f32x4.sub(one, b)));
   const poly = f32x4.mul(
     f32x4.add(f32x4.mul(f32x4.sub(f32x4.mul(f32x4.splat(16.0), b), f32x4.splat(12.0)), b), f32x4.splat(4.0)),
     b,
   );
   const d = v128.bitselect(poly, f32x4.sqrt(b), f32x4.le(b, f32x4.splat(0.25)));
-  const high = f32x4.add(b, f32x4.mul(f32x4.sub(s2, F1()), f32x4.sub(d, b)));
+  const high = f32x4.add(b, f32x4.mul(f32x4.sub(s2, one), f32x4.sub(d, b)));
   return v128.bitselect(low, high, f32x4.le(s, FH()));
 }
 
 // @ts-ignore: decorator
 @inline
-function mix<M>(b: v128, s: v128): v128 {
+function mix<M>(b: v128, s: v128, one: v128): v128 {
   if (is<M, Normal>()) return s;
   if (is<M, Multiply>()) return f32x4.mul(b, s);
   if (is<M, Screen>()) return f32x4.sub(f32x4.add(b, s), f32x4.mul(b, s));
-  if (is<M, Overlay>()) return overlay(b, s);
+  if (is<M, Overlay>()) return overlay(b, s, one);
   if (is<M, Darken>()) return f32x4.pmin(b, s);
   if (is<M, Lighten>()) return f32x4.pmax(b, s);
   if (is<M, ColourDodge>()) {
-    const q = f32x4.pmin(F1(), f32x4.div(b, f32x4.sub(F1(), s)));
-    const lit = v128.bitselect(F1(), q, f32x4.ge(s, F1()));
+    const q = f32x4.pmin(one, f32x4.div(b, f32x4.sub(one, s)));
+    const lit = v128.bitselect(one, q, f32x4.ge(s, one));
     return v128.bitselect(F0(), lit, f32x4.le(b, F0()));
   }
   if (is<M, ColourBurn>()) {
-    const q = f32x4.sub(F1(), f32x4.pmin(F1(), f32x4.div(f32x4.sub(F1(), b), s)));
+    const q = f32x4.sub(one, f32x4.pmin(one, f32x4.div(f32x4.sub(one, b), s)));
     const dark = v128.bitselect(F0(), q, f32x4.le(s, F0()));
-    return v128.bitselect(F1(), dark, f32x4.ge(b, F1()));
+    return v128.bitselect(one, dark, f32x4.ge(b, one));
   }
-  if (is<M, HardLight>()) return hardLight(b, s);
-  if (is<M, SoftLight>()) return softLight(b, s);
+  if (is<M, HardLight>()) return hardLight(b, s, one);
+  if (is<M, SoftLight>()) return softLight(b, s, one);
   if (is<M, Difference>()) return f32x4.abs(f32x4.sub(b, s));
   if (is<M, Exclusion>()) {
     const bs = f32x4.mul(b, s);
     return f32x4.sub(f32x4.add(b, s), f32x4.add(bs, bs));
   }
-  if (is<M, Add>()) return f32x4.pmin(F1(), f32x4.add(b, s));
+  if (is<M, Add>()) return f32x4.pmin(one, f32x4.add(b, s));
   if (is<M, Subtract>()) return f32x4.pmax(F0(), f32x4.sub(b, s));
   if (is<M, Divide>()) {
-    const q = v128.bitselect(F1(), f32x4.div(b, s), f32x4.le(s, b));
+    const q = v128.bitselect(one, f32x4.div(b, s), f32x4.le(s, b));
     return v128.bitselect(F0(), q, f32x4.le(b, F0()));
   }
-  if (is<M, LinearBurn>()) return f32x4.pmax(F0(), f32x4.sub(f32x4.add(b, s), F1()));
+  if (is<M, LinearBurn>()) return f32x4.pmax(F0(), f32x4.sub(f32x4.add(b, s), one));
   return f32x4.sub(f32x4.add(b, s), FH());
 }
 
 /**
- * One channel of four texels. `as`: the source's alpha; over a clear backdrop `ws` = as·(1−ab), `wb` = ab·(1−as),
- * `wm` = as·ab, each divided by the alpha of the result.
+ * One channel of four texels over `b`. `as`: the source's alpha; over a clear backdrop `ws` = as·(1−ab),
+ * `wb` = ab·(1−as), `wm` = as·ab, each divided by the alpha of the result.
  */
 // @ts-ignore: decorator
 @inline
-function channel<M, B>(at: usize, s: v128, as: v128, ws: v128, wb: v128, wm: v128): void {
-  const b = v128.load(at);
+function channel<M, B>(b: v128, s: v128, as: v128, ws: v128, wb: v128, wm: v128, one: v128): v128 {
   if (is<B, Opaque>()) {
     // What the mode changes, without taking b away again where the formula adds it.
     let change: v128;
-    if (is<M, Overlay>()) change = f32x4.mul(f32x4.sub(f32x4.add(s, s), F1()), f32x4.pmin(b, f32x4.sub(F1(), b)));
-    else if (is<M, Multiply>()) change = f32x4.mul(b, f32x4.sub(s, F1()));
-    else if (is<M, Screen>()) change = f32x4.mul(s, f32x4.sub(F1(), b));
-    else change = f32x4.sub(mix<M>(b, s), b);
+    if (is<M, Overlay>()) change = f32x4.mul(f32x4.sub(f32x4.add(s, s), one), f32x4.pmin(b, f32x4.sub(one, b)));
+    else if (is<M, Multiply>()) change = f32x4.mul(b, f32x4.sub(s, one));
+    else if (is<M, Screen>()) change = f32x4.mul(s, f32x4.sub(one, b));
+    else change = f32x4.sub(mix<M>(b, s, one), b);
     const r = f32x4.add(b, f32x4.mul(as, change));
-    v128.store(at, is<M, Offset>() ? clamp(r) : r);
-  } else {
-    const r = f32x4.add(f32x4.add(f32x4.mul(s, ws), f32x4.mul(b, wb)), f32x4.mul(mix<M>(b, s), wm));
-    v128.store(at, clamp(r));
+    return is<M, Offset>() ? clamp(r) : r;
   }
+  return clamp(f32x4.add(f32x4.add(f32x4.mul(s, ws), f32x4.mul(b, wb)), f32x4.mul(mix<M>(b, s, one), wm)));
 }
 
 /** 1 / alpha of the result, 0 where nothing is left: then all weights are 0 and so is the result. */
@@ -188,8 +185,8 @@ function inverseAlpha(ab: v128, as: v128): v128 {
 
 // @ts-ignore: decorator
 @inline
-function low16(v: v128): v128 {
-  return f32x4.convert_i32x4_s(v128.and(v, v128.load(LOW16)));
+function low16(v: v128, low: v128): v128 {
+  return f32x4.convert_i32x4_s(v128.and(v, low));
 }
 
 // @ts-ignore: decorator
@@ -198,62 +195,87 @@ function high16(v: v128): v128 {
   return f32x4.convert_i32x4_s(i32x4.shr_u(v, 16));
 }
 
-function colourLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
-  const end = acc + (<usize>n << 2);
+function colourLoop<M, B>(acc: usize, src: usize, n: i32, rows: i32, step: usize, opacity: f32, mask: usize, plane: usize): void {
   const scale = SCALES();
+  const low = v128.load(LOW16);
+  const one = F1();
   const op = f32x4.splat(opacity * SCALE);
-  for (; acc < end; acc += 16, src += 32) {
-    const first = v128.load(src);
-    const second = v128.load(src, 16);
-    const rg = v128.shuffle<i32>(first, second, 0, 2, 4, 6);
-    const ba = v128.shuffle<i32>(first, second, 1, 3, 5, 7);
-    let as = f32x4.mul(high16(ba), op);
-    if (mask) {
-      as = f32x4.mul(as, v128.load(mask));
-      mask += 16;
+  for (; rows > 0; rows--) {
+    const end = acc + (<usize>n << 2);
+    const next = src + step;
+    for (; acc < end; acc += 16, src += 32) {
+      const first = v128.load(src);
+      const second = v128.load(src, 16);
+      const rg = v128.shuffle<i32>(first, second, 0, 2, 4, 6);
+      const ba = v128.shuffle<i32>(first, second, 1, 3, 5, 7);
+      let as = f32x4.mul(high16(ba), op);
+      if (mask) {
+        as = f32x4.mul(as, v128.load(mask));
+        mask += 16;
+      }
+      let ws = as;
+      let wb = as;
+      let wm = as;
+      let alpha = as;
+      if (is<B, Clear>()) {
+        const ab = v128.load(acc + 3 * plane);
+        const inverse = inverseAlpha(ab, as);
+        wm = f32x4.mul(as, ab);
+        alpha = f32x4.sub(f32x4.add(as, ab), wm);
+        ws = f32x4.mul(f32x4.sub(as, wm), inverse);
+        wb = f32x4.mul(f32x4.sub(ab, wm), inverse);
+        wm = f32x4.mul(wm, inverse);
+      }
+      // All is read before anything is written: planes often lie a multiple of 4 KiB apart, and a processor takes a read for
+      // one of what was just written there.
+      const r = v128.load(acc);
+      const g = v128.load(acc + plane);
+      const b = v128.load(acc + 2 * plane);
+      const red = channel<M, B>(r, f32x4.mul(low16(rg, low), scale), as, ws, wb, wm, one);
+      const green = channel<M, B>(g, f32x4.mul(high16(rg), scale), as, ws, wb, wm, one);
+      const blue = channel<M, B>(b, f32x4.mul(low16(ba, low), scale), as, ws, wb, wm, one);
+      v128.store(acc, red);
+      v128.store(acc + plane, green);
+      v128.store(acc + 2 * plane, blue);
+      if (is<B, Clear>()) v128.store(acc + 3 * plane, alpha);
     }
-    let ws = as;
-    let wb = as;
-    let wm = as;
-    if (is<B, Clear>()) {
-      const ab = v128.load(acc + 3 * plane);
-      const inverse = inverseAlpha(ab, as);
-      wm = f32x4.mul(as, ab);
-      v128.store(acc + 3 * plane, f32x4.sub(f32x4.add(as, ab), wm));
-      ws = f32x4.mul(f32x4.sub(as, wm), inverse);
-      wb = f32x4.mul(f32x4.sub(ab, wm), inverse);
-      wm = f32x4.mul(wm, inverse);
-    }
-    channel<M, B>(acc, f32x4.mul(low16(rg), scale), as, ws, wb, wm);
-    channel<M, B>(acc + plane, f32x4.mul(high16(rg), scale), as, ws, wb, wm);
-    channel<M, B>(acc + 2 * plane, f32x4.mul(low16(ba), scale), as, ws, wb, wm);
+    src = next;
   }
 }
 
-function valueLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
-  const end = acc + (<usize>n << 2);
+function valueLoop<M, B>(acc: usize, src: usize, n: i32, rows: i32, step: usize, opacity: f32, mask: usize, plane: usize): void {
   const scale = SCALES();
+  const low = v128.load(LOW16);
+  const one = F1();
   const op = f32x4.splat(opacity * SCALE);
-  for (; acc < end; acc += 16, src += 16) {
-    const both = v128.load(src);
-    let as = f32x4.mul(high16(both), op);
-    if (mask) {
-      as = f32x4.mul(as, v128.load(mask));
-      mask += 16;
+  for (; rows > 0; rows--) {
+    const end = acc + (<usize>n << 2);
+    const next = src + step;
+    for (; acc < end; acc += 16, src += 16) {
+      const both = v128.load(src);
+      let as = f32x4.mul(high16(both), op);
+      if (mask) {
+        as = f32x4.mul(as, v128.load(mask));
+        mask += 16;
+      }
+      let ws = as;
+      let wb = as;
+      let wm = as;
+      let coverage = as;
+      const b = v128.load(acc);
+      if (is<B, Clear>()) {
+        const ab = v128.load(acc + plane);
+        const inverse = inverseAlpha(ab, as);
+        wm = f32x4.mul(as, ab);
+        coverage = f32x4.sub(f32x4.add(as, ab), wm);
+        ws = f32x4.mul(f32x4.sub(as, wm), inverse);
+        wb = f32x4.mul(f32x4.sub(ab, wm), inverse);
+        wm = f32x4.mul(wm, inverse);
+      }
+      v128.store(acc, channel<M, B>(b, f32x4.mul(low16(both, low), scale), as, ws, wb, wm, one));
+      if (is<B, Clear>()) v128.store(acc + plane, coverage);
     }
-    let ws = as;
-    let wb = as;
-    let wm = as;
-    if (is<B, Clear>()) {
-      const ab = v128.load(acc + plane);
-      const inverse = inverseAlpha(ab, as);
-      wm = f32x4.mul(as, ab);
-      v128.store(acc + plane, f32x4.sub(f32x4.add(as, ab), wm));
-      ws = f32x4.mul(f32x4.sub(as, wm), inverse);
-      wb = f32x4.mul(f32x4.sub(ab, wm), inverse);
-      wm = f32x4.mul(wm, inverse);
-    }
-    channel<M, B>(acc, f32x4.mul(low16(both), scale), as, ws, wb, wm);
+    src = next;
   }
 }
 
@@ -262,6 +284,7 @@ function floatLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usi
   const end = acc + plane;
   const alpha = <usize>channels * plane;
   const op = f32x4.splat(opacity);
+  const one = F1();
   for (; acc < end; acc += 16, src += 16) {
     let as = f32x4.mul(v128.load(src + alpha), op);
     if (mask) {
@@ -271,60 +294,72 @@ function floatLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usi
     let ws = as;
     let wb = as;
     let wm = as;
+    let over = as;
     if (is<B, Clear>()) {
       const ab = v128.load(acc + alpha);
       const inverse = inverseAlpha(ab, as);
       wm = f32x4.mul(as, ab);
-      v128.store(acc + alpha, f32x4.sub(f32x4.add(as, ab), wm));
+      over = f32x4.sub(f32x4.add(as, ab), wm);
       ws = f32x4.mul(f32x4.sub(as, wm), inverse);
       wb = f32x4.mul(f32x4.sub(ab, wm), inverse);
       wm = f32x4.mul(wm, inverse);
     }
-    for (let c: usize = 0; c < alpha; c += plane) channel<M, B>(acc + c, v128.load(src + c), as, ws, wb, wm);
+    if (channels == 3) {
+      const r = v128.load(acc);
+      const g = v128.load(acc + plane);
+      const b = v128.load(acc + 2 * plane);
+      const red = channel<M, B>(r, v128.load(src), as, ws, wb, wm, one);
+      const green = channel<M, B>(g, v128.load(src + plane), as, ws, wb, wm, one);
+      const blue = channel<M, B>(b, v128.load(src + 2 * plane), as, ws, wb, wm, one);
+      v128.store(acc, red);
+      v128.store(acc + plane, green);
+      v128.store(acc + 2 * plane, blue);
+    } else v128.store(acc, channel<M, B>(v128.load(acc), v128.load(src), as, ws, wb, wm, one));
+    if (is<B, Clear>()) v128.store(acc + alpha, over);
   }
 }
 
-function colourModes<B>(mode: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
+function colourModes<B>(mode: i32, acc: usize, src: usize, n: i32, rows: i32, step: usize, opacity: f32, mask: usize, plane: usize): void {
   switch (mode) {
-    case 0: return colourLoop<Normal, B>(acc, src, n, opacity, mask, plane);
-    case 1: return colourLoop<Multiply, B>(acc, src, n, opacity, mask, plane);
-    case 2: return colourLoop<Screen, B>(acc, src, n, opacity, mask, plane);
-    case 3: return colourLoop<Overlay, B>(acc, src, n, opacity, mask, plane);
-    case 4: return colourLoop<Darken, B>(acc, src, n, opacity, mask, plane);
-    case 5: return colourLoop<Lighten, B>(acc, src, n, opacity, mask, plane);
-    case 6: return colourLoop<ColourDodge, B>(acc, src, n, opacity, mask, plane);
-    case 7: return colourLoop<ColourBurn, B>(acc, src, n, opacity, mask, plane);
-    case 8: return colourLoop<HardLight, B>(acc, src, n, opacity, mask, plane);
-    case 9: return colourLoop<SoftLight, B>(acc, src, n, opacity, mask, plane);
-    case 10: return colourLoop<Difference, B>(acc, src, n, opacity, mask, plane);
-    case 11: return colourLoop<Exclusion, B>(acc, src, n, opacity, mask, plane);
-    case 12: return colourLoop<Add, B>(acc, src, n, opacity, mask, plane);
-    case 13: return colourLoop<Subtract, B>(acc, src, n, opacity, mask, plane);
-    case 14: return colourLoop<Divide, B>(acc, src, n, opacity, mask, plane);
-    case 15: return colourLoop<LinearBurn, B>(acc, src, n, opacity, mask, plane);
-    default: return colourLoop<Offset, B>(acc, src, n, opacity, mask, plane);
+    case 0: return colourLoop<Normal, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 1: return colourLoop<Multiply, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 2: return colourLoop<Screen, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 3: return colourLoop<Overlay, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 4: return colourLoop<Darken, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 5: return colourLoop<Lighten, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 6: return colourLoop<ColourDodge, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 7: return colourLoop<ColourBurn, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 8: return colourLoop<HardLight, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 9: return colourLoop<SoftLight, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 10: return colourLoop<Difference, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 11: return colourLoop<Exclusion, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 12: return colourLoop<Add, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 13: return colourLoop<Subtract, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 14: return colourLoop<Divide, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 15: return colourLoop<LinearBurn, B>(acc, src, n, rows, step, opacity, mask, plane);
+    default: return colourLoop<Offset, B>(acc, src, n, rows, step, opacity, mask, plane);
   }
 }
 
-function valueModes<B>(mode: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
+function valueModes<B>(mode: i32, acc: usize, src: usize, n: i32, rows: i32, step: usize, opacity: f32, mask: usize, plane: usize): void {
   switch (mode) {
-    case 0: return valueLoop<Normal, B>(acc, src, n, opacity, mask, plane);
-    case 1: return valueLoop<Multiply, B>(acc, src, n, opacity, mask, plane);
-    case 2: return valueLoop<Screen, B>(acc, src, n, opacity, mask, plane);
-    case 3: return valueLoop<Overlay, B>(acc, src, n, opacity, mask, plane);
-    case 4: return valueLoop<Darken, B>(acc, src, n, opacity, mask, plane);
-    case 5: return valueLoop<Lighten, B>(acc, src, n, opacity, mask, plane);
-    case 6: return valueLoop<ColourDodge, B>(acc, src, n, opacity, mask, plane);
-    case 7: return valueLoop<ColourBurn, B>(acc, src, n, opacity, mask, plane);
-    case 8: return valueLoop<HardLight, B>(acc, src, n, opacity, mask, plane);
-    case 9: return valueLoop<SoftLight, B>(acc, src, n, opacity, mask, plane);
-    case 10: return valueLoop<Difference, B>(acc, src, n, opacity, mask, plane);
-    case 11: return valueLoop<Exclusion, B>(acc, src, n, opacity, mask, plane);
-    case 12: return valueLoop<Add, B>(acc, src, n, opacity, mask, plane);
-    case 13: return valueLoop<Subtract, B>(acc, src, n, opacity, mask, plane);
-    case 14: return valueLoop<Divide, B>(acc, src, n, opacity, mask, plane);
-    case 15: return valueLoop<LinearBurn, B>(acc, src, n, opacity, mask, plane);
-    default: return valueLoop<Offset, B>(acc, src, n, opacity, mask, plane);
+    case 0: return valueLoop<Normal, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 1: return valueLoop<Multiply, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 2: return valueLoop<Screen, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 3: return valueLoop<Overlay, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 4: return valueLoop<Darken, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 5: return valueLoop<Lighten, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 6: return valueLoop<ColourDodge, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 7: return valueLoop<ColourBurn, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 8: return valueLoop<HardLight, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 9: return valueLoop<SoftLight, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 10: return valueLoop<Difference, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 11: return valueLoop<Exclusion, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 12: return valueLoop<Add, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 13: return valueLoop<Subtract, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 14: return valueLoop<Divide, B>(acc, src, n, rows, step, opacity, mask, plane);
+    case 15: return valueLoop<LinearBurn, B>(acc, src, n, rows, step, opacity, mask, plane);
+    default: return valueLoop<Offset, B>(acc, src, n, rows, step, opacity, mask, plane);
   }
 }
 
@@ -350,16 +385,41 @@ function floatModes<B>(mode: i32, acc: usize, src: usize, n: i32, opacity: f32, 
   }
 }
 
-/** Stored RGBA over three planes and alpha, `plane` bytes apart. `opaque`: the backdrop's alpha is 1 all over. */
-export function blendColour(mode: i32, opaque: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
-  if (opaque) colourModes<Opaque>(mode, acc, src, n, opacity, mask, plane);
-  else colourModes<Clear>(mode, acc, src, n, opacity, mask, plane);
+/**
+ * Stored RGBA over three planes and alpha, `plane` bytes apart: `rows` of `n` texels, those of the source `step` bytes from
+ * row to row, the others one behind the other. `opaque`: the backdrop's alpha is 1 all over.
+ */
+export function blendColour(
+  mode: i32,
+  opaque: i32,
+  acc: usize,
+  src: usize,
+  n: i32,
+  rows: i32,
+  step: usize,
+  opacity: f32,
+  mask: usize,
+  plane: usize,
+): void {
+  if (opaque) colourModes<Opaque>(mode, acc, src, n, rows, step, opacity, mask, plane);
+  else colourModes<Clear>(mode, acc, src, n, rows, step, opacity, mask, plane);
 }
 
-/** Stored value and coverage over one plane and coverage, `plane` bytes apart. `opaque`: the backdrop's alpha is 1 all over. */
-export function blendValue(mode: i32, opaque: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize, plane: usize): void {
-  if (opaque) valueModes<Opaque>(mode, acc, src, n, opacity, mask, plane);
-  else valueModes<Clear>(mode, acc, src, n, opacity, mask, plane);
+/** The same for stored value and coverage over one plane and coverage. */
+export function blendValue(
+  mode: i32,
+  opaque: i32,
+  acc: usize,
+  src: usize,
+  n: i32,
+  rows: i32,
+  step: usize,
+  opacity: f32,
+  mask: usize,
+  plane: usize,
+): void {
+  if (opaque) valueModes<Opaque>(mode, acc, src, n, rows, step, opacity, mask, plane);
+  else valueModes<Clear>(mode, acc, src, n, rows, step, opacity, mask, plane);
 }
 
 /** Planes over planes. `opaque`: the backdrop's alpha is 1 all over. */
@@ -368,36 +428,56 @@ export function blendFloat(mode: i32, opaque: i32, acc: usize, src: usize, n: i3
   else floatModes<Clear>(mode, acc, src, n, opacity, mask, channels);
 }
 
-/** Mask values from a stored V C plane over an even ground: m = ground + C·(V − ground), turned round if asked. */
-export function maskValues(out: usize, src: usize, n: i32, ground: f32, invert: i32): void {
+/**
+ * Mask values from a stored V C plane over an even ground: m = ground + C·(V − ground), turned round if asked. `rows` of `n`
+ * texels, those of the source `step` bytes from row to row.
+ */
+export function maskValues(out: usize, src: usize, n: i32, rows: i32, step: usize, ground: f32, invert: i32): void {
+  for (; rows > 0; rows--) {
+    maskRow(out, src, n, ground, invert);
+    out += <usize>n << 2;
+    src += step;
+  }
+}
+
+function maskRow(out: usize, src: usize, n: i32, ground: f32, invert: i32): void {
   const end = out + (<usize>n << 2);
-  const low = i32x4.splat(0xffff);
-  const scale = f32x4.splat(SCALE);
+  const low = v128.load(LOW16);
+  const scale = SCALES();
+  const one = F1();
   const g = f32x4.splat(ground);
   for (; out < end; out += 16, src += 16) {
     const both = v128.load(src);
     const v = f32x4.mul(f32x4.convert_i32x4_s(v128.and(both, low)), scale);
     const c = f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(both, 16)), scale);
     const m = f32x4.add(g, f32x4.mul(c, f32x4.sub(v, g)));
-    v128.store(out, invert ? f32x4.sub(F1(), m) : m);
+    v128.store(out, invert ? f32x4.sub(one, m) : m);
   }
 }
+
+const MOST = memory.data<f32>([65535, 65535, 65535, 65535], 16);
+const WHOLE = memory.data<f32>([8388608, 8388608, 8388608, 8388608], 16);
 
 /** 0..1 to 0..65535 as int32, rounded: whole floats below 2²² lie in the low bits once 2²³ is added. */
 // @ts-ignore: decorator
 @inline
-function code(v: v128, scale: v128): v128 {
-  const whole = f32x4.floor(f32x4.add(f32x4.mul(clamp(v), scale), FH()));
-  return v128.and(f32x4.add(whole, f32x4.splat(8388608.0)), i32x4.splat(0xffff));
+function code(v: v128, one: v128, scale: v128, half: v128, whole: v128, low: v128): v128 {
+  const inside = f32x4.pmax(F0(), f32x4.pmin(one, v));
+  const rounded = f32x4.floor(f32x4.add(f32x4.mul(inside, scale), half));
+  return v128.and(f32x4.add(rounded, whole), low);
 }
 
 /** Float32 0..1 to uint16, rounded; `count` numbers, a multiple of 8. */
 export function toUint16(out: usize, src: usize, count: i32): void {
   const end = src + (<usize>count << 2);
-  const scale = f32x4.splat(65535.0);
+  const one = F1();
+  const half = FH();
+  const scale = v128.load(MOST);
+  const whole = v128.load(WHOLE);
+  const low = v128.load(LOW16);
   for (; src < end; src += 32, out += 16) {
-    const a = code(v128.load(src), scale);
-    const b = code(v128.load(src, 16), scale);
+    const a = code(v128.load(src), one, scale, half, whole, low);
+    const b = code(v128.load(src, 16), one, scale, half, whole, low);
     v128.store(out, i16x8.narrow_i32x4_u(a, b));
   }
 }
@@ -421,11 +501,15 @@ export function lerpPlanes(acc: usize, other: usize, n: i32, planes: i32, amount
 export function interleave16(out: usize, src: usize, n: i32): void {
   const plane = <usize>n << 2;
   const end = src + plane;
-  const scale = f32x4.splat(65535.0);
+  const one = F1();
+  const half = FH();
+  const scale = v128.load(MOST);
+  const whole = v128.load(WHOLE);
+  const low16 = v128.load(LOW16);
   for (; src < end; src += 16, out += 24) {
-    const r = code(v128.load(src), scale);
-    const g = code(v128.load(src + plane), scale);
-    const b = code(v128.load(src + 2 * plane), scale);
+    const r = code(v128.load(src), one, scale, half, whole, low16);
+    const g = code(v128.load(src + plane), one, scale, half, whole, low16);
+    const b = code(v128.load(src + 2 * plane), one, scale, half, whole, low16);
     // r0 g0 b0 r1 | g1 b1 r2 g2 | b2 r3 g3 b3, sixteen bits each: low halves of the lanes.
     const first = v128.shuffle<i8>(r, g, 0, 1, 16, 17, 0, 1, 4, 5, 20, 21, 0, 1, 8, 9, 24, 25);
     const low = v128.shuffle<i8>(first, b, 0, 1, 2, 3, 16, 17, 6, 7, 8, 9, 20, 21, 12, 13, 14, 15);

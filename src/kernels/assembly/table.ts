@@ -1,14 +1,24 @@
+/** Constants are read once before a loop: written into it they are built anew each time round. */
+const ONE = memory.data<f32>([1, 1, 1, 1], 16);
+const MOST = memory.data<f32>([65535, 65535, 65535, 65535], 16);
+const WHOLE = memory.data<f32>([8388608, 8388608, 8388608, 8388608], 16);
+const CODE = memory.data<i32>([0xffff, 0xffff, 0xffff, 0xffff], 16);
+
 /**
  * `count` float32 (a multiple of 4) through a table of 65,536, in place: the entry of the nearest 16-bit code. 2^23 is
  * added so that the code stands in the lowest bits.
  */
 export function throughTable(data: usize, count: i32, table: usize): void {
   const end = data + (<usize>count << 2);
-  const scale = f32x4.splat(65535.0);
+  const zero = f32x4.splat(0.0);
+  const one = v128.load(ONE);
+  const scale = v128.load(MOST);
+  const whole = v128.load(WHOLE);
+  const low = v128.load(CODE);
   for (; data < end; data += 16) {
-    const v = f32x4.pmin(f32x4.splat(1.0), f32x4.pmax(f32x4.splat(0.0), v128.load(data)));
-    const code = f32x4.add(f32x4.mul(v, scale), f32x4.splat(8388608.0));
-    const at = i32x4.shl(v128.and(code, i32x4.splat(0xffff)), 2);
+    const v = f32x4.pmin(one, f32x4.pmax(zero, v128.load(data)));
+    const code = f32x4.add(f32x4.mul(v, scale), whole);
+    const at = i32x4.shl(v128.and(code, low), 2);
     let out = v128.load32_zero(table + <usize>i32x4.extract_lane(at, 0));
     out = v128.load32_lane(table + <usize>i32x4.extract_lane(at, 1), out, 1);
     out = v128.load32_lane(table + <usize>i32x4.extract_lane(at, 2), out, 2);

@@ -1,0 +1,98 @@
+/** Texels in a memory that threads share: where they lie, and that room comes back. */
+import { setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
+import { TexelHeap, viewAt } from '../tile/heap';
+import { adoptTexels, newTexels, sentTexels, shareTexels, TILE_TEXELS } from '../tile/tiles';
+
+setFlagsFromString('--expose-gc');
+const gc = runInNewContext('gc') as () => void;
+/** What is not held any more is found, and those who asked are told. */
+async function collect(): Promise<void> {
+  for (let n = 0; n < 3; n++) {
+    gc();
+    await new Promise((resolve) => setTimeout(resolve, 5));
+  }
+}
+
+const small = (most = 65536) => new WebAssembly.Memory({ initial: 1, maximum: most, shared: true });
+const still = () => 0;
+
+afterEach(() => void shareTexels());
+
+describe('the heap', () => {
+  test('texels are zero, apart from each other, and found again by their place, however often the memory grew', () => {
+    const memory = small();
+    const heap = new TexelHeap(memory, 1024, still);
+    const all = Array.from({ length: 300 }, (_, n) => {
+      const texels = heap.take(TILE_TEXELS * 4)!;
+      expect(texels.every((v) => v === 0)).toBe(true);
+      return texels.fill(n + 1);
+    });
+    expect(memory.buffer.byteLength).toBeGreaterThan(300 * TILE_TEXELS * 8);
+    for (const [n, texels] of all.entries()) {
+      expect(texels.every((v) => v === n + 1)).toBe(true);
+      const there = viewAt(memory, heap.placeOf(texels)!);
+      expect([there.length, there[0], there[there.length - 1]]).toEqual([TILE_TEXELS * 4, n + 1, n + 1]);
+    }
+    expect(heap.placeOf(new Uint16Array(8))).toBeNull();
+    expect(heap.placeOf(new Uint16Array(new SharedArrayBuffer(16)))).toBeNull();
+  });
+
+  test('what nobody holds is used again, cleared, after it has rested', async () => {
+    let now = 0;
+    const memory = small();
+    const heap = new TexelHeap(memory, 0, () => now);
+    const first = new Set<number>();
+    const some = () => {
+      for (let n = 0; n < 64; n++) first.add(heap.take(TILE_TEXELS * 2)!.fill(7).byteOffset);
+    };
+    some();
+    const grown = memory.buffer.byteLength;
+    await collect();
+    expect(heap.bytes).toBe(0);
+    expect(first.has(heap.take(TILE_TEXELS * 2)!.byteOffset)).toBe(false);
+    now = 1001;
+    for (let n = 0; n < 64; n++) {
+      const texels = heap.take(TILE_TEXELS * 2)!;
+      expect(first.has(texels.byteOffset)).toBe(true);
+      expect(texels.some((v) => v !== 0)).toBe(false);
+    }
+    expect(memory.buffer.byteLength).toBe(grown);
+  });
+
+  test('hours of strokes do not fill it: 640 MiB of tiles that come and go stay within 96 MiB', async () => {
+    let now = 0;
+    const memory = small();
+    const heap = new TexelHeap(memory, 0, () => now);
+    let held: Uint16Array[] = [];
+    for (let round = 0; round < 40; round++) {
+      held = Array.from({ length: 128 }, () => heap.take(TILE_TEXELS * 4)!);
+      now += 2000;
+      await collect();
+    }
+    expect(held).toHaveLength(128);
+    expect(memory.buffer.byteLength).toBeLessThan(96 << 20);
+  });
+
+  test('when it is full tiles get pieces of their own', () => {
+    shareTexels(new TexelHeap(small(4), 0, still));
+    const tiles = Array.from({ length: 4 }, () => newTexels(TILE_TEXELS * 4));
+    expect(tiles.map((t) => 'at' in sentTexels(t) && !(sentTexels(t) instanceof Uint16Array))).toEqual([
+      true,
+      true,
+      false,
+      false,
+    ]);
+    expect(new Set(tiles.map((t) => t.buffer)).size).toBeGreaterThan(2);
+    expect(tiles.every((t) => t.length === TILE_TEXELS * 4 && t.every((v) => v === 0))).toBe(true);
+  });
+
+  test('texels that another thread unpacked are taken in once', () => {
+    shareTexels(new TexelHeap(small(), 0, still));
+    const theirs = Uint16Array.from({ length: TILE_TEXELS * 2 }, (_, n) => n & 65535);
+    const ours = adoptTexels(theirs);
+    expect(ours).not.toBe(theirs);
+    expect(Buffer.from(ours).equals(Buffer.from(theirs))).toBe(true);
+    expect(adoptTexels(ours)).toBe(ours);
+  });
+});

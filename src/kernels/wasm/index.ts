@@ -1,0 +1,39 @@
+/** The kernels in WebAssembly SIMD (assembly/, built into build/wasm.ts as base64 so that they load at once everywhere). */
+import { Arena, ownMemory } from '../arena';
+import { SHARED_BASE64, TAPS_BASE64, WASM_BASE64 } from '../build/wasm';
+import type { Kernels } from '../kernels';
+import { tapsWasm } from '../tapsWasm';
+import { compositing, type CompositingExports } from './compositing';
+import { filters, type FilterExports } from './filters';
+import { noise, type NoiseExports } from './noise';
+import { places, type PlaceExports } from './places';
+
+type Exports = CompositingExports & FilterExports & NoiseExports & PlaceExports;
+
+/** A memory that threads share, which of its arenas is this thread's, and whether a buffer is part of it (it grows). */
+export interface CommonMemory {
+  memory: WebAssembly.Memory;
+  index: number;
+  isPart: (buffer: ArrayBufferLike) => boolean;
+}
+
+/** In a common memory, or one of their own. */
+export function wasmKernels(common?: CommonMemory): Kernels {
+  const memory = common?.memory ?? ownMemory();
+  // The same sources twice: whether a memory is shared stands in the module.
+  const binary = Uint8Array.from(atob(common ? SHARED_BASE64 : WASM_BASE64), (c) => c.charCodeAt(0));
+  const instance = new WebAssembly.Instance(new WebAssembly.Module(binary), { env: { memory, abort: () => {} } });
+  const k = instance.exports as unknown as Exports;
+  const arena = new Arena(memory, common?.index ?? 0, common?.isPart ?? (() => false));
+  return {
+    name: 'wasm',
+    pictures: tapsWasm(TAPS_BASE64),
+    mark: () => arena.mark(),
+    release: (mark) => arena.release(mark),
+    floats: (count) => arena.floats(count),
+    ...compositing(k, arena),
+    ...filters(k, arena),
+    ...noise(k, arena),
+    ...places(k, arena),
+  };
+}
