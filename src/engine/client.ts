@@ -4,6 +4,7 @@
  */
 import { proxy, transfer, wrap, type Remote as Far } from 'comlink';
 import type { Piece } from '../core/document/schema';
+import { Calls } from './calls';
 import { Desk } from './desk';
 import type { JournalState, Recorded } from './journal/journal';
 import type { JournalDoor } from './journal/journal.worker';
@@ -23,8 +24,18 @@ export function pageJournal() {
   return (theJournal = journal);
 }
 
+/** A file that the engine made. `warning`: what is not in it, though it should be. */
+export interface Delivered {
+  bytes: Uint8Array<ArrayBuffer>;
+  name: string;
+  warning: string | null;
+}
+
+/** What the engine says unasked. */
+export type Told = Exclude<Event, { type: 'answer' | 'no-answer' | 'job-done' | 'job-failed' }>;
+
 export interface ClientEvents {
-  onEvent: (event: Event) => void;
+  onEvent: (event: Told) => void;
   /** What is not on disk yet, and why not where writing fails. */
   onJournal: (state: { pending: number; asked: number; failing: string | null }) => void;
   document: () => Piece | null;
@@ -33,9 +44,7 @@ export interface ClientEvents {
 export class EngineClient {
   private worker: Worker;
   private desk: Desk;
-  private nextId = 1;
-  private waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
-  private dead: string | null = null;
+  private calls = new Calls();
   private journal = pageJournal();
   private failing: string | null = null;
   private opened = false;
@@ -119,17 +128,20 @@ export class EngineClient {
     this.desk.send(request);
   }
 
-  freshId(): number {
-    return this.nextId++;
+  /** Rejects with what went wrong, also when the engine stops or the piece is closed. */
+  ask<Q extends Question>(question: Q): Promise<Answers[Q['ask']]> {
+    const id = this.calls.freshId();
+    return this.calls.make(id, () => this.send({ type: 'question', id, question }));
   }
 
-  ask<Q extends Question>(question: Q): Promise<Answers[Q['ask']]> {
-    if (this.dead) return Promise.reject(new Error(this.dead));
-    const id = this.freshId();
-    return new Promise((resolve, reject) => {
-      this.waiting.set(id, { resolve: resolve as (answer: never) => void, reject });
-      this.send({ type: 'question', id, question });
-    });
+  /** Number of a job (dispatch, export): its progress comes as an event. */
+  freshId(): number {
+    return this.calls.freshId();
+  }
+
+  /** What a job delivers; null if it was cancelled. Rejects as `ask` does. */
+  deliver(id: number, request: PageRequest): Promise<Delivered | null> {
+    return this.calls.make(id, () => this.send(request));
   }
 
   /** Everything that waits or was set aside for this piece in this browser. */
@@ -138,30 +150,32 @@ export class EngineClient {
   }
 
   close(): void {
-    this.rejectAll('The piece was closed.');
+    this.calls.end('The piece was closed.');
     this.ended.forEach((end) => end());
     this.worker.terminate();
   }
 
   private take(event: Event): void {
     if (event.type === 'opened') this.opened = true;
-    if (event.type !== 'answer' && event.type !== 'no-answer') return this.events.onEvent(event);
-    const asked = this.waiting.get(event.id);
-    this.waiting.delete(event.id);
-    if (event.type === 'answer') asked?.resolve(event.answer as never);
-    else asked?.reject(new Error(event.message));
+    switch (event.type) {
+      case 'answer':
+        return this.calls.answer(event.id, event.answer);
+      case 'no-answer':
+        return this.calls.fail(event.id, event.message);
+      case 'job-done':
+        return this.calls.answer(event.id, { bytes: event.bytes, name: event.name, warning: event.warning } satisfies Delivered);
+      case 'job-failed':
+        return event.cancelled ? this.calls.answer(event.id, null) : this.calls.fail(event.id, event.message);
+      default:
+        return this.events.onEvent(event);
+    }
   }
 
   private die(why: string): void {
-    this.dead = `The painting engine stopped (${why}): reload the page. What you did is in this browser’s journal, and comes back.`;
+    const message = `The painting engine stopped (${why}): reload the page. What you did is in this browser’s journal, and comes back.`;
     this.worker.terminate();
-    this.rejectAll(this.dead);
-    this.events.onEvent({ type: 'failed', message: this.dead });
-  }
-
-  private rejectAll(why: string): void {
-    for (const { reject } of this.waiting.values()) reject(new Error(why));
-    this.waiting.clear();
+    this.calls.end(message);
+    this.events.onEvent({ type: 'failed', message });
   }
 
   private penUpAt = 0;

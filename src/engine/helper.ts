@@ -77,7 +77,7 @@ export class Helper {
       if (message.sheets) this.sheets = message.sheets;
       for (const [id, surface] of message.surfaces ?? []) this.surfaces.set(id, surface);
       for (const [plane, tile, sent] of message.tiles) {
-        const data = sent === null || sent instanceof Uint16Array ? sent : viewAt(this.memory!, sent);
+        const data = sent === null || ArrayBuffer.isView(sent) ? sent : viewAt(this.memory!, sent);
         this.store.set(plane, tile, data ? { data, hash: null } : null);
       }
       return null;

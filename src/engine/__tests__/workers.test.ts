@@ -107,9 +107,24 @@ describe('the page and its engine', () => {
     const other = client.ask({ ask: 'sheet-picture', sheetId: 's' });
     engine.onmessage!({ data: { type: 'answer', id: 1, answer: null } });
     expect(await asked).toBeNull();
+    // A job: done, cancelled, failed, and one that the engine takes with it.
+    const deliver = () => {
+      const id = client.freshId();
+      return { id, delivered: client.deliver(id, { type: 'export-piece', id }) };
+    };
+    const [done, cancelled, failed, lost] = [deliver(), deliver(), deliver(), deliver()];
+    const bytes = Uint8Array.of(1, 2);
+    engine.onmessage!({ data: { type: 'job-done', id: done.id, bytes, name: 'a.brindle', warning: null } });
+    expect(await done.delivered).toEqual({ bytes, name: 'a.brindle', warning: null });
+    engine.onmessage!({ data: { type: 'job-failed', id: cancelled.id, message: 'Cancelled', cancelled: true } });
+    expect(await cancelled.delivered).toBeNull();
+    engine.onmessage!({ data: { type: 'job-failed', id: failed.id, message: 'The disk is full.', cancelled: false } });
+    await expect(failed.delivered).rejects.toThrow('The disk is full.');
     engine.onerror!({ message: 'out of memory' });
     await expect(other).rejects.toThrow(/The painting engine stopped \(out of memory\)/);
+    await expect(lost.delivered).rejects.toThrow(/out of memory/);
     await expect(client.ask({ ask: 'sheet-picture', sheetId: 's' })).rejects.toThrow(/journal/);
+    await expect(deliver().delivered).rejects.toThrow(/journal/);
     expect(events).toMatchObject([{ type: 'failed', message: expect.stringContaining('comes back') as string }]);
     expect(engine.ended).toBe(true);
     // A stroke that is not on disk yet: leaving asks first.

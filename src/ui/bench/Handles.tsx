@@ -2,7 +2,7 @@
 /** The handles over a pane: drag to move, arrow keys to nudge; what follows is drawn as it moves. */
 import { useEffect, useReducer, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { handlesOf, moveHandle, owned, type Handle } from './handles';
-import type { PaneName } from './samples';
+import type { PaneName } from './pointer/pane';
 import { currentSheet, edit, preview, useBench } from './store';
 import { holder } from './viewportHolder';
 

@@ -10,8 +10,8 @@ import { Handles } from './Handles';
 import { FlatTools, ModelTools } from './PaneTools';
 import { Squint } from './Squint';
 import { pixelListeners, sendViewing, useBench } from './store';
-import type { PaneName } from './samples';
-import { usePanePointer } from './usePanePointer';
+import type { PaneName } from './pointer/pane';
+import { usePanePointer } from './pointer/usePanePointer';
 import { holder } from './viewportHolder';
 
 export function Panes() {

@@ -1,7 +1,7 @@
 /** The brush ring: drawn in SVG over the panes, so that hovering costs no drawing of the model. */
 import type { BenchViewport } from '@/viewport/benchViewport';
-import { currentSheet, useBench, type BenchState } from './store';
-import type { PaneName } from './samples';
+import { currentSheet, useBench, type BenchState } from '../store';
+import type { PaneName } from './pane';
 
 type Vec = [number, number, number];
 

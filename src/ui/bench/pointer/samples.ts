@@ -1,8 +1,6 @@
 /** Pointer events to the samples that strokes are made of. */
 import type { Sample } from '@/core/hand/brush';
-import type { BenchViewport } from '@/viewport/benchViewport';
-
-export type PaneName = 'model' | 'flat';
+import type { Pane } from './pane';
 
 /** Pane pixels of a pointer event. */
 export function panePoint(e: { clientX: number; clientY: number }, pane: HTMLElement): { x: number; y: number } {
@@ -13,16 +11,10 @@ export function panePoint(e: { clientX: number; clientY: number }, pane: HTMLEle
 /** Mice report half pressure while a button is down: for them every press is a full one. */
 const pressureOf = (e: PointerEvent) => (e.pointerType === 'pen' ? e.pressure : 1);
 
-export function sampleOf(
-  e: PointerEvent,
-  pane: PaneName,
-  element: HTMLElement,
-  viewport: BenchViewport,
-  isCanvas: boolean,
-): Sample | null {
-  const { x, y } = panePoint(e, element);
+export function sampleOf(e: PointerEvent, { name, box, viewport, isCanvas }: Pane): Sample | null {
+  const { x, y } = panePoint(e, box);
   const pen = { pressure: pressureOf(e), tiltX: e.tiltX, tiltY: e.tiltY, time: e.timeStamp };
-  if (pane === 'flat') {
+  if (name === 'flat') {
     const { flatCamera } = viewport;
     return { pane: 'flat', ...flatCamera.texelAt(x, y), texelsPerPixel: 1 / flatCamera.zoom, ...pen };
   }
@@ -34,15 +26,8 @@ export function sampleOf(
   return ray && { pane: 'model', ...ray, ...pen };
 }
 
-export function samplesOf(
-  e: PointerEvent,
-  pane: PaneName,
-  element: HTMLElement,
-  viewport: BenchViewport,
-  isCanvas: boolean,
-): Sample[] {
+/** All that a pointer event stands for, in order. */
+export function samplesOf(e: PointerEvent, pane: Pane): Sample[] {
   const events = e.getCoalescedEvents?.() ?? [];
-  return (events.length ? events : [e])
-    .map((c) => sampleOf(c, pane, element, viewport, isCanvas))
-    .filter((s): s is Sample => s !== null);
+  return (events.length ? events : [e]).map((c) => sampleOf(c, pane)).filter((s): s is Sample => s !== null);
 }

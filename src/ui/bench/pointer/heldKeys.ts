@@ -12,12 +12,10 @@ export function watchHeldKeys(): () => void {
   };
   const up = (e: KeyboardEvent) => void held.delete(e.key.toLowerCase());
   const clear = () => held.clear();
-  window.addEventListener('keydown', down);
-  window.addEventListener('keyup', up);
-  window.addEventListener('blur', clear);
-  return () => {
-    window.removeEventListener('keydown', down);
-    window.removeEventListener('keyup', up);
-    window.removeEventListener('blur', clear);
-  };
+  const gone = new AbortController();
+  const { signal } = gone;
+  window.addEventListener('keydown', down, { signal });
+  window.addEventListener('keyup', up, { signal });
+  window.addEventListener('blur', clear, { signal });
+  return () => gone.abort();
 }

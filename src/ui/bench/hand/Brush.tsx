@@ -1,0 +1,134 @@
+'use client';
+/** The tool in hand and how it lays down. */
+import { TOOLS, type ToolType } from '@/core/hand/tools';
+import { IconButton, Segments, Switch } from '../../common/controls';
+import { NumberField } from '../../common/NumberField';
+import { keysFor } from '../commands';
+import { Controls } from '../Controls';
+import { setBrush, settingsOf, setToolSettings, useBench } from '../store';
+import { HAND_TOOLS } from '../tools';
+import { usePointed } from '../pointer/pointed';
+
+export function Brush() {
+  const brush = useBench((s) => s.brush);
+  const tool = useBench((s) => s.tool);
+  // A tool's own settings take the place of what is set once and seldom changed.
+  const own = tool !== 'pick' && TOOLS[tool].controls.length > 0;
+  const texels = usePointed((p) => p.texels);
+  const isModel = useBench((s) => s.geometry !== null);
+  const percent = (
+    key: 'hardness' | 'flow' | 'opacity' | 'smoothing' | 'spacing',
+    label: string,
+    reset: number,
+    hint: string,
+    max = 100,
+  ) => (
+    <NumberField
+      label={label}
+      labelWidth="60px"
+      unit="%"
+      value={brush[key] * 100}
+      min={key === 'spacing' ? 2 : 0}
+      max={max}
+      reset={reset}
+      hint={hint}
+      onPreview={(v) => setBrush({ [key]: v / 100 })}
+      onCommit={(v) => setBrush({ [key]: v / 100 })}
+    />
+  );
+  return (
+    <div className="flex min-w-0 flex-[1.7] gap-2 py-2 pr-3 pl-2">
+      <div className="flex flex-col gap-0.5">
+        {HAND_TOOLS.map(({ type, icon: Icon, label, hint }) => (
+          <IconButton
+            key={type}
+            label={`${label}. ${hint}`}
+            keys={keysFor(type)}
+            active={tool === type}
+            onClick={() => useBench.setState({ tool: type })}
+          >
+            <Icon size={16} />
+          </IconButton>
+        ))}
+      </div>
+      <div className="grid min-w-0 flex-1 grid-cols-2 content-start gap-x-5 gap-y-0.5">
+        <NumberField
+          label="Size"
+          labelWidth="60px"
+          unit={brush.sizeUnit === 'screen' ? 'px' : 'mm'}
+          value={brush.size}
+          min={1}
+          max={512}
+          curve="fine"
+          digits={brush.size < 10 ? 1 : 0}
+          reset={40}
+          hint="Diameter. Keys: brackets."
+          onPreview={(v) => setBrush({ size: v })}
+          onCommit={(v) => setBrush({ size: Math.max(1, v) })}
+        />
+        {percent('flow', 'Flow', 60, 'How much each dab adds.')}
+        {percent('hardness', 'Hardness', 70, 'How sharp the rim is.')}
+        {percent('opacity', 'Opacity', 100, 'No stroke covers more than this. Keys: digits.')}
+        {!own && percent('spacing', 'Spacing', 12, 'Distance of the dabs, in diameters.', 200)}
+        {!own && percent('smoothing', 'Smoothing', 30, 'Calms an unsteady hand.')}
+        {tool !== 'pick' && <ToolControls tool={tool} />}
+        <div className="col-span-2 mt-1 flex flex-wrap items-center gap-x-2">
+          {!own && (
+            <Segments
+              label="The size is kept"
+              value={brush.sizeUnit}
+              options={[
+                { value: 'screen', label: 'On screen', hint: 'The tip keeps its size on the screen, whatever the zoom' },
+                {
+                  value: 'model',
+                  label: isModel ? 'On model' : 'On canvas',
+                  hint: 'The tip keeps its size on the surface, whatever the zoom. A canvas counts as 1 m wide',
+                },
+              ]}
+              onChange={(v) => setBrush({ sizeUnit: v })}
+            />
+          )}
+          <Switch
+            label="Pen: size"
+            checked={brush.pressureSize}
+            onChange={(v) => setBrush({ pressureSize: v })}
+            hint="Pressure changes the size"
+          />
+          <Switch
+            label="Pen: opacity"
+            checked={brush.pressureOpacity}
+            onChange={(v) => setBrush({ pressureOpacity: v })}
+            hint="Pressure changes the opacity"
+          />
+          {isModel && (
+            <Switch
+              label="Same surface"
+              checked={brush.reach === 'connected'}
+              onChange={(v) => setBrush({ reach: v ? 'connected' : 'all' })}
+              hint="On: only the surface that hangs together under the tip. Off: everything within its reach, neighbouring parts too"
+            />
+          )}
+          <span className="figures ml-auto text-ink-soft">{texels === null ? '' : `${texels} texels`}</span>
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** What only this tool has to set. */
+function ToolControls({ tool }: { tool: ToolType }) {
+  const toolSettings = useBench((s) => s.toolSettings);
+  const { controls, start } = TOOLS[tool];
+  if (controls.length === 0) return null;
+  const set = (settings: typeof start) => setToolSettings(tool, settings);
+  return (
+    <Controls
+      className="col-span-2 grid grid-cols-2 gap-x-5 gap-y-0.5"
+      controls={controls}
+      settings={settingsOf(tool, { toolSettings })}
+      start={start}
+      onPreview={set}
+      onCommit={set}
+    />
+  );
+}

@@ -1,0 +1,110 @@
+/** A stroke of the tool in hand, from where the pointer goes down. */
+import type { Sample } from '@/core/hand/brush';
+import { LAYERS } from '@/core/kinds/layers';
+import { paintTarget } from '../maskCommands';
+import {
+  bench,
+  brushInHand,
+  currentLayer,
+  currentMask,
+  currentSheet,
+  mapLabel,
+  rememberColour,
+  say,
+  selectSheet,
+  useBench,
+} from '../store';
+import type { Gesture, Pane } from './pane';
+import { panePoint, sampleOf, samplesOf } from './samples';
+
+/** Where the last stroke ended, for straight lines. Shared by the panes, since a line stays within one. */
+let lastSample: { sheetId: string; sample: Sample } | null = null;
+
+/** Button of a pen's eraser end, as pressed and among those that are held. */
+const ERASER = 5;
+const ERASER_HELD = 32;
+export const isEraser = (e: PointerEvent): boolean =>
+  e.pointerType === 'pen' && (e.button === ERASER || (e.buttons & ERASER_HELD) !== 0);
+
+/** The pointer is on a part of another sheet: that one is taken up first. */
+function goesToOtherSheet({ name, viewport, box, isCanvas }: Pane, e: PointerEvent): boolean {
+  if (name !== 'model' || isCanvas) return false;
+  const { x, y } = panePoint(e, box);
+  const hit = viewport.hitAt(x, y);
+  if (!hit || hit.sheetId === useBench.getState().sheetId) return false;
+  selectSheet(hit.sheetId);
+  say(`Now on the sheet "${currentSheet().name}", to which "${hit.part}" belongs.`);
+  return true;
+}
+
+/** Why nothing can be painted now, in a sentence; else what is painted on. */
+function target():
+  { why: string } | { why: null; id: string; cells: ReturnType<typeof currentSheet>['layers'][0]['cells'] | null } {
+  const layer = currentLayer();
+  if (!layer) return { why: 'There is no layer to paint on: add a painted layer.' };
+  const { target, openStep } = useBench.getState();
+  const mask = target === 'mask' ? currentMask() : undefined;
+  const step = mask && paintTarget(mask, openStep);
+  if (mask && !step) return { why: `"${mask.name}" has no painted step: add one to its steps to paint on it.` };
+  if (layer.lock !== 'none') return { why: `"${layer.name}" is locked: unlock it to paint on it.` };
+  if (!mask && !LAYERS[layer.kind].byHand)
+    return {
+      why: `"${layer.name}" is ${LAYERS[layer.kind].word}, which is not painted by hand: choose a painted layer, or paint its mask.`,
+    };
+  if (!layer.visible) return { why: `"${layer.name}" is hidden: show it to paint on it.` };
+  return step ? { why: null, id: step.id, cells: null } : { why: null, id: layer.id, cells: layer.cells };
+}
+
+/** null: nothing can be painted there, which was said. A straight line is done at once. */
+export function paint(pane: Pane, e: PointerEvent): Gesture | null {
+  if (goesToOtherSheet(pane, e)) return null;
+  const on = target();
+  if (on.why !== null) return (say(on.why), null);
+  const state = useBench.getState();
+  const { sheetId } = state;
+  const tool = isEraser(e) || state.tool === 'pick' ? 'erase' : state.tool;
+  const brush = brushInHand(tool);
+  if (on.cells) {
+    const maps = currentSheet().maps.filter((m) => brush.writes[m]?.on);
+    const off = maps.filter((m) => !on.cells![m]?.on);
+    if (maps.length === 0) return (say('The brush writes no map: switch one on under Writes.'), null);
+    if (off.length === maps.length) {
+      const names = off.map((m) => mapLabel(m).toLowerCase()).join(' and ');
+      return (say(`"${currentLayer()!.name}" has ${names} switched off: switch the cell on in the strata.`), null);
+    }
+  }
+  const first = sampleOf(e, pane);
+  if (tool === 'paint' && brush.writes['base-colour']?.on) rememberColour();
+  const at = e.timeStamp;
+  if (e.shiftKey && first && lastSample?.sheetId === sheetId && lastSample.sample.pane === first.pane) {
+    const from = { ...lastSample.sample, pressure: first.pressure };
+    const straight = { ...brush, smoothing: 0 };
+    bench().send({ type: 'stroke-begin', sheetId, layerId: on.id, brush: straight, samples: [from], at });
+    bench().send({ type: 'stroke-end', samples: [first], at });
+    lastSample = { sheetId, sample: first };
+    return null;
+  }
+  bench().send({ type: 'stroke-begin', sheetId, layerId: on.id, brush, samples: first ? [first] : [], at });
+  return stroke(pane);
+}
+
+function stroke(pane: Pane): Gesture {
+  const sheetId = () => useBench.getState().sheetId;
+  return {
+    move: (e) => {
+      const samples = samplesOf(e, pane);
+      if (samples.length) bench().send({ type: 'stroke-add', samples, at: e.timeStamp });
+      const last = samples.at(-1);
+      if (last) lastSample = { sheetId: sheetId(), sample: last };
+    },
+    up: (e) => {
+      bench().penUp(e.timeStamp);
+      const last = sampleOf(e, pane);
+      // A lifted pen reports no pressure; the stroke ends where and as the last move was.
+      const samples = last && e.pointerType !== 'pen' ? [last] : [];
+      bench().send({ type: 'stroke-end', samples, at: e.timeStamp });
+      if (last) lastSample = { sheetId: sheetId(), sample: { ...last, pressure: last.pressure || 1 } };
+    },
+    cancel: () => bench().send({ type: 'stroke-cancel' }),
+  };
+}

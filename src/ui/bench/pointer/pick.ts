@@ -1,0 +1,50 @@
+/** Picking values from what is under the pointer. */
+import { srgbToHex } from '@/core/colour/transfer';
+import { mapKind } from '@/core/kinds/maps';
+import type { PickPlace } from '@/engine/protocol';
+import { bench, currentSheet, mapLabel, say, setWell, setWrite, useBench } from '../store';
+import type { Gesture, Pane } from './pane';
+import { usePointed } from './pointed';
+import { sampleOf } from './samples';
+
+export function placeOf(pane: Pane, e: PointerEvent): PickPlace | null {
+  const sample = sampleOf(e, pane);
+  if (!sample) return null;
+  return sample.pane === 'flat'
+    ? { pane: 'flat', x: sample.x, y: sample.y }
+    : { pane: 'model', origin: sample.origin, direction: sample.direction };
+}
+
+/** Takes what is seen there into the well, or the map's own value into what the brush writes. */
+async function pickAt(pane: Pane, e: PointerEvent): Promise<void> {
+  const place = placeOf(pane, e);
+  if (!place) return;
+  const { sheetId, view } = useBench.getState();
+  const picked = await bench().ask({ ask: 'pick', sheetId, place });
+  if (!picked) return say('There is nothing painted under the pointer: point at the model or the sheet.');
+  const map = view === 'lit' ? 'base-colour' : view;
+  const value = picked.values[map];
+  if (!value) return;
+  if (mapKind(map) === 'colour') setWell(srgbToHex(value));
+  else if (mapKind(map) === 'value') setWrite(map, { value: value[0] });
+  const parts = currentSheet()
+    .maps.filter((m) => picked.values[m] && mapKind(m) !== 'normal')
+    .map((m) =>
+      mapKind(m) === 'colour'
+        ? srgbToHex(picked.values[m]!)
+        : `${mapLabel(m).toLowerCase()} ${Math.round(picked.values[m]![0] * 100)} %`,
+    );
+  usePointed.setState({ picked: `${parts.join(' · ')} at ${picked.x}, ${picked.y}` });
+}
+
+export function pick(pane: Pane, start: PointerEvent): Gesture {
+  const at = (e: PointerEvent) => void pickAt(pane, e).catch((error: unknown) => say((error as Error).message));
+  at(start);
+  return {
+    move: at,
+    // A held key picks in passing; the tool is put away once it has picked.
+    up: () => {
+      if (useBench.getState().tool === 'pick') useBench.setState({ tool: 'paint' });
+    },
+  };
+}

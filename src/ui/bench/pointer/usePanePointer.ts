@@ -1,0 +1,118 @@
+'use client';
+/** What the pointer does in a pane: which gesture begins where it goes down, and the brush's ring. */
+import { useEffect, type RefObject } from 'react';
+import { pickInto } from '../maskCommands';
+import { say, useBench } from '../store';
+import { holder } from '../viewportHolder';
+import { orbit, pan, turnLight, zoom } from './camera';
+import { held } from './heldKeys';
+import { isEraser, paint } from './paint';
+import type { Gesture, Pane, PaneName } from './pane';
+import { pick, placeOf } from './pick';
+import { usePointed } from './pointed';
+import { ringAt } from './ring';
+import { panePoint } from './samples';
+
+const [LEFT, MIDDLE, RIGHT] = [0, 1, 2];
+
+/** The gesture that begins here, if any. */
+function begin(pane: Pane, e: PointerEvent): Gesture | null {
+  const { picking, tool } = useBench.getState();
+  if (e.button === RIGHT || (e.button === LEFT && held.has(' ')))
+    return pane.name === 'model' && !e.shiftKey ? orbit(pane, e) : pan(pane, e);
+  if (e.button === MIDDLE) return pan(pane, e);
+  if (e.button === LEFT && held.has('l')) return turnLight(e);
+  if (e.button === LEFT && picking) {
+    const place = placeOf(pane, e);
+    if (place) void pickInto(place).catch((error: unknown) => say((error as Error).message));
+    return null;
+  }
+  if (e.button === LEFT && (tool === 'pick' || e.altKey)) return pick(pane, e);
+  return e.button === LEFT || isEraser(e) ? paint(pane, e) : null;
+}
+
+/** A tenth of a texel is told only of small brushes. */
+const rounded = (texels: number | null): number | null =>
+  texels === null ? null : texels < 10 ? Math.round(texels * 10) / 10 : Math.round(texels);
+
+function showRing({ name, box, viewport }: Pane, group: SVGGElement, e: PointerEvent | null): void {
+  group.style.display = e ? '' : 'none';
+  if (!e) return;
+  const { x, y } = panePoint(e, box);
+  const { path, texels, sheetId } = ringAt(viewport, name, x, y);
+  group.style.opacity = name === 'model' && texels === null ? '0.35' : '1';
+  for (const p of group.querySelectorAll('path')) p.setAttribute('d', path);
+  const now = usePointed.getState();
+  const next = rounded(texels);
+  if (now.texels !== next || now.sheetId !== sheetId) usePointed.setState({ texels: next, sheetId });
+}
+
+export function usePanePointer(
+  name: PaneName,
+  element: RefObject<HTMLDivElement | null>,
+  ring: RefObject<SVGGElement | null>,
+): void {
+  useEffect(() => {
+    const box = element.current;
+    if (!box) return;
+    const gone = new AbortController();
+    const { signal } = gone;
+    let gesture: Gesture | null = null;
+    const pane = (): Pane | null => {
+      const { viewport } = holder;
+      return viewport && { name, box, viewport, isCanvas: !useBench.getState().geometry };
+    };
+    const point = (e: PointerEvent | null) => {
+      const now = pane();
+      if (now && ring.current) showRing(now, ring.current, gesture?.hidesRing ? null : e);
+    };
+    const cancel = () => {
+      gesture?.cancel?.();
+      gesture = null;
+    };
+    box.addEventListener(
+      'pointerdown',
+      (e) => {
+        const now = pane();
+        if (gesture || !now) return;
+        box.focus({ preventScroll: true });
+        box.setPointerCapture(e.pointerId);
+        gesture = begin(now, e);
+        e.preventDefault();
+      },
+      { signal },
+    );
+    box.addEventListener(
+      'pointermove',
+      (e) => {
+        point(e);
+        gesture?.move(e);
+      },
+      { signal },
+    );
+    box.addEventListener(
+      'pointerup',
+      (e) => {
+        const ended = gesture;
+        gesture = null;
+        ended?.up?.(e);
+        point(e);
+      },
+      { signal },
+    );
+    box.addEventListener('pointercancel', cancel, { signal });
+    box.addEventListener('pointerleave', () => !gesture && point(null), { signal });
+    box.addEventListener(
+      'wheel',
+      (e) => {
+        e.preventDefault();
+        const now = pane();
+        if (now) zoom(now, e);
+      },
+      { passive: false, signal },
+    );
+    box.addEventListener('contextmenu', (e) => e.preventDefault(), { signal });
+    window.addEventListener('keydown', (e) => e.key === 'Escape' && cancel(), { signal });
+    return () => gone.abort();
+  }, [name, element, ring]);
+}

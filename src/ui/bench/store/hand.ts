@@ -1,0 +1,91 @@
+/** What is in hand: brush, tools, wells. It is the artist’s, not the piece’s, and stays in the browser. */
+import { brushSchema, type Brush } from '@/core/hand/brush';
+import { TOOLS, type ToolType } from '@/core/hand/tools';
+import { hexToSrgb } from '@/core/colour/transfer';
+import { mapKind, type MapId } from '@/core/kinds/maps';
+import { get, set, writeOf, type BenchState, type MapWrite, type ToolSettings } from './state';
+import { currentSheet } from './current';
+
+/** Brush, wells and the like are the artist's, not the piece's: they stay in the browser. */
+const HAND_KEY = 'brindle-hand';
+export const HAND_FIELDS = [
+  'squint',
+  'guides',
+  'brush',
+  'toolSettings',
+  'writes',
+  'wells',
+  'recent',
+  'wireOpacity',
+  'light',
+  'collapsed',
+  'hiddenColumns',
+] as const;
+
+export function loadHand(): Partial<BenchState> {
+  try {
+    const saved = JSON.parse(localStorage.getItem(HAND_KEY) ?? '{}') as Partial<BenchState>;
+    return { ...saved, brush: brushSchema.parse({ ...saved.brush, writes: {} }) };
+  } catch {
+    return {};
+  }
+}
+
+export function saveHand(): void {
+  const state = get();
+  try {
+    localStorage.setItem(HAND_KEY, JSON.stringify(Object.fromEntries(HAND_FIELDS.map((f) => [f, state[f]]))));
+  } catch {
+    // A full or forbidden local store costs only the memory of the brush.
+  }
+}
+
+/** On a mask the swap is between hiding and showing. */
+export function swapWells(): void {
+  set((s) => (s.target === 'mask' ? { maskValue: 1 - s.maskValue } : { wells: [s.wells[1], s.wells[0]] }));
+}
+
+export function setWell(colour: string): void {
+  set((s) => ({ wells: [colour, s.wells[1]] }));
+}
+
+const RECENT = 12;
+/** Called when a stroke begins: colours that were really used. */
+export function rememberColour(): void {
+  set((s) => ({ recent: [s.wells[0], ...s.recent.filter((c) => c !== s.wells[0])].slice(0, RECENT) }));
+}
+
+export function setBrush(change: Partial<Brush>): void {
+  set((s) => ({ brush: { ...s.brush, ...change } }));
+}
+
+export function setWrite(map: MapId, change: Partial<MapWrite>): void {
+  set((s) => ({ writes: { ...s.writes, [map]: { ...writeOf(s.writes, map), ...change } } }));
+}
+
+export const settingsOf = (type: ToolType, state: Pick<BenchState, 'toolSettings'> = get()): ToolSettings => ({
+  ...TOOLS[type].start,
+  ...state.toolSettings[type],
+});
+
+export function setToolSettings(type: ToolType, settings: ToolSettings): void {
+  set((s) => ({ toolSettings: { ...s.toolSettings, [type]: settings } }));
+}
+
+/** The brush as the engine takes it: tool, settings and what it writes, to the sheet's maps or to the mask. */
+export function brushInHand(mode: ToolType): Brush {
+  const { brush, writes, wells, target, maskValue } = get();
+  const out: Brush = { ...brush, mode, settings: settingsOf(mode), writes: {} };
+  if (target === 'mask') {
+    const hides = TOOLS[mode].hidesOnMasks;
+    const value = hides ? 0 : maskValue;
+    return { ...out, mode: hides ? 'paint' : mode, writes: { mask: { on: true, value: [value], amount: 1 } } };
+  }
+  for (const map of currentSheet().maps) {
+    const w = writeOf(writes, map);
+    const kind = mapKind(map);
+    if (kind === 'normal') continue;
+    out.writes[map] = { on: w.on, value: kind === 'colour' ? hexToSrgb(wells[0]) : [w.value], amount: w.amount };
+  }
+  return out;
+}

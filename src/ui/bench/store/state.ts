@@ -1,0 +1,152 @@
+/** The bench's state in the page. The engine has the truth; this mirrors it. */
+import { create } from 'zustand';
+import { brushSchema, type Brush } from '@/core/hand/brush';
+import { type ToolType } from '@/core/hand/tools';
+import { mapInfo, MAP_ROWS, type MapId } from '@/core/kinds/maps';
+import { type Piece } from '@/core/document/schema';
+import type { Geometry, KeptState, PixelPatch, TrailState } from '@/engine/protocol';
+import type { MaskMode, View } from '@/viewport/materials';
+import { NO_GUIDES, type Guides } from '../guides';
+import type { HandleOwner } from '../openThings';
+import type { PictureSet } from '../openThings';
+import type { HandTool } from '../tools';
+
+export interface Job {
+  id: number;
+  done: number;
+  total: number;
+  what: string;
+  startedAt: number;
+}
+
+export type ToolSettings = Brush['settings'];
+
+/** What a stroke does to a map. Colours take the active well, other maps their own value. */
+export interface MapWrite {
+  on: boolean;
+  value: number;
+  amount: number;
+}
+export type Writes = Partial<Record<MapId, MapWrite>>;
+
+export interface BenchState {
+  /** `elsewhere`: another tab has the piece; `busy`: it has it and does not answer. */
+  phase: 'opening' | 'open' | 'failed' | 'elsewhere' | 'busy';
+  opening: { what: string; done: number; total: number };
+  failure: string;
+  /** Of a piece that could not be opened: it was deleted and can be brought back; how many changes wait for it here. */
+  failed: { deleted: boolean; waiting: number };
+  document: Piece | null;
+  geometry: Geometry | null;
+  trail: TrailState;
+  kept: KeptState & { at: number };
+  /** This browser's own journal: what is not on its disk yet, and why writing fails. */
+  journal: { pending: number; asked: number; failing: string | null };
+  sheetId: string;
+  /** Selected layer of each sheet: the one at work. */
+  selected: Record<string, string>;
+  /** All that are chosen on the sheet, the selected one among them. */
+  chosen: string[];
+  /** Strokes go onto the layer, or onto its mask. */
+  target: 'layer' | 'mask';
+  /** What a stroke paints into a mask: 0 hides, 1 shows. */
+  maskValue: number;
+  maskMode: MaskMode | null;
+  /** The step of the mask that is open. */
+  openStep: string | null;
+  /** What the handles in the view belong to. */
+  handles: HandleOwner | null;
+  /** A click in a pane gives a face to this step instead of painting. */
+  picking: string | null;
+  /** Counts what passes by: small pictures follow. */
+  previews: number;
+  /** Pictures that wait for the artist's yes. */
+  pictureSet: PictureSet | null;
+  squint: boolean;
+  guides: Guides;
+  /** Marks where base colour is no plausible albedo. */
+  albedoMarks: boolean;
+  solo: string[];
+  collapsed: string[];
+  hiddenColumns: MapId[];
+  /** Planes that have lost tiles. */
+  missing: string[];
+  view: View;
+  tool: HandTool;
+  /** What each tool is set to, beside the brush; where it says nothing, as the tool starts. */
+  toolSettings: Partial<Record<ToolType, ToolSettings>>;
+  brush: Brush;
+  writes: Writes;
+  wells: [string, string];
+  recent: string[];
+  light: number;
+  wireOpacity: number;
+  filled: 'both' | 'model' | 'flat';
+  job: Job | null;
+  notice: { id: number; message: string } | null;
+}
+
+/** Painted pixels do not go through React: the viewport listens here. */
+export type PixelListener = (patches: PixelPatch[], strokeAt: number | null) => void;
+
+export const pixelListeners = new Set<PixelListener>();
+
+const startWrites: Writes = Object.fromEntries(
+  MAP_ROWS.flatMap(({ id, brush }) => (brush ? [[id, { ...brush, amount: 1 }]] : [])),
+);
+
+export function writeOf(writes: Writes, map: MapId): MapWrite {
+  return writes[map] ?? { on: false, value: mapInfo(map).start[0], amount: 1 };
+}
+
+export const fresh = (): BenchState => ({
+  phase: 'opening',
+  opening: { what: 'Opening', done: 0, total: 1 },
+  failure: '',
+  failed: { deleted: false, waiting: 0 },
+  document: null,
+  geometry: null,
+  trail: { labels: [], position: 0 },
+  kept: { state: 'kept', waiting: 0, aside: [], reached: 0, at: Date.now() },
+  journal: { pending: 0, asked: 0, failing: null },
+  sheetId: '',
+  selected: {},
+  chosen: [],
+  target: 'layer',
+  maskValue: 0,
+  maskMode: null,
+  openStep: null,
+  handles: null,
+  picking: null,
+  previews: 0,
+  pictureSet: null,
+  squint: false,
+  guides: NO_GUIDES,
+  albedoMarks: false,
+  solo: [],
+  collapsed: [],
+  hiddenColumns: [],
+  missing: [],
+  view: 'lit',
+  tool: 'paint',
+  toolSettings: {},
+  brush: brushSchema.parse({}),
+  writes: startWrites,
+  wells: ['#b5502f', '#e8d9b8'],
+  recent: [],
+  light: 0,
+  wireOpacity: 0.15,
+  filled: 'both',
+  job: null,
+  notice: null,
+});
+
+export const useBench = create<BenchState>(fresh);
+export const set = useBench.setState;
+export const get = useBench.getState;
+
+let noticeId = 0;
+
+export function say(message: string): void {
+  set({ notice: { id: ++noticeId, message } });
+}
