@@ -4,7 +4,8 @@ import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { CommandSearch } from './CommandSearch';
-import { COMMANDS, digitOpacity, keyOf } from './commands';
+import { COMMANDS, digitOpacity } from './commands';
+import { listenToKeys } from './keys';
 import { Hand } from './hand/Hand';
 import { watchHeldKeys } from './pointer/heldKeys';
 import { JobBar } from './JobBar';
@@ -50,22 +51,9 @@ export function Bench({ pieceId }: { pieceId: string }) {
   useEffect(watchHeldKeys, []);
   useEffect(() => {
     if (phase !== 'open') return;
-    const onKey = (e: KeyboardEvent) => {
-      const key = keyOf(e);
-      if (key === 'ctrl+k') {
-        e.preventDefault();
-        return setSearching(true);
-      }
-      if (e.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName)) return;
-      if (document.querySelector('[role="dialog"],[role="alertdialog"],[role="menu"]')) return;
-      const command = COMMANDS.find((c) => c.keys.includes(key));
-      if (command) {
-        e.preventDefault();
-        command.run();
-      } else if (/^[0-9]$/.test(key)) digitOpacity(Number(key));
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
+    const search = { keys: ['ctrl+k'], run: () => setSearching(true), always: true };
+    const digits = Array.from({ length: 10 }, (_, n) => ({ keys: [String(n)], run: () => digitOpacity(n) }));
+    return listenToKeys([...COMMANDS, ...digits, search]);
   }, [phase]);
   if (phase !== 'open') return <Waiting pieceId={pieceId} onTakeOver={takeOver} />;
   return (

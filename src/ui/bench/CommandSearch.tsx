@@ -2,7 +2,8 @@
 /** Every command by name, with its key. */
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
-import { COMMANDS, shownKey } from './commands';
+import { COMMANDS } from './commands';
+import { shownKey } from './keys';
 
 export function CommandSearch({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   const groups = [...new Set(COMMANDS.map((c) => c.group))];

@@ -1,4 +1,5 @@
 /** Every command of the bench: what the keys, the command search and the menus carry out. */
+import { shownKey } from './keys';
 import { mapInfo } from '@/core/kinds/maps';
 import type { Sheet } from '@/core/document/schema';
 import { FILTERS, FILTER_TYPES } from '@/core/kinds/filters';
@@ -204,17 +205,5 @@ export const COMMANDS: Command[] = [
   { id: 'undo', label: 'Undo', group: 'Trail', keys: ['ctrl+z'], run: undo },
   { id: 'redo', label: 'Redo', group: 'Trail', keys: ['ctrl+shift+z', 'ctrl+y'], run: redo },
 ];
-
-export function keyOf(e: KeyboardEvent): string {
-  const key = e.key.toLowerCase();
-  return `${e.ctrlKey || e.metaKey ? 'ctrl+' : ''}${e.altKey ? 'alt+' : ''}${e.shiftKey && (key.length > 1 || /[a-z]/.test(key)) ? 'shift+' : ''}${key}`;
-}
-
-export function shownKey(key: string | undefined): string | undefined {
-  return key
-    ?.split('+')
-    .map((k) => ({ arrowup: '↑', arrowdown: '↓', ctrl: 'Ctrl', shift: 'Shift', alt: 'Alt', delete: 'Del' })[k] ?? k.toUpperCase())
-    .join(' ');
-}
 
 export const keysFor = (id: string) => shownKey(COMMANDS.find((c) => c.id === id)?.keys[0]);
