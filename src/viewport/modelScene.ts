@@ -1,0 +1,139 @@
+/** The model, or a canvas's plane, as three.js draws it, and rays against it. */
+import { BufferAttribute, BufferGeometry, DoubleSide, Mesh, Scene, type Material } from 'three';
+import type { Piece, Sheet } from '../core/document/schema';
+import { boundsOf } from '../core/mesh/model';
+import { planeModel } from '../core/mesh/plane';
+import { RayQuery } from '../core/mesh/surfaceQuery';
+import type { Geometry } from '../engine/protocol';
+import { litMaterial, mapMaterial } from './materials';
+import { laidOver, type Shown } from './shown';
+
+const PLANE_UV = [0, 0, 0, 1, 1, 1, 1, 0];
+
+interface Part {
+  mesh: Mesh;
+  name: string;
+  sheetId: string;
+}
+
+export class ModelScene {
+  readonly scene = new Scene();
+  private parts: Part[] = [];
+  private overlays: { mesh: Mesh; of: Mesh }[] = [];
+  private materials: Material[] = [];
+  query: RayQuery | null = null;
+  /** Height of a canvas's plane; it is 1 wide. */
+  planeHeight: number | null = null;
+
+  build(piece: Piece, geometry: Geometry | null): void {
+    if (geometry) this.buildModel(piece, geometry);
+    else this.buildPlane(piece.sheets[0]);
+  }
+
+  private buildModel(piece: Piece, g: Geometry): void {
+    this.query = new RayQuery(g);
+    const attributes = {
+      position: new BufferAttribute(g.positions, 3),
+      normal: new BufferAttribute(g.normals, 3),
+      uv: new BufferAttribute(g.uv, 2),
+    };
+    const groups = new Map<number, number[]>();
+    for (let f = 0; f < g.facePart.length; f++) {
+      const key = g.facePart[f] * 65536 + g.faceMaterial[f];
+      const list = groups.get(key);
+      if (list) list.push(f);
+      else groups.set(key, [f]);
+    }
+    for (const [key, faces] of groups) {
+      const sheet = piece.sheets.find((s) => s.materialIndex === key % 65536);
+      if (!sheet) continue;
+      const geometry = new BufferGeometry();
+      for (const [name, attribute] of Object.entries(attributes)) geometry.setAttribute(name, attribute);
+      const indices = new Uint32Array(faces.length * 3);
+      faces.forEach((f, n) => indices.set(g.indices.subarray(f * 3, f * 3 + 3), n * 3));
+      geometry.setIndex(new BufferAttribute(indices, 1));
+      this.add(new Mesh(geometry), g.parts[Math.floor(key / 65536)], sheet.id);
+    }
+  }
+
+  private buildPlane(sheet: Sheet): void {
+    const aspect = sheet.height / sheet.width;
+    this.planeHeight = aspect;
+    const g = planeModel('Canvas', aspect);
+    this.query = new RayQuery(g);
+    const geometry = new BufferGeometry();
+    geometry.setAttribute('position', new BufferAttribute(g.positions, 3));
+    geometry.setAttribute('normal', new BufferAttribute(g.normals, 3));
+    geometry.setAttribute('uv', new BufferAttribute(g.uvs[0].slice(), 2));
+    geometry.setIndex(new BufferAttribute(g.indices, 1));
+    this.add(new Mesh(geometry), 'Canvas', sheet.id);
+  }
+
+  private add(mesh: Mesh, name: string, sheetId: string): void {
+    mesh.frustumCulled = false;
+    this.scene.add(mesh);
+    this.parts.push({ mesh, name, sheetId });
+  }
+
+  /** The corners of all there is. */
+  bounds(geometry: Geometry | null): { min: number[]; max: number[] } {
+    const half = (this.planeHeight ?? 1) / 2;
+    return geometry ? boundsOf(geometry.positions) : { min: [-0.5, -half, 0], max: [0.5, half, 0] };
+  }
+
+  /** Materials for what is to be seen now. */
+  dress(shown: Shown): void {
+    for (const m of this.materials) m.dispose();
+    for (const { mesh } of this.overlays) this.scene.remove(mesh);
+    this.materials = [];
+    this.overlays = [];
+    for (const { mesh, sheetId } of this.parts) {
+      const sheet = shown.piece.sheets.find((s) => s.id === sheetId)!;
+      const textures = shown.texturesOf(sheetId);
+      const side = sheet.preview.doubleSided || !shown.geometry ? DoubleSide : undefined;
+      // A mask belongs to the sheet at work.
+      const here = sheetId === shown.sheetId ? shown : { ...shown, maskMode: null };
+      const material =
+        here.maskMode === 'alone'
+          ? mapMaterial(sheet, textures, 'mask', side)
+          : shown.view === 'lit'
+            ? litMaterial(sheet, textures)
+            : mapMaterial(sheet, textures, shown.view, side);
+      if (!shown.geometry) material.side = DoubleSide;
+      mesh.material = material;
+      mesh.renderOrder = sheet.preview.alpha < 1 ? 1 : 0;
+      this.materials.push(material);
+      for (const [map, mode] of laidOver(here)) this.lay(mesh, mapMaterial(sheet, textures, map, side, mode));
+    }
+    this.follow(shown.piece, shown.geometry);
+  }
+
+  /** Something see-through over a part. */
+  private lay(of: Mesh, material: Material): void {
+    const mesh = new Mesh(of.geometry, material);
+    mesh.frustumCulled = false;
+    mesh.renderOrder = 2;
+    this.scene.add(mesh);
+    this.overlays.push({ mesh, of });
+    this.materials.push(material);
+  }
+
+  /** Hidden parts, and how often a canvas is repeated. */
+  follow(piece: Piece, geometry: Geometry | null): void {
+    this.query?.hideParts(piece.hiddenParts);
+    for (const { mesh, name } of this.parts) mesh.visible = !piece.hiddenParts.includes(name);
+    for (const { mesh, of } of this.overlays) mesh.visible = of.visible;
+    if (geometry) return;
+    const [sheet] = piece.sheets;
+    const repeats = [sheet.wrapU ? piece.planeRepeats : 1, sheet.wrapV ? piece.planeRepeats : 1];
+    const uv = this.parts[0].mesh.geometry.getAttribute('uv') as BufferAttribute;
+    for (let i = 0; i < PLANE_UV.length; i++) uv.array[i] = PLANE_UV[i] * repeats[i % 2];
+    uv.needsUpdate = true;
+  }
+
+  dispose(): void {
+    for (const m of this.materials) m.dispose();
+    for (const { mesh } of this.parts) mesh.geometry.dispose();
+    this.scene.environment?.dispose();
+  }
+}

@@ -1,0 +1,28 @@
+/** What the panes show, beyond the document. */
+import type { Piece, Sheet } from '../core/document/schema';
+import type { Geometry } from '../engine/protocol';
+import type { MaskMode, View } from './materials';
+import type { SheetTextures } from './sheetTextures';
+
+export interface Shown {
+  piece: Piece;
+  /** null: a canvas, shown on a plane. */
+  geometry: Geometry | null;
+  view: View;
+  /** null: no mask is looked at. Its texels come in the plane `view`. */
+  maskMode: MaskMode | null;
+  /** Marks colours that no real surface has. */
+  albedoMarks: boolean;
+  sheetId: string;
+  texturesOf(sheetId: string): SheetTextures;
+}
+
+export const sheetAtWork = ({ piece, sheetId }: Shown): Sheet => piece.sheets.find((s) => s.id === sheetId) ?? piece.sheets[0];
+
+/** What lies see-through over the work: a mask, marks. */
+export function laidOver({ maskMode, albedoMarks }: Shown): ['mask' | 'base-colour', 'over' | 'black' | 'albedo'][] {
+  return [
+    ...(maskMode === 'over' || maskMode === 'black' ? [['mask', maskMode] as ['mask', 'over' | 'black']] : []),
+    ...(albedoMarks && maskMode !== 'alone' ? [['base-colour', 'albedo'] as ['base-colour', 'albedo']] : []),
+  ];
+}
