@@ -2,12 +2,9 @@
  * The engine: one open piece, its pixels, its strokes. Runs in a worker of the page, and in Node for tests; it speaks
  * only through `post`, `remote` and `journal`. What is kept, and how, is the custody's matter (custody.ts).
  */
-import { Stroke } from '../core/hand/stroke';
 import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
-import { LAYERS } from '../core/kinds/layers';
-import type { PlaneMap } from '../core/kinds/maps';
-import { findLayer, maskOfStep, parsePiece, type Piece, type Sheet } from '../core/document/schema';
-import { planeKey, planesOfSheet } from '../core/document/planes';
+import { parsePiece, type Piece } from '../core/document/schema';
+import { planesOfSheet } from '../core/document/planes';
 import { RECORDING_LIMITS, type Sample } from '../core/hand/brush';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { Intent } from '../core/keeping/entry';
@@ -17,7 +14,8 @@ import { validateTiles } from '../core/document/planes';
 import { copyOfStore } from '../core/strata/surface';
 import { carryOutAgain, type Doer } from './again';
 import { Custody, type Custodian, type CustodyJournal } from './custody';
-import { Display } from './display';
+import type { Display } from './display';
+import { Drawing } from './drawing';
 import { geometryOf } from './geometry';
 import type { HelperPort } from './helper';
 import { History, type Direction } from './history';
@@ -26,11 +24,10 @@ import type { Recorded } from './journal/journal';
 import { WorkError } from '../core/document/work/work';
 import type { Lease } from './lease';
 import { changesTo, fetchTiles, loadModel, lostPlanes } from './loading';
-import type { Event, LayersRequest, PixelPatch, Request, Viewing } from './protocol';
+import type { Event, LayersRequest, Request } from './protocol';
 import { Moves } from './moves';
-import { Pool } from './pool';
 import { answerTo } from './questions';
-import { soloed } from './solo';
+import { Strokes } from './strokes';
 import { workOn } from './workOn';
 import { ServerAnswer, type OpenedPiece, type Remote } from './remote';
 import { TILES_HERE, type TilePool } from './tilePool';
@@ -50,30 +47,14 @@ export interface EngineOptions {
   helpers?: () => HelperPort[];
 }
 
-/** A slice of drawing: short enough that a pen at 120 Hz never waits two events. */
-const SLICE_MS = 10;
-/** How long texels that nobody waits for are held. */
-const HOLD_MS = 250;
-/** Drawing that is expected to take longer than this is shown coarsely first. */
-const COARSE_FROM_MS = 120;
-
 const isChange = ({ type }: Request): boolean => type === 'edit' || type === 'layers' || type === 'undo' || type === 'redo';
 
-interface RunningStroke {
-  run: Stroke;
-  id: string;
-  record: StrokeRecord;
-  keys: string[];
-  at: number;
-  dirty: boolean;
-}
 export class Engine implements Custodian, Doer {
   piece!: Piece;
-  /** The document with a passing edit on it; what is drawn. */
-  private shown!: Piece;
   store = new TileStore();
   surfaces: PieceSurfaces | null = null;
-  readonly display = new Display(this.store);
+  readonly drawing: Drawing;
+  private strokes: Strokes;
   history!: History;
   private custody: Custody;
   readonly tiles: TilePool;
@@ -85,20 +66,8 @@ export class Engine implements Custodian, Doer {
   /** Goes up with everything that is done to the piece but undo and redo. */
   private changeCount = 0;
   private previewed: Edit | null = null;
-  private viewing: Viewing = { look: null, solo: [], hot: null, visible: null };
-  private stroke: RunningStroke | null = null;
-  private pumping = false;
-  private strokeAt: number | null = null;
-  private held: PixelPatch[] = [];
-  private deliveredAt = 0;
-  private coarsened = false;
   /** The page knows the piece: what is drawn finds it. */
   private opened = false;
-  /** Everything has been drawn exactly since the piece was opened. */
-  private exactOnce = false;
-  /** What a tile of a plane takes to draw; a guess to begin with. */
-  private msPerTile = 4;
-  private pool: Pool | null = null;
   private cancelled = new Set<number>();
   private pieceId = '';
   /** Requests are carried out one after another. */
@@ -106,7 +75,9 @@ export class Engine implements Custodian, Doer {
 
   constructor(private options: EngineOptions) {
     this.tiles = options.tiles ?? TILES_HERE;
-    const { remote, journal, lease, post, retryMs } = options;
+    const { remote, journal, lease, post, now, later, retryMs } = options;
+    this.strokes = new Strokes(this);
+    this.drawing = new Drawing({ store: this.store, post, now, later, flush: () => this.strokes.flush() });
     this.custody = new Custody(this, { remote, journal, lease, post, retryMs, pack: (tiles) => this.tiles.pack(tiles) });
     this.moves = new Moves({
       history: () => this.history,
@@ -139,6 +110,10 @@ export class Engine implements Custodian, Doer {
     return this.chain;
   }
 
+  get display(): Display {
+    return this.drawing.display;
+  }
+
   /** The document with a passing edit on it, all layers as they are. */
   get current(): Piece {
     return this.previewed ? applyEdit(this.piece, this.previewed) : this.piece;
@@ -150,7 +125,7 @@ export class Engine implements Custodian, Doer {
     while (this.moves.moving) await this.moves.moving;
     await this.custody.settled();
     await this.chain;
-    while (this.display.pending > 0 || this.pool?.busy) await new Promise((resolve) => setTimeout(resolve, 1));
+    while (this.drawing.busy) await new Promise((resolve) => setTimeout(resolve, 1));
   }
 
   enqueue(work: () => Promise<void>): void {
@@ -174,7 +149,8 @@ export class Engine implements Custodian, Doer {
     else if (request.type === 'question') this.options.post({ type: 'no-answer', id: request.id, message });
     else {
       // A stroke at which the engine failed is set aside; anything else did not come about, and the artist is told.
-      if (this.stroke && request.type.startsWith('stroke')) this.strokeFailed(this.stroke, message);
+      const { now } = this.strokes;
+      if (now && request.type.startsWith('stroke')) this.strokeFailed(now, message);
       else if ('id' in request && typeof request.id === 'string') this.custody.nothing(request.id);
       if ('serial' in request) this.postDocument(request.serial);
       const away = error instanceof ServerAnswer && error.answer === 'again';
@@ -197,7 +173,7 @@ export class Engine implements Custodian, Doer {
         this.display.focus = request.sheetId;
         return this.show();
       case 'viewing':
-        return this.view(request.viewing);
+        return this.drawing.view(request.viewing) ? this.show() : undefined;
       case 'edit':
         this.finishStroke();
         this.carryOutEdit(this.recorded(request.id, { type: 'edit', edit: request.edit, label: request.label }, request.label));
@@ -217,9 +193,9 @@ export class Engine implements Custodian, Doer {
       case 'stroke-begin':
         return this.beginStroke(request);
       case 'stroke-add':
-        return this.addToStroke(request.samples, request.at);
+        return this.strokes.add(request.samples, request.at);
       case 'stroke-end':
-        this.addToStroke(request.samples, request.at);
+        this.strokes.add(request.samples, request.at);
         return this.finishStroke();
       case 'stroke-cancel':
         return this.cancelStroke();
@@ -262,7 +238,7 @@ export class Engine implements Custodian, Doer {
     const { opened, leftOver } = found;
     const parsed = parsePiece(opened.document);
     if (!parsed.ok) throw new Error(parsed.message);
-    this.piece = this.shown = parsed.value;
+    this.piece = parsed.value;
     const [, model] = await Promise.all([
       this.loadTiles(opened),
       this.piece.model ? loadModel(this.piece, this.store, remote) : null,
@@ -278,12 +254,7 @@ export class Engine implements Custodian, Doer {
     const geometry = this.surfaces ? geometryOf(this.surfaces, this.piece) : null;
     this.opened = true;
     post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing: lost });
-    const helpers = this.options.helpers?.();
-    if (helpers) {
-      this.pool = new Pool(helpers, this.store, (patches) => this.deliver(patches, null), this.display);
-      this.pool.tellAll();
-    }
-    this.display.focus = focus.id;
+    this.drawing.begin(this.options.helpers?.(), focus.id);
     this.show();
     this.moves.fetchNext();
   }
@@ -405,8 +376,7 @@ export class Engine implements Custodian, Doer {
 
   private apply(changes: readonly TileChange[]): void {
     this.store.apply(changes);
-    this.display.changed();
-    for (const c of changes) this.pool?.tell(c.plane, c.tile);
+    this.drawing.changed(changes);
   }
 
   private adopt(): void {
@@ -415,33 +385,9 @@ export class Engine implements Custodian, Doer {
     this.show();
   }
 
-  private view(viewing: Viewing): void {
-    const shows = ({ look, solo }: Viewing) => JSON.stringify([look, solo]);
-    const same = shows(viewing) === shows(this.viewing);
-    this.viewing = viewing;
-    this.display.look = viewing.look;
-    this.display.visible = viewing.visible;
-    this.display.workOn(viewing.hot);
-    // What lies where in the pane, and which layer is at work, changes only what is drawn first.
-    if (!same) this.show();
-  }
-
   /** Draws what differs from what is drawn: the document, with a passing edit and what is looked at alone. */
   private show(): void {
-    this.shown = soloed(this.current, this.viewing.solo);
-    if (!this.opened) return;
-    this.display.refresh(this.shown);
-    this.coarsened = false;
-    this.pump();
-  }
-
-  /** What will take long is shown coarsely first: all of it when a piece opens, what is seen while something is dragged. */
-  private coarsen(): void {
-    if (this.coarsened || this.stroke) return;
-    this.coarsened = true;
-    const seen = this.exactOnce;
-    if (this.display.wholePending(seen) * this.msPerTile < COARSE_FROM_MS) return;
-    this.deliver(this.display.coarse(this.shown, seen), null, true);
+    if (this.opened) this.drawing.show(this.current);
   }
 
   /** A tile by its address: from memory, else from the house. */
@@ -466,84 +412,19 @@ export class Engine implements Custodian, Doer {
 
   private beginStroke(request: Extract<Request, { type: 'stroke-begin' }>): void {
     this.finishStroke();
-    const { id, sheetId, layerId, brush, seed } = request;
-    const run = this.strokeOn(sheetId, layerId, brush);
-    if (!run) return this.custody.nothing(id);
-    const maps = (Object.keys(brush.writes) as PlaneMap[]).filter((m) => brush.writes[m]!.on);
-    const keys = maps.map((m) => planeKey(layerId, m));
-    const record = { sheet: sheetId, layer: layerId, seed, hidden: this.piece.hiddenParts, brush, samples: [] };
-    this.stroke = { run, id, record, keys, at: request.at, dirty: false };
-    this.addToStroke(request.samples, request.at);
-  }
-
-  /** null: what it would paint on is not there, or not to be painted on. */
-  private strokeOn(sheetId: string, layerId: string, brush: StrokeRecord['brush']): Stroke | null {
-    const sheet: Sheet | undefined = this.piece.sheets.find((s) => s.id === sheetId);
-    const layer = sheet && findLayer(sheet, layerId);
-    if (!sheet || (layer ? !LAYERS[layer.kind].byHand || layer.lock !== 'none' : !maskOfStep(sheet, layerId))) return null;
-    const surface = this.surfaces?.forSheet(sheet) ?? null;
-    return new Stroke({ sheet, layerId, store: this.store, surface }, brush);
-  }
-
-  strokeAgain(entry: Recorded, intent: Extract<Intent, { type: 'stroke' }>): string | null {
-    const { sheetId, layerId, brush, seed } = intent;
-    const { samples } = entry;
-    const run = this.strokeOn(sheetId, layerId, brush);
-    if (!run) return 'The layer that it was painted on is not there any more, or is locked.';
-    run.add(samples);
-    run.end();
-    run.flush();
-    const changes = run.changes();
-    for (const c of changes) this.pool?.tell(c.plane, c.tile);
-    this.display.changed();
-    if (changes.length === 0) {
-      this.custody.nothing(entry.id);
-      return null;
-    }
-    const record = { sheet: sheetId, layer: layerId, seed, hidden: this.piece.hiddenParts, brush, samples };
-    this.strokeDone(entry.id, record, changes);
-    return null;
-  }
-
-  private addToStroke(samples: Extract<Request, { type: 'stroke-add' }>['samples'], at: number): void {
-    if (!this.stroke) return;
-    this.stroke.run.add(samples);
-    this.stroke.record.samples.push(...samples);
-    this.stroke.at = at;
-    this.stroke.dirty = true;
-    this.pump();
-  }
-
-  /** Lays what the dabs have reached onto the tiles and marks it for drawing. */
-  private flushStroke(): void {
-    const stroke = this.stroke;
-    if (!stroke?.dirty) return;
-    stroke.dirty = false;
-    this.strokeAt = stroke.at;
-    const rects = stroke.run.flush();
-    this.display.changed();
-    for (const rect of rects)
-      for (const key of stroke.keys) {
-        this.pool?.tell(key, rect.tile);
-        this.display.markPaint(this.shown, stroke.record.sheet, key, rect.tile, rect);
-      }
+    if (!this.strokes.begin(request)) this.custody.nothing(request.id);
   }
 
   finishStroke(): void {
-    const stroke = this.stroke;
-    if (!stroke) return;
-    stroke.run.end();
-    stroke.dirty = true;
-    this.flushStroke();
-    this.stroke = null;
-    const changes = stroke.run.changes();
-    this.pump();
-    if (changes.length === 0) return this.custody.nothing(stroke.id);
-    this.strokeDone(stroke.id, stroke.record, changes);
-    this.postDocument(-1);
+    if (this.strokes.finish()) this.postDocument(-1);
   }
 
-  private strokeDone(id: string, record: StrokeRecord, changes: TileChange[]): void {
+  strokeAgain({ id, samples }: Recorded, intent: Extract<Intent, { type: 'stroke' }>): string | null {
+    return this.strokes.again(id, intent, samples);
+  }
+
+  strokeDone(id: string, record: StrokeRecord, changes: TileChange[]): void {
+    if (changes.length === 0) return this.custody.nothing(id);
     const { sheet: sheetId, layer: layerId, samples } = record;
     const edit: Edit = { type: 'paint', sheetId, layerId };
     const label = describeEdit(edit, this.piece);
@@ -558,63 +439,13 @@ export class Engine implements Custodian, Doer {
     return this.recorded(id, { type: 'stroke', sheetId, layerId, brush, seed }, label, samples);
   }
 
-  private strokeFailed({ id, record }: RunningStroke, why: string): void {
+  private strokeFailed({ id, record }: { id: string; record: StrokeRecord }, why: string): void {
     this.cancelStroke();
     void this.custody.setAside(this.strokeEntry(id, record, 'A stroke'), why);
   }
 
   private cancelStroke(): void {
-    const stroke = this.stroke;
-    if (!stroke) return;
-    for (const c of stroke.run.changes()) this.pool?.tell(c.plane, c.tile);
-    stroke.run.cancel();
-    this.display.changed();
-    this.stroke = null;
-    this.show();
-  }
-
-  // ── Drawing ──────────────────────────────────────────────────────────────────────────────────────────
-
-  private pump(): void {
-    if (this.pumping) return;
-    this.pumping = true;
-    this.options.later(() => {
-      this.pumping = false;
-      this.flushStroke();
-      this.pool?.handOut(this.shown);
-      this.coarsen();
-      const start = this.options.now();
-      const patches = this.display.work(this.shown, () => this.options.now() > start + SLICE_MS);
-      // A running mean over the last tiles or so.
-      if (patches.length && !this.stroke)
-        this.msPerTile += ((this.options.now() - start) / patches.length - this.msPerTile) * 0.2;
-      if (this.display.pending === 0) this.exactOnce = true;
-      const strokeAt = this.display.pending === 0 || this.stroke ? this.strokeAt : null;
-      this.deliver(patches, strokeAt);
-      if (patches.length && strokeAt !== null) this.strokeAt = null;
-      if (this.display.pending > 0 || this.stroke?.dirty) this.pump();
-    });
-  }
-
-  /**
-   * Hands texels to the page. A stroke's go at once; what is filled in behind goes a few times a second, since the page
-   * draws a whole frame for each batch.
-   */
-  private deliver(patches: PixelPatch[], strokeAt: number | null, now = false): void {
-    this.held.push(...patches);
-    const rest = this.display.pending > 0 || this.pool?.busy;
-    const due = now || this.stroke || strokeAt !== null || !rest || this.options.now() - this.deliveredAt > HOLD_MS;
-    if (due && this.held.length) {
-      const all = this.held;
-      this.held = [];
-      this.deliveredAt = this.options.now();
-      this.options.post(
-        { type: 'pixels', patches: all, strokeAt },
-        all.map((p) => p.data.buffer),
-      );
-    }
-    // A helper that comes back may find more to do.
-    if (this.display.pending > 0) this.pump();
+    if (this.strokes.cancel()) this.show();
   }
 
   // ── Out ──────────────────────────────────────────────────────────────────────────────────────────────

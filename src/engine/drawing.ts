@@ -1,0 +1,150 @@
+/** When what is drawn: in slices between other things, coarsely first where it takes long, by helpers where there are any. */
+import type { DirtyRect } from '../core/hand/stroke';
+import type { Piece } from '../core/document/schema';
+import type { TileChange, TileStore } from '../core/tile/tiles';
+import { Display } from './display';
+import type { HelperPort } from './helper';
+import { Pool } from './pool';
+import type { Event, PixelPatch, Viewing } from './protocol';
+import { soloed } from './solo';
+
+export interface DrawingOptions {
+  store: TileStore;
+  post: (event: Event, transfer?: Transferable[]) => void;
+  now: () => number;
+  /** Runs a callback after the messages that wait now. */
+  later: (callback: () => void) => void;
+  /** Lays what a running stroke has reached onto the tiles; whether there is such a stroke. */
+  flush: () => boolean;
+}
+
+/** A slice: short enough that a pen at 120 Hz never waits two events. */
+const SLICE_MS = 10;
+/** How long texels that nobody waits for are held. */
+const HOLD_MS = 250;
+/** What is expected to take longer than this is shown coarsely first. */
+const COARSE_FROM_MS = 120;
+
+export class Drawing {
+  readonly display: Display;
+  /** The document with a passing edit on it, as it is looked at. null: nothing is drawn yet. */
+  private shown: Piece | null = null;
+  private viewing: Viewing = { look: null, solo: [], hot: null, visible: null };
+  private pool: Pool | null = null;
+  private pumping = false;
+  /** Time stamp of the newest pointer event that waits to be seen. */
+  private strokeAt: number | null = null;
+  private stroking = false;
+  private held: PixelPatch[] = [];
+  private deliveredAt = 0;
+  private coarsened = false;
+  /** Everything has been drawn exactly since the piece was opened. */
+  private exactOnce = false;
+  /** What a tile of a plane takes to draw; a guess to begin with. */
+  private msPerTile = 4;
+
+  constructor(private options: DrawingOptions) {
+    this.display = new Display(options.store);
+  }
+
+  /** From now on it is drawn, with `helpers` where there are any. */
+  begin(helpers: HelperPort[] | undefined, focus: string): void {
+    if (helpers) {
+      this.pool = new Pool(helpers, this.options.store, (patches) => this.deliver(patches, null), this.display);
+      this.pool.tellAll();
+    }
+    this.display.focus = focus;
+  }
+
+  get busy(): boolean {
+    return this.display.pending > 0 || (this.pool?.busy ?? false);
+  }
+
+  /** Says whether something else is to be seen than before: what lies in the pane changes only what is drawn first. */
+  view(viewing: Viewing): boolean {
+    const shows = ({ look, solo }: Viewing) => JSON.stringify([look, solo]);
+    const same = shows(viewing) === shows(this.viewing);
+    this.viewing = viewing;
+    this.display.look = viewing.look;
+    this.display.visible = viewing.visible;
+    this.display.workOn(viewing.hot);
+    return !same;
+  }
+
+  /** Draws what differs from what is drawn. */
+  show(piece: Piece): void {
+    this.shown = soloed(piece, this.viewing.solo);
+    this.display.refresh(this.shown);
+    this.coarsened = false;
+    this.pump();
+  }
+
+  /** Tiles have other texels. */
+  changed(changes: readonly TileChange[]): void {
+    this.display.changed();
+    for (const c of changes) this.pool?.tell(c.plane, c.tile);
+  }
+
+  /** A running stroke has reached rectangles of tiles on some planes. */
+  painted(sheetId: string, planes: readonly string[], rects: readonly DirtyRect[], at: number): void {
+    this.strokeAt = at;
+    this.display.changed();
+    for (const rect of rects)
+      for (const plane of planes) {
+        this.pool?.tell(plane, rect.tile);
+        this.display.markPaint(this.shown!, sheetId, plane, rect.tile, rect);
+      }
+  }
+
+  pump(): void {
+    if (this.pumping) return;
+    this.pumping = true;
+    this.options.later(() => {
+      this.pumping = false;
+      this.stroking = this.options.flush();
+      const { shown } = this;
+      if (!shown) return;
+      this.pool?.handOut(shown);
+      this.coarsen(shown);
+      const start = this.options.now();
+      const patches = this.display.work(shown, () => this.options.now() > start + SLICE_MS);
+      // A running mean over the last tiles or so.
+      if (patches.length && !this.stroking)
+        this.msPerTile += ((this.options.now() - start) / patches.length - this.msPerTile) * 0.2;
+      if (this.display.pending === 0) this.exactOnce = true;
+      const strokeAt = this.display.pending === 0 || this.stroking ? this.strokeAt : null;
+      this.deliver(patches, strokeAt);
+      if (patches.length && strokeAt !== null) this.strokeAt = null;
+      if (this.display.pending > 0) this.pump();
+    });
+  }
+
+  /** What will take long is shown coarsely first: all of it when a piece opens, what is seen while something is dragged. */
+  private coarsen(shown: Piece): void {
+    if (this.coarsened || this.stroking) return;
+    this.coarsened = true;
+    const seen = this.exactOnce;
+    if (this.display.wholePending(seen) * this.msPerTile < COARSE_FROM_MS) return;
+    this.deliver(this.display.coarse(shown, seen), null, true);
+  }
+
+  /**
+   * Hands texels to the page. A stroke's go at once; what is filled in behind goes a few times a second, since the page
+   * draws a whole frame for each batch.
+   */
+  private deliver(patches: PixelPatch[], strokeAt: number | null, atOnce = false): void {
+    this.held.push(...patches);
+    const due = atOnce || this.stroking || strokeAt !== null || !this.busy || this.options.now() - this.deliveredAt > HOLD_MS;
+    if (due && this.held.length) {
+      const all = this.held;
+      this.held = [];
+      this.deliveredAt = this.options.now();
+      this.options.post(
+        { type: 'pixels', patches: all, strokeAt },
+        all.map((p) => p.data.buffer),
+      );
+    }
+    // A helper that comes back may find more to do.
+    if (this.display.pending > 0) this.pump();
+  }
+}
