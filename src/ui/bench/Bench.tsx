@@ -13,7 +13,7 @@ import { Panes } from './Panes';
 import { offerSet } from './pictureSet';
 import { PictureSetDialog } from './PictureSetDialog';
 import { openBench, useBench } from './store';
-import { Strata } from './Strata';
+import { Strata } from './strata/Strata';
 import { TopBar } from './TopBar';
 import { useCardPicture } from './useCardPicture';
 import { Waiting } from './Waiting';

@@ -8,20 +8,9 @@ import type { Layer, Mask, Sheet } from '@/core/document/schema';
 import { Button, IconButton, Segments, Tip, MENU, MENU_ITEM } from '../common/controls';
 import { NameInput } from '../common/NameInput';
 import { keysFor } from './commands';
-import {
-  addMask,
-  applyRecipe,
-  deleteMask,
-  deleteRecipe,
-  fillMask,
-  invertMask,
-  linkMask,
-  mixByHeight,
-  paintTarget,
-  savedRecipes,
-  saveRecipe,
-  usersOf,
-} from './maskCommands';
+import { addMask, deleteMask, fillMask, invertMask, linkMask, mixByHeight, usersOf } from './mask/commands';
+import { applyRecipe, deleteRecipe, savedRecipes, saveRecipe } from './mask/recipes';
+import { paintTarget } from './mask/steps';
 import { MaskPicture } from './MaskPicture';
 import { RecipeSentence } from './recipe/RecipeSentence';
 import { StepEditor } from './recipe/StepEditor';

@@ -10,7 +10,7 @@ import { NumberField } from '../common/NumberField';
 import { toggleScheme } from '../common/scheme';
 import { exportPieceFile } from './deliver';
 import { keysFor, viewsOf } from './commands';
-import { SheetDialog } from './SheetDialog';
+import { SheetDialog } from './sheet/SheetDialog';
 import { KeptBadge } from './KeptBadge';
 import { edit, redo, say, selectSheet, undo, useBench } from './store';
 

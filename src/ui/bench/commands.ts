@@ -5,25 +5,21 @@ import type { Sheet } from '@/core/document/schema';
 import { FILTERS, FILTER_TYPES } from '@/core/kinds/filters';
 import type { View } from '@/viewport/materials';
 import { toggleScheme } from '../common/scheme';
+import { addAdjust, addEcho, addLayer } from './layers/adding';
+import { copyChosen, cutChosen, pasteLayers } from './layers/clipboard';
 import {
-  addAdjust,
-  addEcho,
-  addLayer,
-  copyChosen,
-  cutChosen,
   cycleLock,
   deleteLayers,
   duplicateChosen,
   groupChosen,
   merge,
   moveChosen,
-  pasteLayers,
   toggleLayers,
   toggleSolo,
   ungroup,
-} from './layerCommands';
+} from './layers/commands';
 import { nextGuide } from './guides';
-import { addMask, cycleMaskMode, invertMask, mixByHeight, shadeEdges, switchTarget } from './maskCommands';
+import { addMask, cycleMaskMode, invertMask, mixByHeight, shadeEdges, switchTarget } from './mask/commands';
 import { askForSet } from './pictureSet';
 import { currentSheet, redo, setBrush, swapWells, undo, useBench } from './store';
 import { HAND_TOOLS, type HandTool } from './tools';

@@ -8,7 +8,8 @@ import { stepSchema, type Layer, type Mask, type Sheet, type Step } from '@/core
 import { indexOfPlace } from '@/core/document/tree';
 import type { Grey } from '@/core/kinds/grey';
 import type { NewPicture } from '@/core/document/work/fill';
-import { newId, placeForNew } from './layerCommands';
+import { placeForNew } from './layers/adding';
+import { newId } from './layers/ids';
 import type { PictureSet, SetRow } from './openThings';
 import { startPlacement } from './sources/presets';
 import { currentSheet, say, useBench, work } from './store';

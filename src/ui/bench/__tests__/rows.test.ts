@@ -1,6 +1,6 @@
 import { newCoatLayer, newGroup, newPaintedLayer } from '@/core/document/factory';
 import type { Layer } from '@/core/document/schema';
-import { rowsOf } from '../rows';
+import { rowsOf } from '../strata/rows';
 
 /** Bottom first, members right before their group. */
 const layers: Layer[] = [

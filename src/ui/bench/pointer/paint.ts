@@ -1,7 +1,7 @@
 /** A stroke of the tool in hand, from where the pointer goes down. */
 import type { Sample } from '@/core/hand/brush';
 import { LAYERS } from '@/core/kinds/layers';
-import { paintTarget } from '../maskCommands';
+import { paintTarget } from '../mask/steps';
 import {
   bench,
   brushInHand,

@@ -1,7 +1,7 @@
 'use client';
 /** What the pointer does in a pane: which gesture begins where it goes down, and the brush's ring. */
 import { useEffect, type RefObject } from 'react';
-import { pickInto } from '../maskCommands';
+import { pickInto } from '../mask/steps';
 import { say, useBench } from '../store';
 import { holder } from '../viewportHolder';
 import { orbit, pan, turnLight, zoom } from './camera';

@@ -7,7 +7,7 @@ import type { Mask, Sheet } from '@/core/document/schema';
 import type { StepSource } from '@/core/kinds/steps';
 import { SOURCES, type Made } from '@/core/kinds/sources';
 import { MENU, MENU_ITEM } from '../../common/controls';
-import { addStep } from '../maskCommands';
+import { addStep } from '../mask/steps';
 import { footToHead, startPlacement } from '../sources/presets';
 import { SourcePicker } from '../sources/SourcePicker';
 import { currentLayer, useBench } from '../store';

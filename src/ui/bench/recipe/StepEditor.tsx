@@ -7,7 +7,7 @@ import { Choice } from '../../common/Choice';
 import { IconButton, Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { FilterSteps } from '../filters/FilterSteps';
-import { moveStep, previewStep, removeStep, setStep } from '../maskCommands';
+import { moveStep, previewStep, removeStep, setStep } from '../mask/steps';
 import { JOINING, stepWord } from './RecipeSentence';
 import { STEP_UI } from './steps';
 

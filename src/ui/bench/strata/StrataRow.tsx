@@ -5,13 +5,13 @@ import { useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { setLayerEdit } from '@/core/document/edits';
 import type { MapId } from '@/core/kinds/maps';
 import type { Layer, Sheet } from '@/core/document/schema';
-import { NameInput } from '../common/NameInput';
-import { cycleLock, LOCK_LABELS, toggleLayers } from './layerCommands';
-import { MaskPicture } from './MaskPicture';
+import { NameInput } from '../../common/NameInput';
+import { cycleLock, LOCK_LABELS, toggleLayers } from '../layers/commands';
+import { MaskPicture } from '../MaskPicture';
 import { RowDetails, TAG_COLOURS } from './RowDetails';
 import type { TableRow } from './rows';
 import { StrataCell } from './StrataCell';
-import { chooseLayers, edit, say, useBench } from './store';
+import { chooseLayers, edit, say, useBench } from '../store';
 
 export const ROW_HEIGHT = 33;
 const INDENT = 13;

@@ -9,13 +9,13 @@ import { mapInfo, type MapId } from '@/core/kinds/maps';
 import { type Cell, type Layer, type Sheet } from '@/core/document/schema';
 import { planeKey } from '@/core/document/planes';
 import { effectiveBlend } from '@/core/strata/program';
-import { Switch } from '../common/controls';
-import { NumberField } from '../common/NumberField';
-import { BlendSelect } from './BlendSelect';
-import { CoatValue } from './CoatValue';
-import { edit, preview, useBench } from './store';
-import { SmallPictureView } from './SmallPictureView';
-import { useSmallPicture, useThumbnail } from './thumbnails';
+import { Switch } from '../../common/controls';
+import { NumberField } from '../../common/NumberField';
+import { BlendSelect } from '../BlendSelect';
+import { CoatValue } from '../coat/CoatValue';
+import { edit, preview, useBench } from '../store';
+import { SmallPictureView } from '../SmallPictureView';
+import { useSmallPicture, useThumbnail } from '../thumbnails';
 
 export const CELL_WIDTH = 30;
 

@@ -1,20 +1,15 @@
-/** What can be done to layers and masks, as functions: the keys, menus and buttons all call these. */
-import { hexToSrgb } from '@/core/colour/transfer';
+/** What is done to layers. */
 import { arrangeEdit, batch, setLayerEdit } from '@/core/document/edits';
-import { freeName, newAdjustLayer, newCoatLayer, newEchoLayer, newGroup, newPaintedLayer } from '@/core/document/factory';
-import { LAYERS } from '@/core/kinds/layers';
-import { mapKind, type MapId } from '@/core/kinds/maps';
-import { LIMITS, type Layer, type Sheet } from '@/core/document/schema';
-import { blocksOf, findCycle, indexOfPlace, membersOf, moved, outermost, type Place } from '@/core/document/tree';
-import { FILTERS, type FilterType } from '@/core/kinds/filters';
-import type { Clip } from '@/core/document/work/copy';
+import { freeName, newGroup } from '@/core/document/factory';
+import { type Layer, type Sheet } from '@/core/document/schema';
+import { blocksOf, findCycle, membersOf, moved, outermost, type Place } from '@/core/document/tree';
 import { groupLayers, ungroupLayers } from '@/core/document/work/group';
 import type { MergeHow } from '@/core/document/work/merge';
 import { removeAll } from '@/core/document/work/work';
-import { bench, chooseLayers, currentLayer, currentSheet, edit, say, selectLayer, useBench, work } from './store';
+import { chooseLayers, currentLayer, currentSheet, edit, say, selectLayer, useBench, work } from '../store';
+import { newId } from './ids';
 
-export const newId = () => crypto.randomUUID().slice(0, 13);
-const names = (sheet: Sheet) => sheet.layers.map((l) => l.name);
+export const names = (sheet: Sheet) => sheet.layers.map((l) => l.name);
 
 export function chosenLayers(): Layer[] {
   const { chosen } = useBench.getState();
@@ -26,69 +21,6 @@ export function free(layers: readonly Layer[], what: string): boolean {
   const locked = layers.find((l) => l.lock === 'all');
   if (locked) say(`"${locked.name}" is locked, so it cannot be ${what}: unlock it first.`);
   return !locked;
-}
-
-/** Above the selected layer, in its group. */
-export function placeForNew(): Place {
-  const selected = currentLayer();
-  const sheet = currentSheet();
-  if (!selected) return { parent: null, above: membersOf(sheet.layers, null).at(-1)?.id ?? null };
-  return { parent: selected.parent, above: selected.id };
-}
-
-function add(layer: Layer): void {
-  const sheet = currentSheet();
-  if (sheet.layers.length >= LIMITS.maxLayers) return say(`A sheet holds up to ${LIMITS.maxLayers.toLocaleString('en')} layers.`);
-  const place = placeForNew();
-  const index = indexOfPlace(sheet.layers, place);
-  edit({ type: 'add-layer', sheetId: sheet.id, index, layer: { ...layer, parent: place.parent } }, `Add ${layer.name}`);
-  selectLayer(layer.id);
-}
-
-export function addLayer(kind: 'painted' | 'coat'): void {
-  const sheet = currentSheet();
-  const name = freeName(kind === 'painted' ? 'Painted' : 'Coat', names(sheet));
-  const well = hexToSrgb(useBench.getState().wells[0]);
-  add(
-    kind === 'painted'
-      ? newPaintedLayer(
-          newId(),
-          name,
-          sheet.maps.filter((m) => mapKind(m) !== 'normal'),
-        )
-      : newCoatLayer(newId(), name, { 'base-colour': well }, sheet.maps),
-  );
-}
-
-export function addAdjust(type: FilterType): void {
-  const sheet = currentSheet();
-  const { view } = useBench.getState();
-  const fits = sheet.maps.filter((m) => FILTERS[type].fits(mapKind(m)));
-  // On the map that is looked at; lit, on colour.
-  const wanted: MapId = view === 'lit' ? 'base-colour' : view;
-  const on = fits.includes(wanted) ? wanted : fits[0];
-  const layer = newAdjustLayer(newId(), freeName(FILTERS[type].label, names(sheet)), FILTERS[type].start, fits);
-  layer.cells = Object.fromEntries(fits.map((m) => [m, { on: m === on }]));
-  add(layer);
-}
-
-export function addEcho(): void {
-  const original = currentLayer();
-  const sheet = currentSheet();
-  if (!original) return say('An echo repeats a layer or a group: choose one first.');
-  if (!LAYERS[original.kind].byItself)
-    return say(`"${original.name}" changes what lies below and has nothing of its own to echo: choose another layer.`);
-  const from: MapId = sheet.maps.includes('base-colour') ? 'base-colour' : sheet.maps[0];
-  const to: MapId = sheet.maps.includes('height') && from !== 'height' ? 'height' : 'roughness';
-  const layer = newEchoLayer(newId(), freeName(`Echo of ${original.name}`.slice(0, 110), names(sheet)), original.id, from, []);
-  layer.cells = Object.fromEntries(sheet.maps.map((m) => [m, { on: m === to }]));
-  if (to === 'height')
-    // Colour detail around the middle becomes gentle relief.
-    layer.echo!.filters = [{ type: 'levels', black: 0, white: 1, gamma: 1, outBlack: 0.4, outWhite: 0.6 }];
-  const around = [...sheet.layers, { ...layer, parent: original.parent }];
-  const cycle = findCycle(around, sheet.masks);
-  if (cycle) return say(`That cannot be: ${cycle}.`);
-  add(layer);
 }
 
 export function groupChosen(): void {
@@ -185,6 +117,7 @@ export function toggleLayers(layers = chosenLayers()): void {
 }
 
 const NEXT_LOCK = { none: 'paint', paint: 'all', all: 'none' } as const;
+
 export const LOCK_LABELS = { none: 'Not locked', paint: 'Paint locked', all: 'All locked' } as const;
 
 export function cycleLock(layers = chosenLayers()): void {
@@ -208,32 +141,3 @@ export function merge(how: MergeHow): void {
 }
 
 // ── Clipboard ──────────────────────────────────────────────────────────────────────────────────────────────
-
-/** In the browser's own store, so that another tab with another piece can take it. */
-const CLIP_KEY = 'brindle-clip';
-
-export async function copyChosen(): Promise<boolean> {
-  const { chosen } = useBench.getState();
-  const clip = await bench().ask({ ask: 'copy', sheetId: currentSheet().id, ids: chosen });
-  try {
-    localStorage.setItem(CLIP_KEY, JSON.stringify(clip));
-  } catch {
-    say('That is more than the browser’s clipboard store takes (some 5 MB of addresses): copy fewer layers at a time.');
-    return false;
-  }
-  say(
-    `${clip.layers.length === 1 ? `"${clip.layers[0].name}" is` : `${clip.layers.length} layers are`} copied: paste here, on another sheet or in another piece.`,
-  );
-  return true;
-}
-
-export async function cutChosen(): Promise<void> {
-  const layers = chosenLayers();
-  if (free(layers, 'cut') && (await copyChosen())) deleteLayers(layers);
-}
-
-export function pasteLayers(): void {
-  const text = localStorage.getItem(CLIP_KEY);
-  if (!text) return say('There is nothing to paste: copy layers first.');
-  work({ do: 'paste', sheetId: currentSheet().id, clip: JSON.parse(text) as Clip, place: placeForNew() });
-}

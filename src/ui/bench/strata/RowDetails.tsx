@@ -6,15 +6,15 @@ import { setLayerEdit } from '@/core/document/edits';
 import { mapKind } from '@/core/kinds/maps';
 import { TAGS, type Layer, type Sheet } from '@/core/document/schema';
 import { FILTERS } from '@/core/kinds/filters';
-import { Switch } from '../common/controls';
-import { NumberField } from '../common/NumberField';
-import { BlendSelect } from './BlendSelect';
-import { EchoEditor } from './EchoEditor';
-import { FilterEditor } from './filters';
-import { tagChosen } from './layerCommands';
-import { MaskSection } from './MaskSection';
-import { CoatSection } from './sources/CoatSection';
-import { edit, preview, useBench } from './store';
+import { Switch } from '../../common/controls';
+import { NumberField } from '../../common/NumberField';
+import { BlendSelect } from '../BlendSelect';
+import { EchoEditor } from '../EchoEditor';
+import { FilterEditor } from '../filters';
+import { tagChosen } from '../layers/commands';
+import { MaskSection } from '../MaskSection';
+import { CoatSection } from '../sources/CoatSection';
+import { edit, preview, useBench } from '../store';
 
 /** Neutral enough to sit beside the work: six hues at one lightness. */
 export const TAG_COLOURS = ['transparent', ...[25, 75, 130, 195, 260, 320].map((h) => `oklch(0.68 0.11 ${h})`)];

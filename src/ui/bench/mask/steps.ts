@@ -1,0 +1,90 @@
+/** The steps of a mask: joined, changed, moved, pointed at. */
+import { STEPS } from '@/core/kinds/steps';
+import { setMaskEdit, type Edit } from '@/core/document/edits';
+import { LIMITS, paintedStep, stepSchema, type Mask, type Step } from '@/core/document/schema';
+import type { StepSource } from '@/core/kinds/steps';
+import { findCycle } from '@/core/document/tree';
+import { newId } from '../layers/ids';
+import type { PickPlace } from '@/engine/protocol';
+import { bench, currentSheet, edit, preview, say, useBench } from '../store';
+
+const withSteps = (mask: Mask, steps: Step[]): Edit => setMaskEdit(currentSheet(), mask, { steps });
+
+/** Refuses what would be made from itself, in one sentence. */
+export function sound(mask: Mask, steps: Step[]): boolean {
+  const sheet = currentSheet();
+  const cycle = findCycle(
+    sheet.layers,
+    sheet.masks.map((m) => (m.id === mask.id ? { ...m, steps } : m)),
+  );
+  if (cycle) say(`That cannot be: ${cycle}.`);
+  return !cycle;
+}
+
+/** A step after those that are there, multiplied with them; the first simply is. */
+export function addStep(mask: Mask, source: StepSource, label: string): void {
+  if (mask.steps.length >= LIMITS.maxSteps) return say(`A mask has up to ${LIMITS.maxSteps} steps.`);
+  // What is painted at the end goes over what is there; all else weighs it.
+  const blend = mask.steps.some((s) => s.on) && !STEPS[source.type].painted ? 'multiply' : 'normal';
+  const step = stepSchema.parse({ id: newId(), source, blend });
+  const steps = [...mask.steps, step];
+  if (!sound(mask, steps)) return;
+  edit(withSteps(mask, steps), `${mask.name}: ${label}`);
+  useBench.setState({ openStep: step.id, ...(STEPS[source.type].painted ? { target: 'mask' as const, maskValue: 1 } : {}) });
+}
+
+const changed = (mask: Mask, stepId: string, after: Partial<Step>): Step[] =>
+  mask.steps.map((s) => (s.id === stepId ? { ...s, ...after } : s));
+
+export function setStep(mask: Mask, stepId: string, after: Partial<Step>, label: string): void {
+  const steps = changed(mask, stepId, after);
+  if (sound(mask, steps)) edit(withSteps(mask, steps), `${mask.name}: ${label}`);
+}
+
+export function previewStep(mask: Mask, stepId: string, after: Partial<Step>): void {
+  preview(withSteps(mask, changed(mask, stepId, after)));
+}
+
+export function removeStep(mask: Mask, stepId: string): void {
+  edit(
+    withSteps(
+      mask,
+      mask.steps.filter((s) => s.id !== stepId),
+    ),
+    `${mask.name}: one step less`,
+  );
+}
+
+export function moveStep(mask: Mask, stepId: string, by: 1 | -1): void {
+  const at = mask.steps.findIndex((s) => s.id === stepId);
+  const to = at + by;
+  if (to < 0 || to >= mask.steps.length) return;
+  const steps = [...mask.steps];
+  [steps[at], steps[to]] = [steps[to], steps[at]];
+  edit(withSteps(mask, steps), `${mask.name}: another order`);
+}
+
+/** The painted step that strokes go to: the one that is open, else the last. */
+export function paintTarget(mask: Mask, openStep: string | null): Step | undefined {
+  const open = mask.steps.find((s) => s.id === openStep && STEPS[s.source.type].painted);
+  return open ?? paintedStep(mask);
+}
+
+/** Takes the part, island or face under a point into the step that is picking, or out of it again. */
+export async function pickInto(place: PickPlace): Promise<void> {
+  const { picking } = useBench.getState();
+  const sheet = currentSheet();
+  const mask = sheet.masks.find((m) => m.steps.some((s) => s.id === picking));
+  const step = mask?.steps.find((s) => s.id === picking);
+  if (!mask || !step) return useBench.setState({ picking: null });
+  const hit = await bench().ask({ ask: 'pick', sheetId: sheet.id, place });
+  if (!hit?.on) return say('There is no surface under the pointer: click on the model or on an island.');
+  if (hit.sheetId !== sheet.id) return say('That belongs to another sheet: this mask is on the sheet that is chosen above.');
+  const toggled = <T>(list: readonly T[], v: T) => (list.includes(v) ? list.filter((x) => x !== v) : [...list, v]);
+  const { source } = step;
+  if (source.type === 'parts')
+    setStep(mask, step.id, { source: { ...source, names: toggled(source.names, hit.on.part) } }, hit.on.part);
+  if (source.type === 'islands')
+    setStep(mask, step.id, { source: { ...source, ids: toggled(source.ids, hit.on.island) } }, 'islands');
+  if (source.type === 'faces') setStep(mask, step.id, { source: { ...source, ids: toggled(source.ids, hit.on.face) } }, 'faces');
+}
