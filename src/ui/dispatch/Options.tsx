@@ -1,0 +1,162 @@
+'use client';
+/** What goes out and how: sheets, maps, size, depth, margin, names. */
+import { outputLabel, PATTERN_FIELDS, type DispatchOptions, type OutputMap } from '@/core/deliver/plan';
+import type { Piece } from '@/core/document/schema';
+import { Segments, Switch } from '../common/controls';
+import { NumberField } from '../common/NumberField';
+
+interface OptionsProps {
+  piece: Piece;
+  options: DispatchOptions;
+  outputs: readonly OutputMap[];
+  change: (next: Partial<DispatchOptions>) => void;
+}
+
+/** In or out, in the order of all. */
+const toggle = <T,>(list: readonly T[], item: T, order: readonly T[]) =>
+  order.filter((x) => (x === item ? !list.includes(x) : list.includes(x)));
+
+export function Options({ piece, options, outputs, change }: OptionsProps) {
+  return (
+    <div className="space-y-6">
+      <Section title="Sheets">
+        {piece.sheets.map((s) => (
+          <Check
+            key={s.id}
+            label={s.name}
+            note={`${s.width} × ${s.height}`}
+            checked={options.sheets.includes(s.id)}
+            onChange={() =>
+              change({
+                sheets: toggle(
+                  options.sheets,
+                  s.id,
+                  piece.sheets.map((x) => x.id),
+                ),
+              })
+            }
+          />
+        ))}
+      </Section>
+      <Section title="Maps, as PNG">
+        <div className="grid grid-cols-2 gap-x-6">
+          {outputs.map((m) => (
+            <Check
+              key={m}
+              label={outputLabel(m, piece)}
+              checked={options.maps.includes(m)}
+              onChange={() => change({ maps: toggle(options.maps, m, outputs) })}
+            />
+          ))}
+        </div>
+      </Section>
+      <Section title="How">
+        <Row label="Size">
+          <Segments
+            label="Size"
+            value={String(options.divide)}
+            options={['1', '2', '4', '8'].map((d) => ({
+              value: d,
+              label: d === '1' ? 'Full' : `1/${d}`,
+              hint: `${Math.round(piece.sheets[0].width / Number(d))} × ${Math.round(piece.sheets[0].height / Number(d))}`,
+            }))}
+            onChange={(d) => change({ divide: Number(d) as DispatchOptions['divide'] })}
+          />
+        </Row>
+        <Row label="Depth">
+          <Segments
+            label="Depth"
+            value={String(options.bits)}
+            options={[
+              { value: '8', label: '8 bit' },
+              { value: '16', label: '16 bit' },
+            ]}
+            onChange={(b) => change({ bits: Number(b) as 8 | 16 })}
+          />
+        </Row>
+        <Row label="Normal’s green">
+          <Segments
+            label="Normal’s green"
+            value={options.normalY}
+            options={[
+              { value: 'up', label: 'Y up', hint: 'As in glTF and OpenGL' },
+              { value: 'down', label: 'Y down', hint: 'As in Direct3D' },
+            ]}
+            onChange={(normalY) => change({ normalY })}
+          />
+        </Row>
+        {piece.kind === 'model' && (
+          <Row label="Margin">
+            <div className="w-72">
+              <NumberField
+                label=""
+                unit="tx"
+                value={options.margin}
+                min={0}
+                max={64}
+                reset={16}
+                hint="How far the colour of each island goes on around it, against bleeding"
+                onCommit={(v) => change({ margin: Math.round(v) })}
+              />
+            </div>
+          </Row>
+        )}
+        <Row label="Model">
+          <Switch
+            label="Also a GLB with its textures"
+            checked={options.glb}
+            onChange={(glb) => change({ glb })}
+            hint="glTF 2.0, 8 bit, occlusion, roughness and metallic packed as the standard has it"
+          />
+        </Row>
+      </Section>
+      <Section title="Names">
+        <input
+          aria-label="Naming pattern"
+          value={options.pattern}
+          onChange={(e) => change({ pattern: e.target.value })}
+          onBlur={() => options.pattern.trim() === '' && change({ pattern: '{piece}_{sheet}_{map}' })}
+          className="figures h-8 w-full rounded border border-line bg-raised px-2"
+        />
+        <p className="mt-1.5 text-ink-soft">
+          {PATTERN_FIELDS.map((f) => (
+            <button
+              key={f}
+              type="button"
+              className="figures mr-2 rounded bg-field px-1.5 py-0.5 hover:text-accent-ink"
+              onClick={() => change({ pattern: `${options.pattern}{${f}}` })}
+            >{`{${f}}`}</button>
+          ))}
+        </p>
+      </Section>
+    </div>
+  );
+}
+
+function Section({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section>
+      <h2 className="mb-2 border-b border-line pb-1 font-semibold">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function Row({ label, children }: { label: string; children: React.ReactNode }) {
+  return (
+    <div className="flex h-9 items-center gap-3">
+      <span className="w-28 text-ink-soft">{label}</span>
+      {children}
+    </div>
+  );
+}
+
+function Check({ label, note, checked, onChange }: { label: string; note?: string; checked: boolean; onChange: () => void }) {
+  return (
+    <label className="flex h-7 cursor-pointer items-center gap-2">
+      <input type="checkbox" checked={checked} onChange={onChange} className="h-4 w-4 accent-(--accent)" />
+      {label}
+      {note && <span className="figures text-ink-soft">{note}</span>}
+    </label>
+  );
+}
