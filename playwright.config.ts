@@ -1,10 +1,12 @@
 import { defineConfig } from '@playwright/test';
+import { APPS } from './e2e/app';
 import { CHROMIUM } from './e2e/chromium';
 
 export default defineConfig({
   testDir: 'e2e',
-  // One browser at a time: without a graphics card two would starve each other.
-  workers: 1,
+  // Side by side: much of a test is waiting. Each worker has an application of its own (e2e/app.ts).
+  workers: APPS,
+  fullyParallel: true,
   timeout: 180_000,
   expect: { timeout: 30_000 },
   retries: 0,

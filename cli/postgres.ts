@@ -196,3 +196,15 @@ export async function ensureDatabase(postgres: RunningPostgres, name: string): P
   }
   return postgres.url(name);
 }
+
+/** Fills an empty database with all that is in another, which may be on another server. */
+export async function copyDatabase(from: string, to: string): Promise<void> {
+  const bin = await binaries();
+  await exec(
+    'sh',
+    ['-ec', '"$1/pg_dump" --no-owner -Fc "$2" | "$1/pg_restore" --no-owner --clean --if-exists -d "$3"', 'sh', bin, from, to],
+    {
+      maxBuffer: 1 << 24,
+    },
+  );
+}

@@ -4,13 +4,30 @@ import { inflateRawSync } from 'node:zlib';
 import { decodePng } from '../src/core/codec/png';
 import type { Bitmap } from '../src/core/tile/bitmap';
 import { blobChannels, unfilterTile } from '../src/core/codec/tileBlob';
+import { sha256 } from '../src/core/codec/tileBlob';
+import { writeGlb } from '../src/core/mesh/writeGlb';
+import { createCanvasPiece, createModelPiece } from '../src/core/piece/create';
+import { writePieceFile, type PieceBundle } from '../src/core/piece/pieceFile';
+import { canvasThumbnail, modelThumbnail } from '../src/core/piece/thumbnail';
+import { cubeModel } from '../src/core/testing/models';
 import { address } from './app';
 
 export async function openPiece(page: Page, id: string): Promise<void> {
   await page.goto(`${address()}/pieces/${id}`);
+  await still(page);
+}
+
+/** Until the bench is there, and no new texels have come for a while: nothing is out of date any more. */
+export async function still(page: Page, ms = 250): Promise<void> {
   await expect(page.getByTestId('bench')).toBeVisible({ timeout: 90_000 });
-  // The page is still while nothing is out of date any more.
-  await page.waitForTimeout(1500);
+  await page.waitForFunction(
+    (quiet) => {
+      const last = performance.getEntriesByName('brindle:pixels').at(-1);
+      return last !== undefined && performance.now() - last.startTime > quiet;
+    },
+    ms,
+    { polling: 50, timeout: 60_000 },
+  );
 }
 
 export async function kept(page: Page): Promise<void> {
@@ -20,7 +37,8 @@ export async function kept(page: Page): Promise<void> {
 /** Waits until the trail has this many applied steps, and all is kept. */
 export async function keptAfterStroke(page: Page): Promise<void> {
   await expect(page.getByRole('button', { name: /^Undo/ })).toBeEnabled();
-  await page.waitForTimeout(300);
+  // The badge follows in the next frame.
+  await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
   await kept(page);
 }
 
@@ -68,13 +86,21 @@ export function pictureOf(png: Buffer): Bitmap {
   return decodePng(new Uint8Array(png));
 }
 
-/** RGB at a point of a pane, as shown on the screen. */
-export async function shownAt(page: Page, pane: 'model' | 'flat', x: number, y: number): Promise<number[]> {
+/** RGB at points of a pane, given as shares of it, as shown on the screen. */
+export async function shownAtAll(page: Page, pane: 'model' | 'flat', points: readonly [number, number][]): Promise<number[][]> {
   const box = (await page.getByTestId(`pane-${pane}`).boundingBox())!;
-  const picture = pictureOf(await page.screenshot());
-  const o = (Math.floor(box.y + y * box.height) * picture.width + Math.floor(box.x + x * box.width)) * picture.channels;
-  return [...picture.data.slice(o, o + 3)];
+  const at = points.map(([x, y]) => [Math.floor(box.x + x * box.width), Math.floor(box.y + y * box.height)]);
+  const [left, top] = [0, 1].map((k) => Math.min(...at.map((p) => p[k])));
+  const [width, height] = [0, 1].map((k) => Math.max(...at.map((p) => p[k])) - [left, top][k] + 1);
+  const picture = pictureOf(await page.screenshot({ clip: { x: left, y: top, width, height } }));
+  return at.map(([x, y]) => {
+    const o = ((y - top) * picture.width + x - left) * picture.channels;
+    return [...picture.data.slice(o, o + 3)];
+  });
 }
+
+export const shownAt = async (page: Page, pane: 'model' | 'flat', x: number, y: number): Promise<number[]> =>
+  (await shownAtAll(page, pane, [[x, y]]))[0];
 
 interface Opened {
   document: { sheets: { id: string; width: number; layers: { id: string; name: string; opacity: number }[] }[]; name: string };
@@ -112,24 +138,38 @@ export async function coveredTiles(id: string, plane: string): Promise<Map<numbe
   return out;
 }
 
-/** A fresh canvas piece made through the interface; returns its id. */
-export async function makeCanvas(page: Page, name: string, width = 256, height = 256): Promise<string> {
-  await page.goto(`${address()}/new`);
-  await page.getByRole('radio', { name: 'Tileable canvas' }).click();
-  await page.getByLabel('Name').fill(name);
-  await page.getByLabel('Width').fill(String(width));
-  await page.getByLabel('Height').fill(String(height));
-  await page.getByRole('button', { name: 'Make the canvas' }).click();
-  await page.waitForURL(/\/pieces\/[^/]+$/, { timeout: 90_000 });
-  await expect(page.getByTestId('bench')).toBeVisible({ timeout: 90_000 });
-  await page.waitForTimeout(1000);
-  return page.url().split('/').pop()!;
+let made = 0;
+const newId = () => `made${(made++).toString(36)}x${Date.now().toString(36)}`.slice(0, 13);
+
+/** Hands a new piece to the house as the page does, and opens it. What makes pieces by hand has tests of its own. */
+async function openMade(page: Page, bundle: PieceBundle): Promise<string> {
+  const file = Buffer.from(writePieceFile(bundle));
+  const answer = await fetch(`${address()}/api/pieces/import`, { method: 'POST', body: file });
+  expect(answer.status).toBe(201);
+  const { id } = (await answer.json()) as { id: string };
+  await openPiece(page, id);
+  return id;
 }
 
-/** The same from a cube of one metre, through the file chooser. */
-export async function makeCube(page: Page, name: string, size = '256'): Promise<string> {
-  const { writeGlb } = await import('../src/core/mesh/writeGlb');
-  const { cubeModel } = await import('../src/core/testing/models');
+/** A fresh canvas piece; returns its id. */
+export async function makeCanvas(page: Page, name: string, width = 256, height = 256): Promise<string> {
+  const { piece, store } = createCanvasPiece({ name, width, height, wrapU: true, wrapV: true, newId });
+  return openMade(page, { piece, store, modelGlb: null, thumbnailPng: canvasThumbnail(piece, store) });
+}
+
+/** The same of a cube of one metre. */
+export async function makeCube(page: Page, name: string, size = 256): Promise<string> {
+  const model = cubeModel();
+  const glb = await writeGlb(model);
+  const { piece, store } = await createModelPiece(model, {
+    ...{ name, uvSet: 0, size, newId, modelBlob: await sha256(glb) },
+    decodePicture: () => Promise.reject(new Error('A cube has no pictures.')),
+  });
+  return openMade(page, { piece, store, modelGlb: glb, thumbnailPng: modelThumbnail(piece, store, model) });
+}
+
+/** A cube through the file chooser and the form. */
+export async function makeCubeByHand(page: Page, name: string, size = '256'): Promise<string> {
   await page.goto(`${address()}/new`);
   await page
     .getByTestId('model-files')
@@ -137,8 +177,7 @@ export async function makeCube(page: Page, name: string, size = '256'): Promise<
   await page.getByLabel('Sheet size').selectOption(size);
   await page.getByRole('button', { name: 'Make the piece' }).click();
   await page.waitForURL(/\/pieces\/[^/]+$/, { timeout: 90_000 });
-  await expect(page.getByTestId('bench')).toBeVisible({ timeout: 90_000 });
-  await page.waitForTimeout(1500);
+  await still(page);
   return page.url().split('/').pop()!;
 }
 

@@ -1,9 +1,9 @@
 import { execFileSync } from 'node:child_process';
 import { chromium, expect, test } from '@playwright/test';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { address, appState, startDatabase, startWeb } from './app';
+import { address, appState, passwordOfDatabase, startDatabase, startWeb } from './app';
 import { CHROMIUM } from './chromium';
 import { coveredTiles, downloadBy, kept, keptAfterStroke, layerIdOf, makeCanvas, openPiece, stored, stroke } from './helpers';
 
@@ -71,7 +71,7 @@ async function alive(port: number): Promise<boolean> {
     host: '127.0.0.1',
     port,
     user: 'brindle',
-    password: readFileSync('.brindle/test/postgres/password', 'utf8').trim(),
+    password: passwordOfDatabase(),
     database: 'postgres',
   });
   client.on('error', () => undefined);

@@ -10,7 +10,7 @@ import { writeGlb } from '../src/core/mesh/writeGlb';
 import { cubeModel } from '../src/core/testing/models';
 import { compressedCube } from '../cli/__tests__/compressed';
 import { address } from './app';
-import { downloadBy, keptAfterStroke, layerIdOf, makeCanvas, stored, stroke } from './helpers';
+import { downloadBy, keptAfterStroke, layerIdOf, makeCanvas, still, stored, stroke } from './helpers';
 
 test('dispatch: the names are previewed, the archive holds them, and every file reads back', async ({ page }) => {
   await page.goto(`${address()}/pieces/demo-lantern/dispatch`);
@@ -114,7 +114,7 @@ test('a new model shows itself and its UV report; bad files get one sentence and
   await expect(page.getByText('triangles')).toBeVisible();
 });
 
-test('a canvas of size 0 or 100,000 is refused in one sentence', async ({ page }) => {
+test('a canvas of size 0 or 100,000 is refused in one sentence, a right one is made', async ({ page }) => {
   await page.goto(`${address()}/new`);
   await page.getByRole('radio', { name: 'Tileable canvas' }).click();
   for (const width of ['0', '100000']) {
@@ -122,6 +122,14 @@ test('a canvas of size 0 or 100,000 is refused in one sentence', async ({ page }
     await page.getByRole('button', { name: 'Make the canvas' }).click();
     await expect(page.getByRole('alert').filter({ hasText: `The width is ${width} texels` })).toBeVisible();
   }
+  await page.getByLabel('Name').fill('By hand');
+  await page.getByLabel('Width').fill('256');
+  await page.getByLabel('Height').fill('128');
+  await page.getByRole('button', { name: 'Make the canvas' }).click();
+  await page.waitForURL(/\/pieces\/[^/]+$/, { timeout: 90_000 });
+  await still(page);
+  const { document } = await stored(page.url().split('/').pop()!);
+  expect(document).toMatchObject({ name: 'By hand', sheets: [{ width: 256, height: 128 }] });
 });
 
 test('single-map views show exact values', async ({ page }) => {
@@ -130,12 +138,12 @@ test('single-map views show exact values', async ({ page }) => {
   const ground = await layerIdOf(id, 'Ground');
   expect(ground).toBeTruthy();
   await page.getByRole('radio', { name: 'Rough' }).click();
-  await page.waitForTimeout(800);
+  await still(page);
   // A new canvas starts at roughness 60 %: 0.6 × 255 = 153.
   expect(await shownAt(page, 'flat', 0.5, 0.5)).toEqual([153, 153, 153]);
   expect(await shownAt(page, 'model', 0.5, 0.5)).toEqual([153, 153, 153]);
   await page.getByRole('radio', { name: 'Colour' }).click();
-  await page.waitForTimeout(800);
+  await still(page);
   for (const pane of ['flat', 'model'] as const)
     for (const v of await shownAt(page, pane, 0.5, 0.5)) expect(Math.abs(v - 128)).toBeLessThanOrEqual(1);
 });

@@ -5,7 +5,7 @@ import {
   keptAfterStroke,
   layerIdOf,
   makeCanvas,
-  makeCube,
+  makeCubeByHand,
   Pen,
   shownAt,
   stored,
@@ -16,7 +16,7 @@ import {
 const orangeish = ([r, g, b]: number[]) => r > g + 40 && r > b + 40;
 
 test('a model is imported, painted across a seam, undone, reloaded and redone; both islands have the paint', async ({ page }) => {
-  const id = await makeCube(page, 'Seam cube');
+  const id = await makeCubeByHand(page, 'Seam cube');
   const layer = await layerIdOf(id, 'Hand');
   // Look straight at the edge between two sides, so that the stroke crosses it.
   await page.getByRole('button', { name: 'front', exact: true }).click();
@@ -170,7 +170,7 @@ test('keys: digits set opacity, brackets size, X swaps the wells, Shift draws st
   await page.mouse.move(box.x + 200, box.y + 150, { steps: 5 });
   await page.keyboard.press('Escape');
   await page.mouse.up();
-  await page.waitForTimeout(500);
+  await expect(page.getByTestId('kept')).toHaveAttribute('data-state', 'kept');
   expect((await stored(id)).position).toBe(3);
 });
 

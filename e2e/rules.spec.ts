@@ -1,7 +1,7 @@
 /** Surfaces built by rule in the real page: sources, recipes, placements with handles, material sets, ways to look. */
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { encodePng } from '../src/core/codec/png';
-import { makeCanvas, makeCube, shownAt, stored, stroke } from './helpers';
+import { makeCanvas, makeCube, shownAt, shownAtAll, stored, stroke } from './helpers';
 
 interface StoredStep {
   id: string;
@@ -29,16 +29,14 @@ const pickSource = async (page: Page, name: string) => {
 };
 /** Colours at many points of the flat sheet. */
 async function coloursOf(page: Page): Promise<string[]> {
-  const out: string[] = [];
-  for (const [x, y] of [
+  const points: [number, number][] = [
     [0.42, 0.42],
     [0.5, 0.5],
     [0.58, 0.46],
     [0.46, 0.58],
     [0.55, 0.57],
-  ])
-    out.push((await shownAt(page, 'flat', x, y)).join());
-  return out;
+  ];
+  return (await shownAtAll(page, 'flat', points)).map((rgb) => rgb.join());
 }
 async function addStep(page: Page, item: string | RegExp): Promise<void> {
   await page.getByRole('button', { name: 'Add a step to the mask' }).click();

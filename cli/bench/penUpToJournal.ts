@@ -4,7 +4,7 @@
  * promise of the browser (strict durability), in the same page while nothing else goes on.
  */
 import { chromium } from '@playwright/test';
-import { startApp } from '../../e2e/app';
+import { startApps } from '../../e2e/app';
 import { CHROMIUM } from '../../e2e/chromium';
 import { makeCanvas } from '../../e2e/helpers';
 import type { Result } from './result';
@@ -36,7 +36,7 @@ const ALONE = `(async () => {
 
 export async function penUpToJournal(): Promise<Result[]> {
   await ensureBuild(() => undefined);
-  const stop = await startApp(256);
+  const stop = await startApps(256, 1);
   const browser = await chromium.launch(CHROMIUM);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -5,7 +5,7 @@
  * while three seconds of each go on.
  */
 import { chromium, type Page } from '@playwright/test';
-import { address, startApp } from '../../e2e/app';
+import { address, startApps } from '../../e2e/app';
 import { CHROMIUM } from '../../e2e/chromium';
 import type { Result } from './result';
 import { ensureBuild } from '../serve';
@@ -16,7 +16,7 @@ export const share = (values: number[], p: number) =>
 /** Runs with the lantern open and drawn; gives the time of a frame while the model is turned. */
 async function onBench<T>(work: (page: Page, box: { x: number; y: number }, frame: number) => Promise<T>): Promise<T> {
   await ensureBuild(() => undefined);
-  const stop = await startApp(2048);
+  const stop = await startApps(2048, 1);
   const browser = await chromium.launch(CHROMIUM);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
