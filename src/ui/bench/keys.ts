@@ -31,7 +31,8 @@ export function listenToKeys(
   for (const { keys, run, always } of commands)
     for (const binding of keys.flatMap(bindings))
       map[binding] = (e) => {
-        if (!always && (typing(e.target) || covered())) return;
+        // Of a key that is bound by its sign and by its place, once.
+        if (e.defaultPrevented || (!always && (typing(e.target) || covered()))) return;
         e.preventDefault();
         run(e);
       };

@@ -100,7 +100,7 @@ export function moveTo(ids: string[], place: Place): void {
   if (!after) return say('A group cannot go into itself.');
   const cycle = findCycle(after, sheet.masks);
   if (cycle) return say(`That cannot be: ${cycle}. Take the echo out of its original first.`);
-  if (after.every((l, n) => l === sheet.layers[n])) return;
+  if (after.every((l, n) => l.id === sheet.layers[n].id && l.parent === sheet.layers[n].parent)) return;
   const first = sheet.layers.find((l) => l.id === ids[0])!;
   edit(arrangeEdit(sheet, after), `Move ${ids.length === 1 ? first.name : `${ids.length} layers`}`);
 }
@@ -139,5 +139,3 @@ export function merge(how: MergeHow): void {
   if (how === 'down' && chosen.length > 1) how = 'selected';
   work({ do: 'merge', sheetId: currentSheet().id, how, ids: chosen.map((l) => l.id) });
 }
-
-// ── Clipboard ──────────────────────────────────────────────────────────────────────────────────────────────

@@ -72,8 +72,6 @@ export function cycleMaskMode(): void {
   useBench.setState({ maskMode: next[maskMode ?? 'none'] });
 }
 
-// ── Recipes ────────────────────────────────────────────────────────────────────────────────────────────────
-
 /** A layer lies in the gaps of what is below it: a mask by height on it. */
 export function mixByHeight(layer = currentLayer()): void {
   if (!layer) return say('There is no layer to mix in: choose one.');
@@ -130,5 +128,3 @@ export function shadeEdges(shape: 'shadow' | 'outline' | 'bevel', layer = curren
   );
   selectLayer(coat.id);
 }
-
-// ── Saved recipes ──────────────────────────────────────────────────────────────────────────────────────────
