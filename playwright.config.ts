@@ -14,7 +14,7 @@ export default defineConfig({
   outputDir: 'test-results',
   globalSetup: './e2e/globalSetup.ts',
   use: {
-    viewport: { width: 1280, height: 800 },
+    viewport: { width: 1280, height: 620 },
     actionTimeout: 20_000,
     // Without a graphics card a trace costs as much as the test: BRINDLE_TRACE=1 to see what a failing one did.
     trace: process.env.BRINDLE_TRACE ? 'retain-on-failure' : 'off',
