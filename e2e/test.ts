@@ -9,20 +9,20 @@ export { expect, type Locator, type Page } from '@playwright/test';
 
 export const test = base.extend<object, { shared: BrowserContext }>({
   shared: [
-    async ({ browser }, use, { project }) => {
+    async ({ browser }, give, { project }) => {
       const context = await browser.newContext({ viewport: project.use.viewport });
       context.setDefaultTimeout(project.use.actionTimeout ?? 20_000);
-      await use(context);
+      await give(context);
       await context.close();
     },
     { scope: 'worker' },
   ],
-  context: async ({ shared }, use) => use(shared),
-  page: async ({ shared }, use, info) => {
+  context: async ({ shared }, give) => give(shared),
+  page: async ({ shared }, give, info) => {
     const page = await shared.newPage();
     await page.goto(`${address()}/icon.svg`);
     await page.evaluate(() => localStorage.clear());
-    await use(page);
+    await give(page);
     if (info.status !== info.expectedStatus)
       await page.screenshot({ path: info.outputPath('failed.png') }).catch(() => undefined);
     // Whatever the test opened beside it.

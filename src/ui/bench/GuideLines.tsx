@@ -91,7 +91,7 @@ export function GuidesMenu() {
           align="start"
           sideOffset={6}
           aria-label="Guides"
-          className="z-30 w-60 space-y-0.5 rounded-md border border-line bg-panel p-2 shadow-xl"
+          className="z-30 max-h-(--radix-popover-content-available-height) overflow-y-auto w-60 space-y-0.5 rounded-md border border-line bg-panel p-2 shadow-xl"
         >
           <Choice
             label="Show"

@@ -36,7 +36,7 @@ export function ColourField({
           collisionPadding={8}
           aria-label={label}
           onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
-          className="z-40 rounded-md border border-line bg-panel p-3 shadow-xl"
+          className="z-40 max-h-(--radix-popover-content-available-height) overflow-y-auto rounded-md border border-line bg-panel p-3 shadow-xl"
         >
           <div onPointerUp={commit}>
             <HexColorPicker color={draft} onChange={follow} />

@@ -4,7 +4,9 @@ import { Tooltip } from 'radix-ui';
 import type { ButtonHTMLAttributes, ReactNode } from 'react';
 
 /** How every drop-down looks; how wide it is at least is said where it stands. */
-export const MENU = 'z-40 rounded-md border border-line bg-panel p-1 shadow-xl';
+/** No higher than the window has room for: what is too long scrolls. */
+export const MENU =
+  'z-40 max-h-(--radix-dropdown-menu-content-available-height) overflow-y-auto rounded-md border border-line bg-panel p-1 shadow-xl';
 export const MENU_ITEM =
   'flex h-7 cursor-pointer items-center justify-between gap-4 rounded px-2 outline-none data-[highlighted]:bg-field';
 
