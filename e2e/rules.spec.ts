@@ -1,5 +1,5 @@
 /** Surfaces built by rule in the real page: sources, recipes, placements with handles, material sets, ways to look. */
-import { expect, test, type Locator, type Page } from './test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { encodePng } from '../src/core/codec/png';
 import { makeCanvas, makeCube, shownAt, shownAtAll, stored, stroke } from './helpers';
 

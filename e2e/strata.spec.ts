@@ -1,5 +1,5 @@
 /** The strata in the real page: layers of every kind, masks, clipboard, sheets; texels checked on screen and in the database. */
-import { expect, test, type Page } from './test';
+import { expect, test, type Page } from '@playwright/test';
 import { composite, type BlendId } from '../src/core/colour/blend';
 import { encodePng } from '../src/core/codec/png';
 import { seededRandom } from '../src/core/testing/models';
