@@ -9,18 +9,19 @@ import { Desk } from './desk';
 import type { JournalState, Recorded } from './journal/journal';
 import type { JournalDoor } from './journal/journal.worker';
 import type { Answers, Event, PageRequest, Question, Request } from './protocol';
+import { Signal } from './signal';
 import { rescued, storeRescue, type Rescue } from './rescue';
 
 /** One journal a page, whatever piece is open: what it could not write yet must outlive a change of pieces. */
-let theJournal: { door: Far<JournalDoor>; listeners: Set<(state: JournalState) => void>; failed: Set<() => void> } | null = null;
+let theJournal: { door: Far<JournalDoor>; told: Signal<JournalState>; failed: Signal } | null = null;
 
 export function pageJournal() {
   if (theJournal) return theJournal;
   const worker = new Worker(new URL('./journal/journal.worker.ts', import.meta.url), { type: 'module' });
   const door = wrap<JournalDoor>(worker);
-  const journal = { door, listeners: new Set<(state: JournalState) => void>(), failed: new Set<() => void>() };
-  worker.onerror = worker.onmessageerror = () => journal.failed.forEach((f) => f());
-  void door.listen(proxy((state: JournalState) => journal.listeners.forEach((l) => l(state))));
+  const journal = { door, told: new Signal<JournalState>(), failed: new Signal() };
+  worker.onerror = worker.onmessageerror = () => journal.failed.tell();
+  void door.listen(proxy((state: JournalState) => journal.told.tell(state)));
   return (theJournal = journal);
 }
 
@@ -82,7 +83,7 @@ export class EngineClient {
   }
 
   private watch(): void {
-    const { listeners, failed } = this.journal;
+    const { told, failed } = this.journal;
     const listen = (state: JournalState) => {
       this.failing = state.failing;
       this.desk.journalSays(state);
@@ -101,14 +102,12 @@ export class EngineClient {
       if (left.length) storeRescue([...rescued().filter((r) => !left.some((l) => l.entry.id === r.entry.id)), ...left]);
     };
     const online = () => this.worker.postMessage({ type: 'retry' } satisfies Request);
-    listeners.add(listen);
-    failed.add(broken);
     window.addEventListener('beforeunload', leaving);
     window.addEventListener('pagehide', hidden);
     window.addEventListener('online', online);
     this.ended = [
-      () => listeners.delete(listen),
-      () => failed.delete(broken),
+      told.listen(listen),
+      failed.listen(broken),
       () => window.removeEventListener('beforeunload', leaving),
       () => window.removeEventListener('pagehide', hidden),
       () => window.removeEventListener('online', online),

@@ -5,6 +5,7 @@
 import { Color, Euler, NeutralToneMapping, SRGBColorSpace, WebGLRenderer } from 'three';
 import type { Piece, Sheet } from '../core/document/schema';
 import type { Geometry, PixelPatch } from '../engine/protocol';
+import { Signal } from '../engine/signal';
 import { makeEnvironment } from './environment';
 import { FlatCamera } from './flatCamera';
 import { FlatScene } from './flatScene';
@@ -36,8 +37,8 @@ export class BenchViewport {
   private shown: Shown | null = null;
   private look = { view: 'lit' as View, maskMode: null as MaskMode | null, albedoMarks: false };
   private frame = 0;
-  /** Called after each frame that was drawn. */
-  readonly frameListeners = new Set<() => void>();
+  /** Told after each frame that was drawn. */
+  readonly drawn = new Signal();
 
   constructor(private canvas: HTMLCanvasElement) {
     this.renderer = new WebGLRenderer({ canvas, antialias: this.quality.antialias, powerPreference: 'high-performance' });
@@ -213,7 +214,7 @@ export class BenchViewport {
     this.frame = requestAnimationFrame(() => {
       this.frame = 0;
       this.draw();
-      this.frameListeners.forEach((listen) => listen());
+      this.drawn.tell();
     });
   }
 

@@ -16,12 +16,17 @@ const mapsOn = (plane: PlaneId): MapId[] =>
   MAP_ROWS.filter((m) => m.shown?.plane === plane)
     .toSorted((a, b) => a.shown!.channel - b.shown!.channel)
     .map((m) => m.id);
-const RELIEF: MapId[] = MAP_ROWS.filter((m) => m.relief).map((m) => m.id);
+
+/** What normals are made of: the map whose slopes they are, and the one of directions that is laid over them. */
+export const NORMAL_FROM: { relief: MapId; directions: MapId } = {
+  relief: MAP_ROWS.find((m) => m.relief)!.id,
+  directions: MAP_ROWS.find((m) => mapKind(m.id) === 'normal')!.id,
+};
 
 export const PLANES: Record<PlaneId, { encoding: 'srgb' | 'linear'; maps: readonly MapId[]; halo: number }> = {
   colour: { encoding: 'srgb', maps: mapsOn('colour'), halo: 0 },
   surface: { encoding: 'linear', maps: mapsOn('surface'), halo: 0 },
-  normal: { encoding: 'linear', maps: [...RELIEF, ...mapsOn('normal')], halo: 4 },
+  normal: { encoding: 'linear', maps: [NORMAL_FROM.relief, NORMAL_FROM.directions], halo: 4 },
   emissive: { encoding: 'srgb', maps: mapsOn('emissive'), halo: 0 },
   view: { encoding: 'linear', maps: [], halo: 0 },
 };

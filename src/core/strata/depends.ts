@@ -4,7 +4,7 @@ import { tileIndex, tilesAcross, tileX, tileY, type TileIndex } from '../tile/ti
 import type { Look } from './displayPlanes';
 import type { PlaneId } from '../kinds/shown';
 import { maskOf } from './displayPlanes';
-import { PLANES } from '../kinds/shown';
+import { NORMAL_FROM, PLANES } from '../kinds/shown';
 import type { Evaluator } from './evaluator';
 import { programOf } from './program';
 import { reachOf, type Scope } from './scope';
@@ -58,8 +58,8 @@ export function planeSignature(
     return evaluator.signature(scope, scope.ops.length, t);
   };
   if (plane === 'normal') {
-    let out = mixSignature(of('normal', tile), textSignature(`${sheet.heightSpan} ${sheet.normalKernel}`));
-    for (const near of neighbours(sheet, tile)) out = mixSignature(out, of('height', near));
+    let out = mixSignature(of(NORMAL_FROM.directions, tile), textSignature(`${sheet.heightSpan} ${sheet.normalKernel}`));
+    for (const near of neighbours(sheet, tile)) out = mixSignature(out, of(NORMAL_FROM.relief, near));
     return out;
   }
   if (plane !== 'view') return PLANES[plane].maps.reduce((s, map) => mixSignature(s, of(map, tile)), numberSignature(1));

@@ -1,7 +1,7 @@
 /** Draws the planes that the viewport shows (kinds/shown.ts): 8-bit RGBA, computed from the maps. */
 import { WHOLE } from '../colour/blend';
 import { mapInfo, MAP_ROWS, type MapId } from '../kinds/maps';
-import { PLANE_IDS, PLANES, type PlaneId } from '../kinds/shown';
+import { NORMAL_FROM, PLANE_IDS, PLANES, type PlaneId } from '../kinds/shown';
 import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
 import type { MipLevel, Rect } from '../tile/mips';
@@ -151,7 +151,7 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
   const length = rect.width * rect.height * 3;
   if (normalScratch.length < length) normalScratch = new Float32Array(length);
   const out = normalScratch.subarray(0, length);
-  const scope = programOf(sheet, 'height');
+  const scope = programOf(sheet, NORMAL_FROM.relief);
   const seen = new Map<TileIndex, TileValue>();
   const tileAt = (t: TileIndex) => {
     let value = seen.get(t);
@@ -186,7 +186,7 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
           out[o + 2] = planes[2 * n + i];
         }
     }
-    if (sheet.maps.includes('normal')) layNormalMap(evaluator, sheet, rect, out);
+    if (sheet.maps.includes(NORMAL_FROM.directions)) layNormalMap(evaluator, sheet, rect, out);
     return out;
   } finally {
     kernels().release(mark);
@@ -195,7 +195,7 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
 
 /** Turns the painted normals into the frame of those from height (colour/blend.ts, `reorient`). */
 function layNormalMap(evaluator: Evaluator, sheet: Sheet, rect: Rect, normals: Float32Array): void {
-  const scope = programOf(sheet, 'normal');
+  const scope = programOf(sheet, NORMAL_FROM.directions);
   if (scope.ops.length === 0) return;
   const n = rect.width * rect.height;
   const detail = new Float32Array(n * 3);

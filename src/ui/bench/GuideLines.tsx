@@ -28,9 +28,9 @@ export function GuideLines() {
   useEffect(() => {
     const { viewport } = holder;
     if (!on || !viewport) return;
-    viewport.frameListeners.add(redraw);
+    const stop = viewport.drawn.listen(redraw);
     redraw();
-    return () => void viewport.frameListeners.delete(redraw);
+    return stop;
   }, [on]);
   const { viewport } = holder;
   if (!on || !viewport) return null;

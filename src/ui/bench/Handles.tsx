@@ -16,9 +16,9 @@ export function Handles({ pane }: { pane: PaneName }) {
   useEffect(() => {
     const { viewport } = holder;
     if (!owner || !viewport) return;
-    viewport.frameListeners.add(redraw);
+    const stop = viewport.drawn.listen(redraw);
     redraw();
-    return () => void viewport.frameListeners.delete(redraw);
+    return stop;
   }, [owner]);
   const { viewport } = holder;
   const record = owner && owned(owner, sheet);

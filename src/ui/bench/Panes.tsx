@@ -9,7 +9,7 @@ import { GuideLines } from './GuideLines';
 import { Handles } from './Handles';
 import { FlatTools, ModelTools } from './PaneTools';
 import { Squint } from './Squint';
-import { pixelListeners, sendViewing, useBench } from './store';
+import { pixels, sendViewing, useBench } from './store';
 import type { PaneName } from './pointer/pane';
 import { usePanePointer } from './pointer/usePanePointer';
 import { holder } from './viewportHolder';
@@ -124,13 +124,12 @@ function useViewport(
     v.setLight(state.light);
     place.current();
     sendViewing();
-    const onPixels: Parameters<typeof pixelListeners.add>[0] = (patches, strokeAt) => {
+    const deaf = pixels.listen(({ patches, strokeAt }) => {
       v.applyPatches(patches);
       performance.mark('brindle:pixels');
       if (performance.getEntriesByName('brindle:pixels').length > 5000) performance.clearMarks('brindle:pixels');
       if (strokeAt !== null) markPointerToPixel(strokeAt);
-    };
-    pixelListeners.add(onPixels);
+    });
     const unsubscribe = useBench.subscribe((now, before) => {
       if (now.document && now.document !== before.document) v.setPiece(now.document);
       if (now.view !== before.view) v.setView(now.view);
@@ -146,7 +145,7 @@ function useViewport(
     return () => {
       scheme.disconnect();
       unsubscribe();
-      pixelListeners.delete(onPixels);
+      deaf();
       holder.viewport = null;
       v.dispose();
     };

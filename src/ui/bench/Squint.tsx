@@ -27,9 +27,9 @@ export function Squint({ canvas }: { canvas: RefObject<HTMLCanvasElement | null>
       context.imageSmoothingQuality = 'high';
       context.drawImage(from, 0, 0, WIDTH, height);
     };
-    viewport.frameListeners.add(draw);
+    const stop = viewport.drawn.listen(draw);
     viewport.invalidate();
-    return () => void viewport.frameListeners.delete(draw);
+    return stop;
   }, [on, canvas]);
   if (!on) return null;
   return (

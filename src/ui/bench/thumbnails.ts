@@ -3,12 +3,13 @@
 import { useEffect, useSyncExternalStore } from 'react';
 import type { PlaneMap } from '@/core/kinds/maps';
 import type { SmallPicture, Want } from '@/engine/pictures';
+import { Signal } from '@/engine/signal';
 import { bench, currentSheet, useBench } from './store';
 
 const REST_MS = 200;
 const pictures = new Map<string, SmallPicture | null>();
 const wanted = new Map<string, { want: Want; users: number }>();
-const listeners = new Set<() => void>();
+const taken = new Signal();
 let timer: ReturnType<typeof setTimeout> | null = null;
 
 function ask(): void {
@@ -22,7 +23,7 @@ function ask(): void {
       .ask({ ask: 'thumbnails', sheetId: currentSheet().id, wants })
       .catch(() => null);
     answer?.forEach((picture, n) => take(JSON.stringify(wants[n]), picture));
-    listeners.forEach((l) => l());
+    taken.tell();
   }, REST_MS);
 }
 
@@ -50,10 +51,7 @@ export function useSmallPicture(want: Want): SmallPicture | null {
   }, [key]);
   useEffect(ask, [key, trail, previews]);
   return useSyncExternalStore(
-    (listen) => {
-      listeners.add(listen);
-      return () => listeners.delete(listen);
-    },
+    (listen) => taken.listen(listen),
     () => pictures.get(key) ?? null,
     () => null,
   );

@@ -1,6 +1,6 @@
 /** Opening a piece, and what the engine tells. */
 import { EngineClient, type Told } from '@/engine/client';
-import { fresh, get, pixelListeners, say, set, useBench } from './state';
+import { fresh, get, pixels, say, set, useBench } from './state';
 import { HAND_FIELDS, loadHand, saveHand } from './hand';
 import { forgetViewing, sendViewing, VIEWING_FIELDS } from './viewing';
 import { startLayer, mendSelection, chooseLayers } from './selection';
@@ -66,7 +66,7 @@ function onEvent(event: Told): void {
       }
       return;
     case 'pixels':
-      return pixelListeners.forEach((listen) => listen(event.patches, event.strokeAt));
+      return pixels.tell(event);
     case 'kept':
       return set({ kept: { ...event.kept, at: Date.now() } });
     case 'notice':

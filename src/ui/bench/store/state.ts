@@ -5,6 +5,7 @@ import { type ToolType } from '@/core/hand/tools';
 import { mapInfo, MAP_ROWS, type MapId } from '@/core/kinds/maps';
 import { type Piece } from '@/core/document/schema';
 import type { Geometry, KeptState, PixelPatch, TrailState } from '@/engine/protocol';
+import { Signal } from '@/engine/signal';
 import type { MaskMode, View } from '@/viewport/materials';
 import { NO_GUIDES, type Guides } from '../guides';
 import type { HandleOwner } from '../openThings';
@@ -87,9 +88,7 @@ export interface BenchState {
 }
 
 /** Painted pixels do not go through React: the viewport listens here. */
-export type PixelListener = (patches: PixelPatch[], strokeAt: number | null) => void;
-
-export const pixelListeners = new Set<PixelListener>();
+export const pixels = new Signal<{ patches: PixelPatch[]; strokeAt: number | null }>();
 
 const startWrites: Writes = Object.fromEntries(
   MAP_ROWS.flatMap(({ id, brush }) => (brush ? [[id, { ...brush, amount: 1 }]] : [])),
