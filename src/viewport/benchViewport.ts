@@ -45,7 +45,7 @@ export class BenchViewport {
     this.renderer.outputColorSpace = SRGBColorSpace;
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.autoClear = false;
-    this.model.scene.environment = makeEnvironment(this.renderer);
+    this.model.scene.environment = makeEnvironment(this.renderer, this.quality.light);
   }
 
   get gl(): WebGL2RenderingContext {

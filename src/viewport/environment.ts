@@ -13,7 +13,11 @@ import {
   type WebGLRenderer,
 } from 'three';
 
-export function makeEnvironment(renderer: WebGLRenderer): Texture {
+/** Radians that edges are softened by; texels of small faces are as wide, and need none. */
+const SOFTENED = 0.03;
+
+/** `size`: pixels of a face of the sharpest reflection. */
+export function makeEnvironment(renderer: WebGLRenderer, size: number): Texture {
   const scene = new Scene();
   const sky = new Mesh(
     new SphereGeometry(20, 32, 16),
@@ -50,7 +54,7 @@ export function makeEnvironment(renderer: WebGLRenderer): Texture {
     scene.add(panel);
   }
   const generator = new PMREMGenerator(renderer);
-  const { texture } = generator.fromScene(scene, 0.03);
+  const { texture } = generator.fromScene(scene, Math.PI / 2 / size < SOFTENED / 2 ? SOFTENED : 0, 0.1, 100, { size });
   generator.dispose();
   scene.traverse((o) => {
     if (o instanceof Mesh) {
