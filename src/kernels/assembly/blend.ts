@@ -13,38 +13,7 @@
  * multiply over stored RGBA 230 against 110 million texels a second).
  */
 
-/**
- * Constants are read from memory: engines build a constant vector out of two numbers wherever it stands, which takes five
- * instructions in the middle of a loop.
- */
-const CONSTANTS = memory.data<f32>([1, 1, 1, 1, 0.5, 0.5, 0.5, 0.5], 16);
-// Of 65,535.
-const SHARES = memory.data<f32>([1.5259021893143654e-5, 1.5259021893143654e-5, 1.5259021893143654e-5, 1.5259021893143654e-5], 16);
-const LOW16 = memory.data<i32>([0xffff, 0xffff, 0xffff, 0xffff], 16);
-
-// @ts-ignore: decorator
-@inline
-function F1(): v128 {
-  return v128.load(CONSTANTS);
-}
-
-// @ts-ignore: decorator
-@inline
-function F0(): v128 {
-  return f32x4.splat(0.0);
-}
-
-// @ts-ignore: decorator
-@inline
-function FH(): v128 {
-  return v128.load(CONSTANTS, 16);
-}
-
-// @ts-ignore: decorator
-@inline
-function SCALES(): v128 {
-  return v128.load(SHARES);
-}
+import { F0, F1, FH, LOW16, SHARES } from './constants';
 
 // @ts-ignore: decorator
 @inline const SCALE: f32 = 1.0 / 65535.0;
@@ -196,8 +165,8 @@ function high16(v: v128): v128 {
 }
 
 function colourLoop<M, B>(acc: usize, src: usize, n: i32, rows: i32, step: usize, opacity: f32, mask: usize, plane: usize): void {
-  const scale = SCALES();
-  const low = v128.load(LOW16);
+  const scale = SHARES();
+  const low = LOW16();
   const one = F1();
   const op = f32x4.splat(opacity * SCALE);
   for (; rows > 0; rows--) {
@@ -244,8 +213,8 @@ function colourLoop<M, B>(acc: usize, src: usize, n: i32, rows: i32, step: usize
 }
 
 function valueLoop<M, B>(acc: usize, src: usize, n: i32, rows: i32, step: usize, opacity: f32, mask: usize, plane: usize): void {
-  const scale = SCALES();
-  const low = v128.load(LOW16);
+  const scale = SHARES();
+  const low = LOW16();
   const one = F1();
   const op = f32x4.splat(opacity * SCALE);
   for (; rows > 0; rows--) {
@@ -426,96 +395,4 @@ export function blendValue(
 export function blendFloat(mode: i32, opaque: i32, acc: usize, src: usize, n: i32, opacity: f32, mask: usize, channels: i32): void {
   if (opaque) floatModes<Opaque>(mode, acc, src, n, opacity, mask, channels);
   else floatModes<Clear>(mode, acc, src, n, opacity, mask, channels);
-}
-
-/**
- * Mask values from a stored V C plane over an even ground: m = ground + C·(V − ground), turned round if asked. `rows` of `n`
- * texels, those of the source `step` bytes from row to row.
- */
-export function maskValues(out: usize, src: usize, n: i32, rows: i32, step: usize, ground: f32, invert: i32): void {
-  for (; rows > 0; rows--) {
-    maskRow(out, src, n, ground, invert);
-    out += <usize>n << 2;
-    src += step;
-  }
-}
-
-function maskRow(out: usize, src: usize, n: i32, ground: f32, invert: i32): void {
-  const end = out + (<usize>n << 2);
-  const low = v128.load(LOW16);
-  const scale = SCALES();
-  const one = F1();
-  const g = f32x4.splat(ground);
-  for (; out < end; out += 16, src += 16) {
-    const both = v128.load(src);
-    const v = f32x4.mul(f32x4.convert_i32x4_s(v128.and(both, low)), scale);
-    const c = f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(both, 16)), scale);
-    const m = f32x4.add(g, f32x4.mul(c, f32x4.sub(v, g)));
-    v128.store(out, invert ? f32x4.sub(one, m) : m);
-  }
-}
-
-const MOST = memory.data<f32>([65535, 65535, 65535, 65535], 16);
-const WHOLE = memory.data<f32>([8388608, 8388608, 8388608, 8388608], 16);
-
-/** 0..1 to 0..65535 as int32, rounded: whole floats below 2²² lie in the low bits once 2²³ is added. */
-// @ts-ignore: decorator
-@inline
-function code(v: v128, one: v128, scale: v128, half: v128, whole: v128, low: v128): v128 {
-  const inside = f32x4.pmax(F0(), f32x4.pmin(one, v));
-  const rounded = f32x4.floor(f32x4.add(f32x4.mul(inside, scale), half));
-  return v128.and(f32x4.add(rounded, whole), low);
-}
-
-/** Float32 0..1 to uint16, rounded; `count` numbers, a multiple of 8. */
-export function toUint16(out: usize, src: usize, count: i32): void {
-  const end = src + (<usize>count << 2);
-  const one = F1();
-  const half = FH();
-  const scale = v128.load(MOST);
-  const whole = v128.load(WHOLE);
-  const low = v128.load(LOW16);
-  for (; src < end; src += 32, out += 16) {
-    const a = code(v128.load(src), one, scale, half, whole, low);
-    const b = code(v128.load(src, 16), one, scale, half, whole, low);
-    v128.store(out, i16x8.narrow_i32x4_u(a, b));
-  }
-}
-
-/** acc += amount·mask·(other − acc) over planes: what a masked or half opaque adjustment does. */
-export function lerpPlanes(acc: usize, other: usize, n: i32, planes: i32, amount: f32, mask: usize): void {
-  const size = <usize>n << 2;
-  const k = f32x4.splat(amount);
-  for (let p = 0; p < planes; p++) {
-    for (let i: usize = 0; i < size; i += 16) {
-      const w = mask ? f32x4.mul(k, v128.load(mask + i)) : k;
-      const b = v128.load(acc + i);
-      v128.store(acc + i, f32x4.add(b, f32x4.mul(w, f32x4.sub(v128.load(other + i), b))));
-    }
-    acc += size;
-    other += size;
-  }
-}
-
-/** Three planes of float32 0..1 as interleaved uint16, rounded; `n` texels, a multiple of 4. */
-export function interleave16(out: usize, src: usize, n: i32): void {
-  const plane = <usize>n << 2;
-  const end = src + plane;
-  const one = F1();
-  const half = FH();
-  const scale = v128.load(MOST);
-  const whole = v128.load(WHOLE);
-  const low16 = v128.load(LOW16);
-  for (; src < end; src += 16, out += 24) {
-    const r = code(v128.load(src), one, scale, half, whole, low16);
-    const g = code(v128.load(src + plane), one, scale, half, whole, low16);
-    const b = code(v128.load(src + 2 * plane), one, scale, half, whole, low16);
-    // r0 g0 b0 r1 | g1 b1 r2 g2 | b2 r3 g3 b3, sixteen bits each: low halves of the lanes.
-    const first = v128.shuffle<i8>(r, g, 0, 1, 16, 17, 0, 1, 4, 5, 20, 21, 0, 1, 8, 9, 24, 25);
-    const low = v128.shuffle<i8>(first, b, 0, 1, 2, 3, 16, 17, 6, 7, 8, 9, 20, 21, 12, 13, 14, 15);
-    v128.store(out, low);
-    const last = v128.shuffle<i8>(r, g, 12, 13, 28, 29, 0, 1, 0, 1, 0, 1, 0, 1, 0, 1, 0, 1);
-    const high = v128.shuffle<i8>(last, b, 24, 25, 0, 1, 2, 3, 28, 29, 0, 1, 0, 1, 0, 1, 0, 1);
-    v128.store64_lane(out, high, 0, 16);
-  }
 }

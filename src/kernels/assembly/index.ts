@@ -1,8 +1,10 @@
-export { blendColour, blendFloat, blendValue, interleave16, lerpPlanes, maskValues, toUint16 } from './blend';
+export { blendColour, blendFloat, blendValue } from './blend';
 export { blur } from './blur';
 export { boxPlaces } from './box';
+export { interleave16, toUint16 } from './codes';
 export { distanceRow, liftRow } from './distance';
 export { enlargeRow } from './enlarge';
+export { lerpPlanes, maskValues } from './masks';
 export { noiseCells, noiseFractal, noiseHash } from './noise';
 export { reliefNormals } from './relief';
 export { affine, throughTable } from './table';

@@ -1,8 +1,4 @@
-/** Constants are read once before a loop: written into it they are built anew each time round. */
-const ONE = memory.data<f32>([1, 1, 1, 1], 16);
-const MOST = memory.data<f32>([65535, 65535, 65535, 65535], 16);
-const WHOLE = memory.data<f32>([8388608, 8388608, 8388608, 8388608], 16);
-const CODE = memory.data<i32>([0xffff, 0xffff, 0xffff, 0xffff], 16);
+import { F0, F1, LOW16, MOST, WHOLE } from './constants';
 
 /**
  * `count` float32 (a multiple of 4) through a table of 65,536, in place: the entry of the nearest 16-bit code. 2^23 is
@@ -10,11 +6,11 @@ const CODE = memory.data<i32>([0xffff, 0xffff, 0xffff, 0xffff], 16);
  */
 export function throughTable(data: usize, count: i32, table: usize): void {
   const end = data + (<usize>count << 2);
-  const zero = f32x4.splat(0.0);
-  const one = v128.load(ONE);
-  const scale = v128.load(MOST);
-  const whole = v128.load(WHOLE);
-  const low = v128.load(CODE);
+  const zero = F0();
+  const one = F1();
+  const scale = MOST();
+  const whole = WHOLE();
+  const low = LOW16();
   for (; data < end; data += 16) {
     const v = f32x4.pmin(one, f32x4.pmax(zero, v128.load(data)));
     const code = f32x4.add(f32x4.mul(v, scale), whole);
