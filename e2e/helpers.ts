@@ -138,8 +138,7 @@ export async function coveredTiles(id: string, plane: string): Promise<Map<numbe
   return out;
 }
 
-let made = 0;
-const newId = () => `made${(made++).toString(36)}x${Date.now().toString(36)}`.slice(0, 13);
+const newId = () => crypto.randomUUID().slice(0, 13);
 
 /** Hands a new piece to the house as the page does, and opens it. What makes pieces by hand has tests of its own. */
 async function openMade(page: Page, bundle: PieceBundle): Promise<string> {

@@ -1,7 +1,6 @@
 /** The helpers of an engine: keeps them up to date, hands out tiles, takes them back. */
 import type { Piece, Sheet } from '../core/document/schema';
-import type { ThreadMemory } from '../core/compute';
-import { MOST_HELPERS } from '../core/compute';
+import { MOST_HELPERS, type ThreadMemory } from '../core/compute';
 import type { TexelPlace } from '../core/tile/heap';
 import { sentTexels, type TileIndex, type TileStore } from '../core/tile/tiles';
 import { LOADING_MS, spareCores } from './tilePool';

@@ -17,7 +17,7 @@ async function collect(): Promise<void> {
 const small = (most = 65536) => new WebAssembly.Memory({ initial: 1, maximum: most, shared: true });
 const still = () => 0;
 
-afterEach(() => void shareTexels());
+afterEach(() => shareTexels());
 
 describe('the heap', () => {
   test('texels are zero, apart from each other, and found again by their place, however often the memory grew', () => {

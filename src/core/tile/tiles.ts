@@ -40,12 +40,11 @@ let heap: TexelHeap | null = null;
 
 /**
  * From now on new tiles lie in shared memory, so that several threads see one copy: in `heap` while it has room, else
- * each in a piece of its own. Says whether that is possible here.
+ * each in a piece of its own. Where there is no shared memory they stay as they are.
  */
-export function shareTexels(inHeap: TexelHeap | null = null): boolean {
+export function shareTexels(inHeap: TexelHeap | null = null): void {
   shared = typeof SharedArrayBuffer !== 'undefined';
   heap = inHeap;
-  return shared;
 }
 
 /** Texels of a new tile, zero. */

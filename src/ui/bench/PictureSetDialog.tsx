@@ -1,11 +1,10 @@
 'use client';
 /** What each picture of a choice is for: guessed from its name, confirmed here. */
-import { X } from 'lucide-react';
-import { Dialog } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import { GREY_LABELS, GREYS, type Grey } from '@/core/kinds/grey';
-import { Button, IconButton, Segments } from '../common/controls';
+import { Button, Segments } from '../common/controls';
+import { DialogBox } from '../common/DialogBox';
 import { layChannel, layDown } from './pictureSet';
 import type { PictureSet, SetRow } from './openThings';
 import { currentSheet, useBench } from './store';
@@ -31,77 +30,57 @@ function Asking({ set }: { set: PictureSet }) {
     if (done) close();
   };
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && close()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 rounded-lg bg-panel p-5 shadow-2xl"
-        >
-          <div className="mb-3 flex items-center">
-            <Dialog.Title className="flex-1 text-[16px] font-semibold">
-              {files === 1 ? rows[0].file.name : `${files} pictures as one material`}
-            </Dialog.Title>
-            <IconButton label="Close" onClick={close}>
-              <X size={15} />
-            </IconButton>
-          </div>
-          {files === 1 && (
-            <div className="mb-3">
-              <Segments
-                label="What the picture does"
-                value={as}
-                options={[
-                  { value: 'maps', label: 'Lays down its values' },
-                  {
-                    value: 'alpha',
-                    label: 'One channel as alpha',
-                    hint: 'A coat that shows where the channel is light: highlights, folds',
-                  },
-                ]}
-                onChange={setAs}
-              />
-            </div>
-          )}
-          {as === 'maps' ? (
-            <ul className="max-h-[50vh] space-y-1.5 overflow-y-auto">
-              {rows.map((row, n) => (
-                <Row key={n} row={row} onChange={(next) => setRows(rows.with(n, next))} />
-              ))}
-            </ul>
-          ) : (
-            <label className="flex items-center gap-2">
-              <span className="w-20 text-ink-soft">Channel</span>
-              <select
-                aria-label="Channel"
-                value={take}
-                onChange={(e) => setTake(e.target.value as Grey)}
-                className="h-7 rounded border border-line bg-raised px-1"
-              >
-                {GREYS.map((g) => (
-                  <option key={g} value={g}>
-                    {GREY_LABELS[g]}
-                  </option>
-                ))}
-              </select>
-            </label>
-          )}
-          <div className="mt-4 flex items-center justify-end gap-2">
-            <p role="alert" className="min-w-0 flex-1 text-fault">
-              {as === 'maps' && twice && `Two pictures are for ${mapInfo(twice.map!).label.toLowerCase()}: leave one out.`}
-            </p>
-            <Button onClick={close}>Cancel</Button>
-            <Button
-              kind="main"
-              disabled={busy || (as === 'maps' && (used.length === 0 || !!twice))}
-              onClick={() => void accept()}
-            >
-              {busy ? 'Reading …' : 'Lay down'}
-            </Button>
-          </div>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <DialogBox title={files === 1 ? rows[0].file.name : `${files} pictures as one material`} onClose={close}>
+      {files === 1 && (
+        <div className="mb-3">
+          <Segments
+            label="What the picture does"
+            value={as}
+            options={[
+              { value: 'maps', label: 'Lays down its values' },
+              {
+                value: 'alpha',
+                label: 'One channel as alpha',
+                hint: 'A coat that shows where the channel is light: highlights, folds',
+              },
+            ]}
+            onChange={setAs}
+          />
+        </div>
+      )}
+      {as === 'maps' ? (
+        <ul className="max-h-[50vh] space-y-1.5 overflow-y-auto">
+          {rows.map((row, n) => (
+            <Row key={n} row={row} onChange={(next) => setRows(rows.with(n, next))} />
+          ))}
+        </ul>
+      ) : (
+        <label className="flex items-center gap-2">
+          <span className="w-20 text-ink-soft">Channel</span>
+          <select
+            aria-label="Channel"
+            value={take}
+            onChange={(e) => setTake(e.target.value as Grey)}
+            className="h-7 rounded border border-line bg-raised px-1"
+          >
+            {GREYS.map((g) => (
+              <option key={g} value={g}>
+                {GREY_LABELS[g]}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      <div className="mt-4 flex items-center justify-end gap-2">
+        <p role="alert" className="min-w-0 flex-1 text-fault">
+          {as === 'maps' && twice && `Two pictures are for ${mapInfo(twice.map!).label.toLowerCase()}: leave one out.`}
+        </p>
+        <Button onClick={close}>Cancel</Button>
+        <Button kind="main" disabled={busy || (as === 'maps' && (used.length === 0 || !!twice))} onClick={() => void accept()}>
+          {busy ? 'Reading …' : 'Lay down'}
+        </Button>
+      </div>
+    </DialogBox>
   );
 }
 

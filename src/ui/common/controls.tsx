@@ -7,6 +7,7 @@ import type { ButtonHTMLAttributes, ReactNode } from 'react';
 /** No higher than the window has room for: what is too long scrolls. */
 export const MENU =
   'z-40 max-h-(--radix-dropdown-menu-content-available-height) overflow-y-auto rounded-md border border-line bg-panel p-1 shadow-xl';
+export const MENU_BOX = `${MENU} min-w-48`;
 export const MENU_ITEM =
   'flex h-7 cursor-pointer items-center justify-between gap-4 rounded px-2 outline-none data-[highlighted]:bg-field';
 

@@ -8,7 +8,7 @@ import { Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { RampEditor } from '../filters/RampEditor';
 import { edit, preview } from '../store';
-import { type CoatValueProps } from './props';
+import type { CoatValueProps } from './props';
 
 /** Where the layer's source is 0: the other end of the spread, or a ramp of colours. */
 export function SpreadEnds({

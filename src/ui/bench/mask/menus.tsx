@@ -3,11 +3,9 @@
 import { Link2, MoreHorizontal } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { Layer, Mask, Sheet } from '@/core/document/schema';
-import { IconButton, MENU, MENU_ITEM } from '../../common/controls';
+import { IconButton, MENU_BOX, MENU_ITEM } from '../../common/controls';
 import { fillMask, invertMask, linkMask, usersOf } from './commands';
 import { applyRecipe, deleteRecipe, savedRecipes, saveRecipe } from './recipes';
-
-const MENU_BOX = `${MENU} min-w-48`;
 
 export function LinkMenu({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
   return (

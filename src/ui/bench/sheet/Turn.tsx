@@ -1,7 +1,7 @@
 'use client';
 /** Quarter turns and flips. */
 import { FlipHorizontal2, FlipVertical2, RotateCcw, RotateCw } from 'lucide-react';
-import { type Reshape } from '@/core/document/reshape';
+import type { Reshape } from '@/core/document/reshape';
 import { type PartProps, usePicture } from './parts';
 
 const TURNS: { by: Reshape; label: string; icon: typeof RotateCw; css: string }[] = [

@@ -1,8 +1,8 @@
 'use client';
 /** What the parts of the dialog have in common. */
 import { useEffect, useState } from 'react';
-import { type Sheet } from '@/core/document/schema';
-import { type Reshape } from '@/core/document/reshape';
+import type { Sheet } from '@/core/document/schema';
+import type { Reshape } from '@/core/document/reshape';
 import { bench } from '../store';
 
 /** The sheet as it is drawn. */

@@ -6,7 +6,6 @@ import { mapKind, type MapId } from '@/core/kinds/maps';
 import { get, set, writeOf, type BenchState, type MapWrite, type ToolSettings } from './state';
 import { currentSheet } from './current';
 
-/** Brush, wells and the like are the artist's, not the piece's: they stay in the browser. */
 const HAND_KEY = 'brindle-hand';
 export const HAND_FIELDS = [
   'squint',

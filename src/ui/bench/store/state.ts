@@ -1,9 +1,9 @@
 /** The bench's state in the page. The engine has the truth; this mirrors it. */
 import { create } from 'zustand';
 import { brushSchema, type Brush } from '@/core/hand/brush';
-import { type ToolType } from '@/core/hand/tools';
+import type { ToolType } from '@/core/hand/tools';
 import { mapInfo, MAP_ROWS, type MapId } from '@/core/kinds/maps';
-import { type Piece } from '@/core/document/schema';
+import type { Piece } from '@/core/document/schema';
 import type { Geometry, KeptState, PixelPatch, TrailState } from '@/engine/protocol';
 import { Signal } from '@/engine/signal';
 import type { MaskMode, View } from '@/viewport/materials';

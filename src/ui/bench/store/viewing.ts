@@ -1,5 +1,5 @@
 /** What is seen, for the engine to draw first. */
-import { type Look } from '@/core/strata/displayPlanes';
+import type { Look } from '@/core/strata/displayPlanes';
 import { shownOn } from '@/core/kinds/shown';
 import { holder } from '../viewportHolder';
 import { bench, connected } from './link';

@@ -4,11 +4,10 @@ import { Copy, FolderPlus, Merge, Plus, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { Sheet } from '@/core/document/schema';
 import { FILTERS, FILTER_TYPES } from '@/core/kinds/filters';
-import { IconButton, Tip, MENU_ITEM } from '../../common/controls';
+import { IconButton, Tip, MENU_ITEM, MENU_BOX } from '../../common/controls';
 import { keysFor } from '../commands';
 import { addAdjust, addEcho, addLayer } from '../layers/adding';
 import { deleteLayers, duplicateChosen, groupChosen, merge } from '../layers/commands';
-import { MENU_BOX } from './menu';
 
 export function Foot({ sheet, selected }: { sheet: Sheet; selected: string }) {
   const more = 'inline-flex h-7 items-center gap-0.5 rounded px-1.5 hover:bg-field';

@@ -4,10 +4,9 @@ import { Columns3, Search } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { mapInfo, type MapId } from '@/core/kinds/maps';
 import type { Sheet } from '@/core/document/schema';
-import { IconButton, Tip, MENU_ITEM } from '../../common/controls';
+import { IconButton, Tip, MENU_ITEM, MENU_BOX } from '../../common/controls';
 import { CELL_WIDTH } from './StrataCell';
 import { useBench } from '../store';
-import { MENU_BOX } from './menu';
 
 export function Head({
   sheet,

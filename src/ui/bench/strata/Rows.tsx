@@ -11,12 +11,12 @@ import {
 } from '@dnd-kit/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef, useState, type MouseEvent } from 'react';
-import { type MapId } from '@/core/kinds/maps';
+import type { MapId } from '@/core/kinds/maps';
 import type { Sheet } from '@/core/document/schema';
 import { membersOf, type Place } from '@/core/document/tree';
 import { restrictToVertical } from './dragVertical';
 import { moveTo } from '../layers/commands';
-import { type TableRow } from './rows';
+import type { TableRow } from './rows';
 import { ROW_HEIGHT, StrataRow } from './StrataRow';
 
 type Drop = { id: string; where: 'above' | 'into' | 'below' } | null;
@@ -53,11 +53,11 @@ export function Rows({ sheet, rows, maps, selected, chosen, onPick, onStep }: Ro
   /** Where the pointer is now: what is drawn may be some frames behind it, and a quick drop must not go where it was. */
   const pointerY = useRef(0);
   useEffect(() => {
+    const gone = new AbortController();
     const follow = (e: PointerEvent) => void (pointerY.current = e.clientY);
-    for (const type of ['pointermove', 'pointerup'] as const) window.addEventListener(type, follow, true);
-    return () => {
-      for (const type of ['pointermove', 'pointerup'] as const) window.removeEventListener(type, follow, true);
-    };
+    for (const type of ['pointermove', 'pointerup'] as const)
+      window.addEventListener(type, follow, { capture: true, signal: gone.signal });
+    return () => gone.abort();
   }, []);
   const dropNow = (active: string): Drop => {
     const box = scroller.current!.getBoundingClientRect();

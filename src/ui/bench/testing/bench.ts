@@ -18,9 +18,6 @@ export interface TestBench {
   notice(): string;
 }
 
-/** Names of the demo stack, bottom first. */
-export const STACK = ['Ground', 'Hand', 'Wear', 'Rust', 'Soot'];
-
 /** A ground, two painted layers of which one has a mask, and a group of two coats on top. */
 export function testSheet(): Sheet {
   const sheet = newSheet('s', 'Sheet', 256, 256, { maps: ['base-colour', 'height', 'roughness', 'normal'] });
