@@ -49,7 +49,9 @@ async function composite20(): Promise<Result[]> {
   share();
   const count = 20;
   const { sheet, store } = colourStack(count);
-  const subject = () => void evaluateWhole16({ sheet: { ...sheet }, store, cache: new TileCache(0) }, 'base-colour');
+  // As Skia's, the picture that it is laid into is there already.
+  const out = new Uint16Array(TEXELS * 3);
+  const subject = () => void evaluateWhole16({ sheet: { ...sheet }, store, cache: new TileCache(0) }, 'base-colour', out);
   // Skia: the same number of layers, 8 bit, premultiplied, in its own surfaces.
   const layers = Array.from({ length: count }, (_, n) => {
     const canvas = createCanvas(SIZE, SIZE);

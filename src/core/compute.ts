@@ -3,7 +3,7 @@ import { ARENAS_END, hasSimd, kernelsOf, kernelsOn, MOST_ARENAS, sharedMemory, t
 import type { Kernels } from '../kernels/kernels';
 import { SEPARABLE, SEPARABLE_BLENDS } from './colour/blend';
 import { provideKernels } from './kernels';
-import { isPartOf, TexelHeap } from './tile/heap';
+import { Heap, isPartOf, REST_MS } from './tile/heap';
 import { shareTexels } from './tile/tiles';
 
 /** The twin blends with the very formulas of colour/blend.ts. */
@@ -30,7 +30,7 @@ export interface ThreadMemory {
  */
 export function shareMemory(now: () => number): ((helper: number) => ThreadMemory) | null {
   const memory = hasSimd() ? sharedMemory() : null;
-  shareTexels(memory && new TexelHeap(memory, ARENAS_END, now));
+  shareTexels(memory && new Heap(memory, { from: ARENAS_END, now, restMs: REST_MS }));
   if (!memory) return null;
   joinMemory({ memory, index: 0 });
   return (helper) => ({ memory, index: helper + 1 });
@@ -38,7 +38,13 @@ export function shareMemory(now: () => number): ((helper: number) => ThreadMemor
 
 export const MOST_HELPERS = MOST_ARENAS - 1;
 
+/** Evaluated tiles of a thread that lie in the shared memory: what its cache holds, and as much again that is on its way out. */
+const KEPT_BYTES = 256 << 20;
+
 /** In a helper's thread: its kernels work in the memory of the thread that it helps. */
 export function joinMemory({ memory, index }: ThreadMemory): void {
-  provideKernels(() => kernelsOn({ memory, index, isPart: (buffer) => isPartOf(memory, buffer) }));
+  const kept = new Heap(memory, { budget: KEPT_BYTES });
+  provideKernels(() =>
+    kernelsOn({ memory, index, isPart: (buffer) => isPartOf(memory, buffer), room: (count) => kept.floats(count) }),
+  );
 }

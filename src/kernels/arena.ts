@@ -90,9 +90,19 @@ export class Arena {
     return new Float32Array(this.buffer, this.take(count * 4), count);
   }
 
+  /** Numbers of 16 bits at an address. */
+  codes(at: number, count: number): Uint16Array {
+    return new Uint16Array(this.buffer, at, count);
+  }
+
   /** Whether an array lies in the memory, where the kernels reach it. */
   private inside({ buffer }: Numbers): boolean {
     return buffer === this.buffer || this.isPart(buffer);
+  }
+
+  /** Address of an array; null if it lies outside. */
+  inPlace(a: Float32Array): number | null {
+    return this.inside(a) ? a.byteOffset : null;
   }
 
   /** Address of an array, copied in if it lies outside. */

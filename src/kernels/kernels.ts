@@ -18,6 +18,21 @@ export interface StoredSource {
   rows: number;
 }
 
+/** Numbers in rows: where the first one is, and how many there are from row to row. */
+export interface Rows {
+  data: Float32Array;
+  at: number;
+  stride: number;
+}
+
+/** Stored texels as a layer. `mode`: index in SEPARABLE_BLENDS. */
+export interface LaidLayer {
+  source: StoredSource;
+  mode: number;
+  opacity: number;
+  mask: Float32Array | null;
+}
+
 /** Places between two neighbours. */
 export interface Between {
   left: Int32Array;
@@ -103,16 +118,14 @@ export interface Kernels extends NoiseKernels {
   release(mark: number): void;
   /** `count` float32 from the arena; contents are not cleared. */
   floats(count: number): Float32Array;
-  /** `mode`: index in SEPARABLE_BLENDS. `channels`: 3 or 1. `opaque`: the backdrop's alpha is 1 all over. */
-  blendStored(
-    acc: Float32Array,
-    channels: 1 | 3,
-    source: StoredSource,
-    mode: number,
-    opacity: number,
-    mask: Float32Array | null,
-    opaque: boolean,
-  ): void;
+  /** A copy that outlives `release`, where the kernels read it in place if there is room. */
+  keep(values: Float32Array): Float32Array;
+  /** Rows of `columns` numbers from one array to another; strides in numbers from row to row. */
+  copyRows(from: Rows, to: Rows, columns: number, rows: number): void;
+  /**
+   * Layers of one size over each other, from the bottom up. `channels`: 3 or 1. `opaque`: the backdrop's alpha is 1 all over.
+   */
+  blendStored(acc: Float32Array, channels: 1 | 3, laid: readonly LaidLayer[], opaque: boolean): void;
   blendFloat(
     acc: Float32Array,
     channels: 1 | 3,
@@ -140,8 +153,8 @@ export interface Kernels extends NoiseKernels {
    * side. `smooth` and `slope`: 2·radius + 1 weights across and along. Width is a multiple of 4.
    */
   normals(field: Float32Array, width: number, height: number, smooth: Float32Array, slope: Float32Array, out: Float32Array): void;
-  /** Three planes to interleaved texels, 0..1 to 0..65535, rounded and clamped; `texels` a multiple of 4. */
-  interleave16(planes: Float32Array, texels: number, out: Uint16Array): void;
+  /** Three planes to interleaved texels, 0..1 to 0..65535, rounded and clamped, valid until `release`; `texels` a multiple of 4. */
+  interleave16(planes: Float32Array, texels: number): Uint16Array;
   /**
    * The rest of an exact distance transform, in place: distances to the nearest texel above in the column (from `far` on:
    * none) become squared distances in the plane, `none` where there is nothing at all.
@@ -166,6 +179,6 @@ export interface Kernels extends NoiseKernels {
    * has itself for its neighbour. A multiple of 4 columns.
    */
   enlarge(from: Uint8Array, width: number, columns: Between, rows: Between, out: Uint8Array): void;
-  /** 0..1 to 0..65535, rounded and clamped. */
-  toUint16(source: Float32Array, out: Uint16Array): void;
+  /** 0..1 to 0..65535, rounded and clamped, valid until `release`. */
+  toUint16(source: Float32Array): Uint16Array;
 }

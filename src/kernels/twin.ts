@@ -1,5 +1,5 @@
 /** The kernels in plain TypeScript: what they mean. Formulas as in assembly/, in double precision. */
-import type { Kernels } from './kernels';
+import type { Kernels, Rows } from './kernels';
 import { noiseTwin } from './noiseTwin';
 import { tapsTwin } from './tapsTwin';
 
@@ -10,6 +10,17 @@ const clamp01 = (v: number) => (v < 0 ? 0 : v > 1 ? 1 : v);
 
 /** The 16-bit code of 0..1, rounded as float32 rounds. */
 const nearestCode = (v: number) => Math.fround(Math.fround(clamp01(v) * 65535) + 8388608) - 8388608;
+
+/** A few numbers are quicker copied one by one than asked for as a part. */
+const FEW = 32;
+
+export function copyRowsPlainly(from: Rows, to: Rows, columns: number, rows: number): void {
+  if (columns === from.stride && columns === to.stride)
+    return to.data.set(from.data.subarray(from.at, from.at + columns * rows), to.at);
+  for (let y = 0, a = from.at, b = to.at; y < rows; y++, a += from.stride, b += to.stride)
+    if (columns > FEW) to.data.set(from.data.subarray(a, a + columns), b);
+    else for (let x = 0; x < columns; x++) to.data[b + x] = from.data[a + x];
+}
 
 export function twinKernels(blends: BlendTable): Kernels {
   /** One texel of planes `n` apart. `s`: source value of a channel. */
@@ -49,17 +60,21 @@ export function twinKernels(blends: BlendTable): Kernels {
     mark: () => 0,
     release: () => {},
     floats: (count) => new Float32Array(count),
-    blendStored: (acc, channels, source, mode, opacity, mask, opaque) => {
-      const { data, offset, stride, width, rows } = source;
-      const n = width * rows;
+    keep: (values) => values.slice(),
+    copyRows: copyRowsPlainly,
+    blendStored: (acc, channels, laid, opaque) => {
       const step = channels + 1;
-      for (let y = 0; y < rows; y++)
-        for (let x = 0; x < width; x++) {
-          const i = y * width + x;
-          const o = (offset + y * stride + x) * step;
-          const as = (data[o + channels] / 65535) * opacity * (mask ? mask[i] : 1);
-          texel(acc, i, n, channels, as, (c) => data[o + c] / 65535, mode, opaque);
-        }
+      for (const { source, mode, opacity, mask } of laid) {
+        const { data, offset, stride, width, rows } = source;
+        const n = width * rows;
+        for (let y = 0; y < rows; y++)
+          for (let x = 0; x < width; x++) {
+            const i = y * width + x;
+            const o = (offset + y * stride + x) * step;
+            const as = (data[o + channels] / 65535) * opacity * (mask ? mask[i] : 1);
+            texel(acc, i, n, channels, as, (c) => data[o + c] / 65535, mode, opaque);
+          }
+      }
     },
     blendFloat: (acc, channels, source, texels, mode, opacity, mask, opaque) => {
       for (let i = 0; i < texels; i++) {
@@ -115,8 +130,10 @@ export function twinKernels(blends: BlendTable): Kernels {
           out[2 * n + o] = scale;
         }
     },
-    interleave16: (planes, texels, out) => {
+    interleave16: (planes, texels) => {
+      const out = new Uint16Array(texels * 3);
       for (let i = 0; i < texels; i++) for (let c = 0; c < 3; c++) out[i * 3 + c] = clamp01(planes[c * texels + i]) * 65535 + 0.5;
+      return out;
     },
     blurWide: (source, width, height, { factor, decimate, side, period, step, taps, table }, axis, out) => {
       const [lines, long] = axis === 'x' ? [height, width] : [width, height];
@@ -228,8 +245,6 @@ export function twinKernels(blends: BlendTable): Kernels {
           }
       }
     },
-    toUint16: (source, out) => {
-      for (let i = 0; i < source.length; i++) out[i] = clamp01(source[i]) * 65535 + 0.5;
-    },
+    toUint16: (source) => Uint16Array.from(source, (v) => clamp01(v) * 65535 + 0.5),
   };
 }

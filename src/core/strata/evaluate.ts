@@ -61,9 +61,7 @@ export function tileTo16(
         return;
       }
       const texels = TILE * STRIP;
-      const codes = scratch16.subarray(0, channels * texels);
-      if (channels === 3) kernels().interleave16(planes!, texels, codes);
-      else kernels().toUint16(planes!.subarray(0, texels), codes);
+      const codes = channels === 3 ? kernels().interleave16(planes!, texels) : kernels().toUint16(planes!.subarray(0, texels));
       for (let y = 0; y < count; y++) {
         const from = y * TILE * channels;
         out.set(codes.subarray(from, from + columns * channels), ((y0 + top + y) * width + x0) * channels);
@@ -75,13 +73,15 @@ export function tileTo16(
  * more in calls than a nearer cache gains, since texels are read where they lie.
  */
 const STRIP = 64;
-const scratch16 = new Uint16Array(3 * TILE * STRIP);
 
 /** A whole map as 16-bit unorm, row by row, channels interleaved. */
-export function evaluateWhole16(source: StrataSource, map: MapId): Uint16Array {
+export function evaluateWhole16(
+  source: StrataSource,
+  map: MapId,
+  out = new Uint16Array(source.sheet.width * source.sheet.height * valueChannels(map)),
+): Uint16Array {
   const { width, height } = source.sheet;
   const scope = programOf(source.sheet, map);
-  const out = new Uint16Array(width * height * scope.channels);
   const evaluator = new Evaluator(source);
   for (const tile of tilesOf(width, height)) tileTo16(evaluator, scope, tile, width, height, out);
   return out;

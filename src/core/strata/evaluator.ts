@@ -11,6 +11,7 @@ import { composite, SEPARABLE_BLENDS, type BlendId, type WholeBlend } from '../c
 import { maskGround, type Sheet } from '../document/schema';
 import '../compute';
 import { kernels } from '../kernels';
+import type { LaidLayer } from '../../kernels/kernels';
 import type { Rect } from '../tile/mips';
 import { stampOf, TILE, TILE_TEXELS, tileIndex, tilesAcross, tileX, tileY, type TileIndex, type TileStore } from '../tile/tiles';
 import { FILTERS } from '../kinds/filters';
@@ -31,6 +32,8 @@ export interface StrataSource {
 }
 
 const MODE: Partial<Record<BlendId, number>> = Object.fromEntries(SEPARABLE_BLENDS.map((id, n) => [id, n]));
+type Laying = Extract<Op, { type: 'blend' }>;
+
 const WHOLE_TILE = { x: 0, y: 0, width: TILE, height: TILE };
 const UNMASKED = numberSignature(1);
 /** A mask that is its ground here; which one is in the operation's key. */
@@ -211,15 +214,36 @@ export class Evaluator implements At {
     const { state } = start;
     const saved: State[] = [];
     const texels = rect.width * rect.height;
+    // Stored layers that follow each other are laid down together.
+    const laid: LaidLayer[] = [];
+    const lay = () => {
+      if (laid.length > 0)
+        kernels().blendStored(this.planes(state, texels), scope.channels, laid.splice(0), scope.ground !== null);
+    };
     for (let i = start.at; i < n; i++) {
       const op = scope.ops[i];
-      if (op.layerId === this.hot && i > start.at && saved.length === 0 && op.type !== 'restore')
+      if (op.layerId === this.hot && i > start.at && saved.length === 0 && op.type !== 'restore') {
+        lay();
         this.keepBelow(scope, i, tile, rect, state);
+      }
+      if (op.type === 'blend') {
+        if (this.hidden(scope, op, tile, laid.length > 0 ? null : state.even)) continue;
+        const mask = this.mask(op.mask, tile, rect);
+        if (mask === 0) continue;
+        const layer = this.storedLayer(op, tile, rect, mask);
+        if (layer) laid.push(layer);
+        else {
+          lay();
+          this.blend(scope, op, tile, rect, state, mask);
+        }
+        continue;
+      }
+      lay();
       if (op.type === 'save') saved.push(this.copy(scope, state, texels));
       else if (op.type === 'restore') this.restore(scope, op, tile, rect, saved.pop()!, state);
-      else if (op.type === 'blend') this.blend(scope, op, tile, rect, state);
       else this.adjust(scope, op, i, tile, rect, state);
     }
+    lay();
     return state;
   }
 
@@ -258,12 +282,8 @@ export class Evaluator implements At {
     const texels = rect.width * rect.height;
     const there = value.data.length / TILE_TEXELS;
     for (let p = 0, o = 0; p < Math.min(planes, there); p++) {
-      const first = p * TILE_TEXELS + rect.y * TILE + rect.x;
-      // Rows as wide as a tile follow each other.
-      if (rect.width === TILE) acc.set(value.data.subarray(first, first + texels), o);
-      else
-        for (let y = 0; y < rect.height; y++)
-          acc.set(value.data.subarray(first + y * TILE, first + y * TILE + rect.width), o + y * rect.width);
+      const from = { data: value.data, at: p * TILE_TEXELS + rect.y * TILE + rect.x, stride: TILE };
+      kernels().copyRows(from, { data: acc, at: o, stride: rect.width }, rect.width, rect.height);
       o += texels;
     }
     if (there < planes) acc.fill(1, there * texels);
@@ -304,30 +324,30 @@ export class Evaluator implements At {
     return out;
   }
 
-  private blend(scope: Scope, op: Extract<Op, { type: 'blend' }>, tile: TileIndex, rect: Rect, state: State): void {
-    const { source } = op;
-    if (source.absent?.(this, tile)) return;
+  /** An operation that changes nothing here. */
+  private hidden(scope: Scope, op: Laying, tile: TileIndex, even: readonly number[] | null): boolean {
+    if (op.source.absent?.(this, tile)) return true;
     // Nothing times, or less, anything is nothing: what a recipe's first step hides costs no more.
-    if (state.even && scope.ground !== null && (op.blend === 'multiply' || op.blend === 'subtract') && isBlack(state.even))
-      return;
+    return even !== null && scope.ground !== null && (op.blend === 'multiply' || op.blend === 'subtract') && isBlack(even);
+  }
+
+  /** Texels that are laid down as they are stored. */
+  private storedLayer(op: Laying, tile: TileIndex, rect: Rect, mask: number | Float32Array): LaidLayer | null {
+    const mode = MODE[op.blend];
+    const stored = mode === undefined ? undefined : op.source.stored?.(this, tile);
+    if (!stored || mode === undefined) return null;
+    const source = storedRect(stored, rect);
+    if (typeof mask === 'number') return { source, mode, opacity: op.opacity * mask, mask: null };
+    return { source, mode, opacity: op.opacity, mask };
+  }
+
+  private blend(scope: Scope, op: Laying, tile: TileIndex, rect: Rect, state: State, mask: number | Float32Array): void {
+    const { source } = op;
     const texels = rect.width * rect.height;
-    const mask = this.mask(op.mask, tile, rect);
-    if (mask === 0) return;
     const opacity = typeof mask === 'number' ? op.opacity * mask : op.opacity;
     const plane = typeof mask === 'number' ? null : mask;
     const opaque = scope.ground !== null;
     const mode = MODE[op.blend];
-    const stored = mode === undefined ? undefined : source.stored?.(this, tile);
-    if (stored && mode !== undefined)
-      return kernels().blendStored(
-        this.planes(state, texels),
-        scope.channels,
-        storedRect(stored, rect),
-        mode,
-        opacity,
-        plane,
-        opaque,
-      );
     const from = source.evaluate(this, tile, rect, scope);
     if (from.even && state.even && !plane) {
       const values = state.even.slice(0, -1);
@@ -447,7 +467,7 @@ export class Evaluator implements At {
         }
         const out = kernels().floats(TILE_TEXELS * planes);
         pass.run(window, TILE, TILE, scope.kind, out, opaque, { x, y, sheet: this.sheet, aux });
-        value = { uniform: null, data: out.slice(0, keptPlanes(scope) * TILE_TEXELS) };
+        value = { uniform: null, data: kernels().keep(out.subarray(0, keptPlanes(scope) * TILE_TEXELS)) };
       } finally {
         kernels().release(mark);
       }
@@ -477,5 +497,7 @@ const isBlack = (even: readonly number[]): boolean => even.every((v, n) => v ===
 const keptPlanes = (scope: Scope): number => (scope.ground === null ? scope.channels + 1 : scope.channels);
 
 function kept(scope: Scope, { even, acc }: State): TileValue {
-  return even ? { uniform: even, data: null } : { uniform: null, data: acc!.slice(0, keptPlanes(scope) * TILE_TEXELS) };
+  return even
+    ? { uniform: even, data: null }
+    : { uniform: null, data: kernels().keep(acc!.subarray(0, keptPlanes(scope) * TILE_TEXELS)) };
 }

@@ -1,5 +1,6 @@
 /** Windows over tiles: any rectangle of a sheet, wrapped where the sheet wraps, else going on with its border. */
 import type { Sheet } from '../document/schema';
+import { kernels } from '../kernels';
 import type { Rect } from '../tile/mips';
 import { TILE, TILE_TEXELS, tileIndex, type TileIndex } from '../tile/tiles';
 import type { TileValue } from './tileCache';
@@ -34,7 +35,10 @@ export function gather(
         // Alpha that is left out is 1.
         if (!value.data) fillRows(out, to, width, columns, rows, value.uniform[p]);
         else if (p * TILE_TEXELS >= value.data.length) fillRows(out, to, width, columns, rows, 1);
-        else copyRows(value.data, p * TILE_TEXELS + (sy % TILE) * TILE + (sx % TILE), out, to, width, columns, rows);
+        else {
+          const from = { data: value.data, at: p * TILE_TEXELS + (sy % TILE) * TILE + (sx % TILE), stride: TILE };
+          kernels().copyRows(from, { data: out, at: to, stride: width }, columns, rows);
+        }
       }
       rx += columns;
     }
@@ -46,23 +50,6 @@ function fillRows(out: Float32Array, to: number, stride: number, columns: number
   if (columns === stride) out.fill(value, to, to + columns * rows);
   else for (let r = 0; r < rows; r++) out.fill(value, to + r * stride, to + r * stride + columns);
 }
-
-/** From rows of a tile. A few texels are quicker copied one by one than asked for as a part. */
-function copyRows(
-  from: Float32Array,
-  at: number,
-  out: Float32Array,
-  to: number,
-  stride: number,
-  columns: number,
-  rows: number,
-): void {
-  if (columns === TILE && stride === TILE) return out.set(from.subarray(at, at + TILE * rows), to);
-  for (let r = 0; r < rows; r++, at += TILE, to += stride)
-    if (columns > FEW) out.set(from.subarray(at, at + columns), to);
-    else for (let x = 0; x < columns; x++) out[to + x] = from[at + x];
-}
-const FEW = 32;
 
 /** The tiles along one axis that [from, to) touches, in a fixed order. Beyond the border the sheet wraps, or its last tile goes on. */
 export function tilesBetween(from: number, to: number, size: number, wraps: boolean, count: number): number[] {

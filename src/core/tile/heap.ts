@@ -1,12 +1,12 @@
 /**
- * Texels in one memory that threads share (WebAssembly, growing up to 4 GiB): kernels read them where they lie, and a
- * message says where, not what. What nobody holds any more is used again.
+ * Room in one memory that threads share (WebAssembly, growing up to 4 GiB): kernels read what lies there in place, and a
+ * message says where, not what. What nobody holds any more is used again. Each thread has heaps of its own.
  */
 const PAGE = 65536;
 /** Bytes that the memory grows by. */
 const STEP = 16 << 20;
 /** What another thread was told of before it may still be reading: freed texels are left alone for so long. */
-const REST_MS = 1000;
+export const REST_MS = 1000;
 
 /** Where texels lie. */
 export interface TexelPlace {
@@ -16,37 +16,67 @@ export interface TexelPlace {
   length: number;
 }
 
+interface Room {
+  at: number;
+  bytes: number;
+  /** Somebody had it before: it is not zero. */
+  used: boolean;
+}
+
 interface Freed {
   at: number;
   since: number;
 }
 
-export class TexelHeap {
+export interface HeapOptions {
+  /** Bytes behind this, up to where the memory ends now, are the heap's too. */
+  from?: number;
+  /** Milliseconds, for resting. */
+  now?: () => number;
+  /** How long freed room is left alone. */
+  restMs?: number;
+  /** Bytes that it gives out at most. */
+  budget?: number;
+}
+
+export class Heap {
   private free = new Map<number, Freed[]>();
   private live = 0;
-  private gone = new FinalizationRegistry<TexelPlace>((place) => this.release(place));
+  private gone = new FinalizationRegistry<Room>((room) => this.release(room));
+  private next: number;
+  private end: number;
+  private readonly now: () => number;
+  private readonly restMs: number;
+  private readonly budget: number;
 
-  /** Bytes behind `next` are the heap's. `now`: milliseconds. */
   constructor(
     readonly memory: WebAssembly.Memory,
-    private next: number,
-    private now: () => number,
-  ) {}
+    { from = memory.buffer.byteLength, now = () => 0, restMs = 0, budget = Infinity }: HeapOptions = {},
+  ) {
+    this.next = from;
+    this.end = memory.buffer.byteLength;
+    this.now = now;
+    this.restMs = restMs;
+    this.budget = budget;
+  }
 
-  /** Bytes of texels that somebody holds. */
+  /** Bytes that somebody holds. */
   get bytes(): number {
     return this.live;
   }
 
-  /** Texels, zero; null when the memory is used up. */
-  take(length: number): Uint16Array | null {
-    const at = this.freed(length * 2) ?? this.fresh(length * 2);
-    if (at === null) return null;
-    const place = { at, length };
-    const texels = viewAt(this.memory, place);
-    this.live += length * 2;
-    this.gone.register(texels, place);
-    return texels;
+  /** Numbers of 16 bits, zero; null when there is no room. */
+  texels(length: number): Uint16Array | null {
+    const room = this.take(length * 2);
+    if (!room) return null;
+    const texels = this.watched(new Uint16Array(bufferOf(this.memory, room.at, room.bytes), room.at, length), room);
+    return room.used ? texels.fill(0) : texels;
+  }
+
+  /** Float32, whatever they are; null when there is no room. */
+  floats(length: number): Float32Array | null {
+    const room = this.take(length * 4);
+    return room && this.watched(new Float32Array(bufferOf(this.memory, room.at, room.bytes), room.at, length), room);
   }
 
   /** Where texels lie, if it is here. */
@@ -55,39 +85,56 @@ export class TexelHeap {
     return { at: texels.byteOffset, length: texels.length };
   }
 
-  private release({ at, length }: TexelPlace): void {
-    const size = length * 2;
-    this.live -= size;
-    const list = this.free.get(size);
+  private watched<T extends Uint16Array | Float32Array>(view: T, room: Room): T {
+    this.live += room.bytes;
+    this.gone.register(view, room);
+    return view;
+  }
+
+  private take(bytes: number): Room | null {
+    if (this.live + bytes > this.budget) return null;
+    const used = this.freed(bytes);
+    const at = used ?? this.fresh(bytes);
+    return at === null ? null : { at, bytes, used: used !== null };
+  }
+
+  private release({ at, bytes }: Room): void {
+    this.live -= bytes;
     const freed = { at, since: this.now() };
+    const list = this.free.get(bytes);
     if (list) list.push(freed);
-    else this.free.set(size, [freed]);
+    else this.free.set(bytes, [freed]);
   }
 
-  private freed(size: number): number | null {
-    const list = this.free.get(size);
-    if (!list?.length || list[0].since + REST_MS > this.now()) return null;
-    const { at } = list.shift()!;
-    viewAt(this.memory, { at, length: size / 2 }).fill(0);
-    return at;
+  private freed(bytes: number): number | null {
+    const list = this.free.get(bytes);
+    if (!list?.length || list[0].since + this.restMs > this.now()) return null;
+    return list.shift()!.at;
   }
 
-  private grow(bytes: number): boolean {
+  /** Where the memory ended before; null when it cannot grow. */
+  private grow(bytes: number): number | null {
+    const pages = Math.ceil(bytes / PAGE);
     try {
-      this.memory.grow(Math.ceil(bytes / PAGE));
+      const at = this.memory.grow(pages) * PAGE;
+      // Views weigh next to nothing: what the memory grew by is told to the collector by something as large, let go at once.
+      void new ArrayBuffer(pages * PAGE);
+      // Another thread may have made it grow since: what was left of the piece before is given up.
+      if (at !== this.end) this.next = at;
+      this.end = at + pages * PAGE;
+      return at;
     } catch {
-      return false;
+      return null;
     }
-    // Views weigh next to nothing: what the memory grew by is told to the collector by something as large, let go at once.
-    void new ArrayBuffer(bytes);
-    return true;
   }
 
-  private fresh(size: number): number | null {
+  private fresh(bytes: number): number | null {
+    while (this.next + bytes > this.end) {
+      const missing = this.next + bytes - this.end;
+      if (this.grow(Math.max(missing, STEP)) === null && this.grow(missing) === null) return null;
+    }
     const at = this.next;
-    const missing = at + size - this.memory.buffer.byteLength;
-    if (missing > 0 && !this.grow(Math.max(missing, STEP)) && !this.grow(missing)) return null;
-    this.next = at + size;
+    this.next = at + bytes;
     return at;
   }
 }
@@ -95,17 +142,21 @@ export class TexelHeap {
 /** The buffers that a memory has shown itself as; each time it grows there is another. */
 const buffers = new WeakMap<WebAssembly.Memory, WeakSet<ArrayBufferLike>>();
 
-/** Whether texels of this buffer lie in the memory. */
+/** Whether numbers of this buffer lie in the memory. */
 export const isPartOf = (memory: WebAssembly.Memory, buffer: ArrayBufferLike): boolean =>
   !(buffer instanceof ArrayBuffer) && (buffers.get(memory)?.has(buffer) ?? false);
 
-/** Texels of another thread, by where they lie in the memory that both share. */
-export function viewAt(memory: WebAssembly.Memory, { at, length }: TexelPlace): Uint16Array {
+/** A buffer that shows the memory at least up to there. */
+function bufferOf(memory: WebAssembly.Memory, at: number, bytes: number): ArrayBufferLike {
   // Growing by nothing brings what another thread made it grow to.
-  if (memory.buffer.byteLength < at + length * 2) memory.grow(0);
+  if (memory.buffer.byteLength < at + bytes) memory.grow(0);
   const buffer = memory.buffer as ArrayBufferLike;
   const known = buffers.get(memory);
   if (known) known.add(buffer);
   else buffers.set(memory, new WeakSet([buffer]));
-  return new Uint16Array(buffer, at, length);
+  return buffer;
 }
+
+/** Texels of another thread, by where they lie in the memory that both share. */
+export const viewAt = (memory: WebAssembly.Memory, { at, length }: TexelPlace): Uint16Array =>
+  new Uint16Array(bufferOf(memory, at, length * 2), at, length);

@@ -6,7 +6,7 @@
  *   2 channels: V C, value and coverage (every other map).
  * Tiles at the right and bottom border of a sheet are whole; the texels beyond the border stay zero.
  */
-import type { TexelHeap, TexelPlace } from './heap';
+import type { Heap, TexelPlace } from './heap';
 
 export const TILE = 128;
 export const TILE_TEXELS = TILE * TILE;
@@ -36,13 +36,13 @@ export interface TileVersion {
 }
 
 let shared = false;
-let heap: TexelHeap | null = null;
+let heap: Heap | null = null;
 
 /**
  * From now on new tiles lie in shared memory, so that several threads see one copy: in `heap` while it has room, else
  * each in a piece of its own. Where there is no shared memory they stay as they are.
  */
-export function shareTexels(inHeap: TexelHeap | null = null): void {
+export function shareTexels(inHeap: Heap | null = null): void {
   shared = typeof SharedArrayBuffer !== 'undefined';
   heap = inHeap;
 }
@@ -50,14 +50,14 @@ export function shareTexels(inHeap: TexelHeap | null = null): void {
 /** Texels of a new tile, zero. */
 export function newTexels(length: number): Uint16Array<ArrayBuffer> {
   // Typed as plain: what reads and writes texels does not care, and what does (hashing) copies.
-  const texels = heap?.take(length) ?? (shared ? new Uint16Array(new SharedArrayBuffer(length * 2)) : new Uint16Array(length));
+  const texels = heap?.texels(length) ?? (shared ? new Uint16Array(new SharedArrayBuffer(length * 2)) : new Uint16Array(length));
   return texels as Uint16Array<ArrayBuffer>;
 }
 
 /** Texels that another thread unpacked, in the heap if there is one. */
 export function adoptTexels(texels: Uint16Array): Uint16Array {
   if (!heap || heap.placeOf(texels)) return texels;
-  const own = heap.take(texels.length);
+  const own = heap.texels(texels.length);
   if (!own) return texels;
   own.set(texels);
   return own;

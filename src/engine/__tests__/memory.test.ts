@@ -1,7 +1,8 @@
 /** Evaluating in a memory that threads share gives what evaluating copies gives. */
 import { Helper } from '../helper';
 import { chooseKernels, shareMemory } from '../../core/compute';
-import { newMask, newPaintedLayer, newSheet } from '../../core/document/factory';
+import { newAdjustLayer, newMask, newPaintedLayer, newSheet } from '../../core/document/factory';
+import type { Layer } from '../../core/document/schema';
 import { planeKey } from '../../core/document/planes';
 import { evaluateRegion, evaluateWhole16 } from '../../core/strata/evaluate';
 import { Evaluator } from '../../core/strata/evaluator';
@@ -75,6 +76,45 @@ test('the same bytes as with copies, whole and in narrow parts', () => {
   expect(narrow(together)).toEqual(before);
   // Tiles of before, which lie outside, are read too.
   expect(all(apart)[0].equals(colour)).toBe(true);
+});
+
+/** Sixteen layers in the commonest modes, some masked, two of them even, and a blur in the middle. */
+function tall(seed: number): ReturnType<typeof stack> {
+  const { sheet, store } = stack(seed);
+  const random = seededRandom(seed + 1);
+  const painted = sheet.layers;
+  sheet.layers = Array.from({ length: 16 }, (_, n): Layer => ({
+    ...painted[n % 5],
+    blend: (['normal', 'multiply', 'screen', 'overlay', 'darken'] as const)[Math.floor(random() * 5)],
+    opacity: 0.2 + random() * 0.8,
+    mask: random() < 0.3 ? { id: 'm', on: true } : null,
+  }));
+  sheet.layers.splice(7, 0, newAdjustLayer('b', 'Blur', { type: 'blur', sigma: 2.5 }, sheet.maps));
+  sheet.layers.splice(11, 0, newAdjustLayer('w', 'Wide blur', { type: 'blur', sigma: 9 }, sheet.maps));
+  return { sheet, store };
+}
+
+test.each([11, 12, 13])(
+  'layers laid down together, and windows gathered from kept tiles, give the bytes of one by one: %i',
+  (seed) => {
+    const apart = all(tall(seed));
+    expect(shareMemory(() => 0)).not.toBeNull();
+    const together = all(tall(seed));
+    expect(together.map((b, n) => b.equals(apart[n]))).toEqual([true, true]);
+  },
+);
+
+test('kept tiles lie in the shared memory and stay as they are when more is computed', () => {
+  expect(shareMemory(() => 0)).not.toBeNull();
+  const of = tall(14);
+  const evaluator = new Evaluator({ ...of, cache: new TileCache(0) });
+  const scope = programOf(of.sheet, 'base-colour');
+  const first = evaluator.tile(scope, 0).data!;
+  expect(first.buffer).toBeInstanceOf(SharedArrayBuffer);
+  const was = first.slice();
+  for (const tile of tilesOf(SIZE, SIZE)) evaluator.tile(scope, tile);
+  all(of);
+  expect(first.every((v, i) => v === was[i])).toBe(true);
 });
 
 test('a helper is told where texels lie, and makes the same of them', () => {

@@ -1,10 +1,10 @@
-export { blendColour, blendFloat, blendValue } from './blend';
+export { blendFloat, blendStored } from './blend';
 export { blur } from './blur';
 export { boxPlaces } from './box';
 export { interleave16, toUint16 } from './codes';
 export { distanceRow, liftRow } from './distance';
 export { enlargeRow } from './enlarge';
-export { lerpPlanes, maskValues } from './masks';
+export { copyRows, lerpPlanes, maskValues } from './masks';
 export { noiseCells, noiseFractal, noiseHash } from './noise';
 export { reliefNormals } from './relief';
 export { affine, throughTable } from './table';

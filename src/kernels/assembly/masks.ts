@@ -1,4 +1,4 @@
-/** Masks, and what they let through. */
+/** Masks, and what they let through; parts of planes put elsewhere. */
 import { F1, LOW16, SHARES } from './constants';
 
 /**
@@ -40,5 +40,19 @@ export function lerpPlanes(acc: usize, other: usize, n: i32, planes: i32, amount
     }
     acc += size;
     other += size;
+  }
+}
+
+/** Rows of `n` float32, a few at a time or many; `fromStep` and `toStep` bytes from row to row. They do not overlap. */
+export function copyRows(from: usize, fromStep: usize, to: usize, toStep: usize, n: i32, rows: i32): void {
+  const bytes = <usize>n << 2;
+  if (fromStep == bytes && toStep == bytes) return memory.copy(to, from, bytes * <usize>rows);
+  const fours = bytes & ~15;
+  for (; rows > 0; rows--) {
+    let i: usize = 0;
+    for (; i < fours; i += 16) v128.store(to + i, v128.load(from + i));
+    for (; i < bytes; i += 4) store<f32>(to + i, load<f32>(from + i));
+    from += fromStep;
+    to += toStep;
   }
 }

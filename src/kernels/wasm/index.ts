@@ -15,6 +15,8 @@ export interface CommonMemory {
   memory: WebAssembly.Memory;
   index: number;
   isPart: (buffer: ArrayBufferLike) => boolean;
+  /** Room in it for numbers that stay; null when there is none. */
+  room: (count: number) => Float32Array | null;
 }
 
 /** In a common memory, or one of their own. */
@@ -31,6 +33,13 @@ export function wasmKernels(common?: CommonMemory): Kernels {
     mark: () => arena.mark(),
     release: (mark) => arena.release(mark),
     floats: (count) => arena.floats(count),
+    keep: (values) => {
+      const to = common?.room(values.length);
+      const from = arena.inPlace(values);
+      if (!to || from === null) return values.slice();
+      k.copyRows(from, values.byteLength, to.byteOffset, values.byteLength, values.length, 1);
+      return to;
+    },
     ...compositing(k, arena),
     ...filters(k, arena),
     ...noise(k, arena),
