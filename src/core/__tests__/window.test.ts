@@ -1,4 +1,5 @@
 /** Windows over tiles against reading texel by texel; the cache of tiles; levels of pictures. */
+import '../compute';
 import '../colour/blend';
 import { TILE, TILE_TEXELS, tileIndex, tilesAcross, type TileIndex } from '../tile/tiles';
 import { TileCache, type TileValue } from '../strata/tileCache';
