@@ -6,10 +6,11 @@ import { Color, Euler, NeutralToneMapping, SRGBColorSpace, WebGLRenderer } from 
 import type { Piece, Sheet } from '../core/document/schema';
 import type { Geometry, PixelPatch } from '../engine/protocol';
 import { Signal } from '../engine/signal';
-import { makeEnvironment } from './environment';
+
 import { FlatCamera } from './flatCamera';
 import { FlatScene } from './flatScene';
 import type { MaskMode, View } from './materials';
+import { loadLight } from './light';
 import { ModelCamera } from './modelCamera';
 import { ModelScene } from './modelScene';
 import { chooseQuality } from './quality';
@@ -45,7 +46,7 @@ export class BenchViewport {
     this.renderer.outputColorSpace = SRGBColorSpace;
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.autoClear = false;
-    this.model.scene.environment = makeEnvironment(this.renderer, this.quality.light);
+    this.model.scene.environment = loadLight(() => this.invalidate());
   }
 
   get gl(): WebGL2RenderingContext {

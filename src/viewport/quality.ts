@@ -3,16 +3,13 @@ export interface Quality {
   antialias: boolean;
   anisotropy: number;
   maxPixelRatio: number;
-  /** Pixels of a face of the light around the model. */
-  light: number;
 }
 
-const FULL: Quality = { antialias: true, anisotropy: 8, maxPixelRatio: 2, light: 256 };
+const FULL: Quality = { antialias: true, anisotropy: 8, maxPixelRatio: 2 };
 /**
- * Measured with Mesa's software renderer on two cores: a frame of the lantern takes a third of the full one, and the light is
- * there a second sooner.
+ * Measured with Mesa's software renderer on two cores: a frame of the lantern takes a third of the full one.
  */
-const SPARING: Quality = { antialias: false, anisotropy: 2, maxPixelRatio: 1, light: 64 };
+const SPARING: Quality = { antialias: false, anisotropy: 2, maxPixelRatio: 1 };
 
 export function chooseQuality(): Quality {
   const gl = new OffscreenCanvas(1, 1).getContext('webgl2');

@@ -1,4 +1,4 @@
-/** The light of the bench, made here: an overcast sky over a quay, with two soft windows for metals to reflect. */
+/** Runs in a browser (make.ts): builds the scene and prepares it for every roughness. */
 import {
   BackSide,
   BoxGeometry,
@@ -9,15 +9,10 @@ import {
   Scene,
   ShaderMaterial,
   SphereGeometry,
-  type Texture,
-  type WebGLRenderer,
+  WebGLRenderer,
 } from 'three';
 
-/** Radians that edges are softened by; texels of small faces are as wide, and need none. */
-const SOFTENED = 0.03;
-
-/** `size`: pixels of a face of the sharpest reflection. */
-export function makeEnvironment(renderer: WebGLRenderer, size: number): Texture {
+function quay(): Scene {
   const scene = new Scene();
   const sky = new Mesh(
     new SphereGeometry(20, 32, 16),
@@ -53,14 +48,26 @@ export function makeEnvironment(renderer: WebGLRenderer, size: number): Texture 
     panel.lookAt(0, 0, 0);
     scene.add(panel);
   }
-  const generator = new PMREMGenerator(renderer);
-  const { texture } = generator.fromScene(scene, Math.PI / 2 / size < SOFTENED / 2 ? SOFTENED : 0, 0.1, 100, { size });
-  generator.dispose();
-  scene.traverse((o) => {
-    if (o instanceof Mesh) {
-      o.geometry.dispose();
-      (o.material as MeshBasicMaterial).dispose();
+  return scene;
+}
+
+/** RGBA as float32 of each face of each level, the sharpest level first. Edges are softened by so many radians. */
+export function prepared(size: number, levels: number, softened: number): Float32Array[] {
+  const renderer = new WebGLRenderer();
+  const gl = renderer.getContext();
+  const { texture } = new PMREMGenerator(renderer).fromScene(quay(), softened, 0.1, 100, { size });
+  const { __webglTexture } = renderer.properties.get(texture) as { __webglTexture: WebGLTexture };
+  gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
+  const out: Float32Array[] = [];
+  for (let level = 0; level < levels; level++)
+    for (let face = 0; face < 6; face++) {
+      const side = size >> level;
+      const pixels = new Float32Array(side * side * 4);
+      gl.framebufferTexture2D(
+        ...([gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_CUBE_MAP_POSITIVE_X + face, __webglTexture, level] as const),
+      );
+      gl.readPixels(0, 0, side, side, gl.RGBA, gl.FLOAT, pixels);
+      out.push(pixels);
     }
-  });
-  return texture;
+  return out;
 }
