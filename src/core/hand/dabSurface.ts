@@ -25,12 +25,92 @@ export interface SurfaceDab {
 }
 
 /**
- * Facing: texels whose normal turns away from the dab's are left out. A right-angled edge (cosine 0) still
- * gets all, the back of a sheet (cosine −1) nothing; between −0.1 and −0.5 it fades, so that round rods
- * have no hard line.
+ * Facing, by normals as they are shaded: a right-angled edge (cosine 0) still gets all; between −0.1 and −0.5 it fades, so
+ * that round rods have no hard line.
  */
 const FACING_FULL = -0.1;
 const FACING_NONE = -0.5;
+/**
+ * Facing, by the planes of faces: however its normals are shaded, the back of a sheet (cosine −1) gets nothing, nor does
+ * that of a wedge up to 30°.
+ */
+const PLANES_FULL = -0.6;
+const PLANES_NONE = -0.85;
+/** Gutters are taken to be up to so many times as long on the model as those of the sheet's mean density. */
+const GUTTER_STRETCH = 2;
+
+/** Added to the shares of faces whose texels need not be asked for their normals. */
+const BENT = 2;
+
+/** What a face gets of the dab at hand, and where the dab looks from. */
+class Facing {
+  /** Shares of faces, where their stamp is the dab's turn. */
+  turn = 0;
+  readonly stamp: Uint32Array;
+  readonly shares: Float32Array;
+  /** The dab's normal as shaded, and that of its face's plane. */
+  nx = 0;
+  ny = 0;
+  nz = 0;
+  private px = 0;
+  private py = 0;
+  private pz = 0;
+
+  constructor(private query: SurfaceQuery) {
+    this.stamp = new Uint32Array(query.bent.length);
+    this.shares = new Float32Array(query.bent.length);
+  }
+
+  aim({ face, barycentric: [w0, w1, w2] }: SurfaceHit): void {
+    const { query } = this;
+    this.turn++;
+    this.nx = this.px = query.faceNormal[face * 3];
+    this.ny = this.py = query.faceNormal[face * 3 + 1];
+    this.nz = this.pz = query.faceNormal[face * 3 + 2];
+    if (query.bent[face]) return;
+    surfacePoint(query.model, face, w0, w1, w2, scratch);
+    this.nx = scratch[3];
+    this.ny = scratch[4];
+    this.nz = scratch[5];
+  }
+
+  /** 0 … 1 by the planes; of a bent face by its own normal alone, and BENT more; 0 of what is hidden. */
+  ofFace(f: number): number {
+    if (this.stamp[f] === this.turn) return this.shares[f];
+    this.stamp[f] = this.turn;
+    return (this.shares[f] = this.query.isHidden(f) ? 0 : this.worked(f));
+  }
+
+  private worked(f: number): number {
+    const { faceNormal: n, bent } = this.query;
+    const [x, y, z] = [n[f * 3], n[f * 3 + 1], n[f * 3 + 2]];
+    const planes = fade(x * this.px + y * this.py + z * this.pz, PLANES_FULL, PLANES_NONE);
+    if (planes === 0 || !bent[f]) return planes;
+    const share = Math.min(planes, this.ofNormal(x, y, z));
+    return share === 0 ? 0 : share + BENT;
+  }
+
+  /** 0 … 1 by a normal as shaded. */
+  ofNormal(x: number, y: number, z: number): number {
+    const cosine = x * this.nx + y * this.ny + z * this.nz;
+    return cosine >= FACING_FULL ? 1 : fade(cosine, FACING_FULL, FACING_NONE);
+  }
+}
+const scratch = new Float32Array(6);
+
+function fade(cosine: number, full: number, none: number): number {
+  if (cosine >= full) return 1;
+  if (cosine <= none) return 0;
+  const t = (cosine - none) / (full - none);
+  return t * t * (3 - 2 * t);
+}
+
+const facings = new WeakMap<SurfaceQuery, Facing>();
+function facingOf(query: SurfaceQuery): Facing {
+  let facing = facings.get(query);
+  if (!facing) facings.set(query, (facing = new Facing(query)));
+  return facing;
+}
 
 export function dabSurface(
   coverage: Coverage,
@@ -41,41 +121,45 @@ export function dabSurface(
 ): void {
   const [x, y, z] = dab.hit.point;
   const radius2 = dab.radius * dab.radius;
-  if (dab.reach === 'connected') {
-    const included = query.floodBall(dab.hit.face, x, y, z, dab.radius);
-    const { faceBlockStart, faceBlocks, tileList } = map;
-    const seen = seenBlocks(map);
-    const turn = ++seen.turn;
-    for (const f of query.included)
+  const facing = facingOf(query);
+  facing.aim(dab.hit);
+  const beyond = (GUTTER_STRETCH * map.gutterTexels) / map.texelsPerMetre;
+  const included = dab.reach === 'connected' ? query.floodBall(dab.hit.face, x, y, z, dab.radius, beyond) : 0;
+  const shared: SharedTexel[] = [];
+  for (const f of shadowedFaces(map))
+    if (included ? query.stamp[f] === included : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2)
+      sharedTexels(coverage, map, query, dab, falloff, facing, f, shared);
+  const { tileList, faceBlockStart, faceBlocks } = map;
+  if (included) {
+    const { turn, stamp } = nextTurn(map);
+    for (const f of query.included) facing.ofFace(f);
+    for (const f of query.included) {
+      if (facing.ofFace(f) === 0) continue;
       for (let n = faceBlockStart[f]; n < faceBlockStart[f + 1]; n++) {
         const id = faceBlocks[n];
-        if (seen.stamp[id] === turn) continue;
-        seen.stamp[id] = turn;
+        if (stamp[id] === turn) continue;
+        stamp[id] = turn;
         const tile = tileList[(id / BLOCKS_PER_TILE) | 0];
         const b = id % BLOCKS_PER_TILE;
-        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
-          dabInBlock(coverage, tile, b, query, dab, falloff, included);
+        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2) dabInBlock(coverage, tile, b, dab, falloff, facing, true);
       }
+    }
   } else
-    for (const tile of map.tileList) {
+    for (const tile of tileList) {
       if (boxDistance2(tile.bounds, 0, x, y, z) >= radius2) continue;
       for (let b = 0; b < BLOCKS_PER_TILE; b++)
-        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2) dabInBlock(coverage, tile, b, query, dab, falloff, 0);
+        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2) dabInBlock(coverage, tile, b, dab, falloff, facing, false);
     }
-  for (const f of shadowedFaces(map))
-    if (
-      dab.reach === 'connected'
-        ? query.included.includes(f)
-        : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2
-    )
-      dabOnShadowedFace(coverage, map, query, dab, falloff, f);
+  // A texel of several faces gets what the nearest gives, once.
+  for (const { values, i, raised } of shared) if (raised > values[i]) values[i] = raised;
 }
 
 /** Blocks that the current dab has visited already: two faces often share one. */
 const seenLists = new WeakMap<SurfaceMap, { turn: number; stamp: Uint32Array }>();
-function seenBlocks(map: SurfaceMap) {
+function nextTurn(map: SurfaceMap): { turn: number; stamp: Uint32Array } {
   let seen = seenLists.get(map);
   if (!seen) seenLists.set(map, (seen = { turn: 0, stamp: new Uint32Array(map.tileList.length * BLOCKS_PER_TILE) }));
+  seen.turn++;
   return seen;
 }
 
@@ -98,35 +182,28 @@ function boxDistance2(b: Float32Array, o: number, x: number, y: number, z: numbe
   return dx * dx + dy * dy + dz * dz;
 }
 
-function facing(cosine: number): number {
-  if (cosine >= FACING_FULL) return 1;
-  if (cosine <= FACING_NONE) return 0;
-  const t = (cosine - FACING_NONE) / (FACING_FULL - FACING_NONE);
-  return t * t * (3 - 2 * t);
-}
-
-/** `included`: the stamp of faces that may be touched, or 0 for all that are not hidden. */
+/** `connected`: only faces whose shares are known already may be touched, else all that are not hidden. */
 function dabInBlock(
   coverage: Coverage,
   tile: SurfaceTile,
   b: number,
-  query: SurfaceQuery,
   dab: SurfaceDab,
   falloff: Float32Array,
-  included: number,
+  facing: Facing,
+  connected: boolean,
 ): void {
-  const { point, normal: n } = dab.hit;
+  const { point } = dab.hit;
   const x = point[0];
   const y = point[1];
   const z = point[2];
-  const nx = n[0] / 127;
-  const ny = n[1] / 127;
-  const nz = n[2] / 127;
   const { flow, cap } = dab;
   const radius2 = dab.radius * dab.radius;
   const scale = FALLOFF_STEPS / radius2;
   const { position, normal, face } = tile;
-  const { stamp } = query;
+  const { stamp: shareStamp, shares, turn } = facing;
+  const nx = facing.nx / 127;
+  const ny = facing.ny / 127;
+  const nz = facing.nz / 127;
   const column = (b % BLOCKS_PER_SIDE) * BLOCK;
   const top = ((b / BLOCKS_PER_SIDE) | 0) * BLOCK;
   let target: ReturnType<Coverage['tile']> | null = null;
@@ -141,32 +218,50 @@ function dabInBlock(
       // Also false for NaN, which is where no face is.
       if (!(d2 < radius2)) continue;
       const f = face[i];
-      if (included !== 0 ? stamp[f] !== included : query.isHidden(f)) continue;
-      const cosine = normal[o] * nx + normal[o + 1] * ny + normal[o + 2] * nz;
-      if (cosine <= FACING_NONE) continue;
+      let share = 0;
+      if (shareStamp[f] === turn) share = shares[f];
+      else if (!connected) share = facing.ofFace(f);
+      if (share === 0) continue;
+      if (share >= BENT) share -= BENT;
+      else {
+        const cosine = normal[o] * nx + normal[o + 1] * ny + normal[o + 2] * nz;
+        if (cosine < FACING_FULL) {
+          const round = fade(cosine, FACING_FULL, FACING_NONE);
+          if (round === 0) continue;
+          if (round < share) share = round;
+        }
+      }
       if (target === null) target = coverage.tile(tile.x, tile.y);
       const { values } = target;
       const old = values[i];
-      let gain = flow * falloff[(d2 * scale) | 0];
-      if (cosine < FACING_FULL) gain *= facing(cosine);
-      if (old < cap) values[i] = old + (cap - old) * gain;
+      if (old < cap) values[i] = old + (cap - old) * flow * falloff[(d2 * scale) | 0] * share;
     }
   }
   if (target !== null) coverage.touch(target, column, top, column + BLOCK, top + BLOCK);
 }
 
-/** Faces that share their texels with others (overlapping UVs) have no entry of their own in the map. */
-function dabOnShadowedFace(
+/** What a texel of another face would be raised to by this one. */
+interface SharedTexel {
+  values: Float32Array;
+  i: number;
+  raised: number;
+}
+
+/** Faces that share their texels with others (overlapping or mirrored UVs) have no entry of their own in the map. */
+function sharedTexels(
   coverage: Coverage,
   map: SurfaceMap,
   query: SurfaceQuery,
   dab: SurfaceDab,
   falloff: Float32Array,
+  facing: Facing,
   f: number,
+  out: SharedTexel[],
 ): void {
+  const ofFace = facing.ofFace(f);
+  if (ofFace === 0) return;
   const point = new Float32Array(6);
   const [x, y, z] = dab.hit.point;
-  const [nx, ny, nz] = dab.hit.normal;
   const scale = FALLOFF_STEPS / (dab.radius * dab.radius);
   visitTriangle(map, f, (tx, ty, w0, w1, w2) => {
     surfacePoint(query.model, f, w0, w1, w2, point);
@@ -175,10 +270,11 @@ function dabOnShadowedFace(
     const i = (ty % TILE) * TILE + (tx % TILE);
     const owner = map.tiles.get(tileIndex((tx / TILE) | 0, (ty / TILE) | 0));
     if (owner?.face[i] === f) return;
+    const share = ofFace >= BENT ? ofFace - BENT : Math.min(ofFace, facing.ofNormal(point[3], point[4], point[5]));
     const tile = coverage.tile((tx / TILE) | 0, (ty / TILE) | 0);
-    const gain = dab.flow * falloff[(d2 * scale) | 0] * facing(point[3] * nx + point[4] * ny + point[5] * nz);
     const old = tile.values[i];
-    if (old < dab.cap) tile.values[i] = old + (dab.cap - old) * gain;
+    if (share === 0 || old >= dab.cap) return;
+    out.push({ values: tile.values, i, raised: old + (dab.cap - old) * dab.flow * falloff[(d2 * scale) | 0] * share });
     coverage.touch(tile, tx % TILE, ty % TILE, (tx % TILE) + 1, (ty % TILE) + 1);
   });
 }

@@ -72,7 +72,14 @@ export class RayQuery<M extends RayModel = RayModel> {
   }
 }
 
+/** A face whose vertices' normals lean further from its own than this (cosine of 40°) is not round: its own normal counts. */
+const ROUND = 0.766;
+
 export class SurfaceQuery extends RayQuery<Model> {
+  /** 3 × the unit normal of each face's plane; 0 where it has no area. */
+  readonly faceNormal: Float32Array;
+  /** 1 for faces that are shaded as if they were bent further than any round thing's are. */
+  readonly bent: Uint8Array;
   /** Per face: 2·generation + 1 when included in the current dab, 2·generation when looked at and left out. */
   readonly stamp: Uint32Array;
   /** The faces that the last flood included. */
@@ -85,13 +92,16 @@ export class SurfaceQuery extends RayQuery<Model> {
   ) {
     super(model);
     this.stamp = new Uint32Array(model.facePart.length);
+    this.faceNormal = faceNormals(model);
+    this.bent = bentFaces(model, this.faceNormal);
   }
 
   /**
-   * Marks in `stamp` the faces that can be reached from `face` over shared edges without leaving the ball.
-   * Returns the value that marked faces carry. Parts across a gap are never reached, however near.
+   * Marks in `stamp` the faces that can be reached from `face` over shared edges without leaving the ball, and those around
+   * them whose gutters may lie in it: up to `beyond` metres outside. Returns the value that marked faces carry. Parts
+   * across a gap are never reached, however near.
    */
-  floodBall(face: number, x: number, y: number, z: number, radius: number): number {
+  floodBall(face: number, x: number, y: number, z: number, radius: number, beyond = 0): number {
     if (++this.generation > 0x7ffffff0) {
       this.generation = 1;
       this.stamp.fill(0);
@@ -115,8 +125,47 @@ export class SurfaceQuery extends RayQuery<Model> {
         }
       }
     }
+    if (beyond === 0) return included;
+    // Of these only gutters can lie in the ball. One that reaches into it by itself is another part, and ends the way.
+    const far2 = (radius + beyond) ** 2;
+    for (let next = 0; next < reached.length; next++) {
+      const f = reached[next];
+      for (let i = start[f]; i < start[f + 1]; i++) {
+        const g = neighbours[i];
+        if (stamp[g] === included || hidden[g]) continue;
+        const d2 = distanceToFace2(this.model, g, x, y, z);
+        if (d2 <= radius2 || d2 > far2) continue;
+        stamp[g] = included;
+        reached.push(g);
+      }
+    }
     return included;
   }
+}
+
+function faceNormals({ positions: p, indices }: Model): Float32Array {
+  const out = new Float32Array(indices.length);
+  for (let o = 0; o < indices.length; o += 3) {
+    const [a, b, c] = [indices[o] * 3, indices[o + 1] * 3, indices[o + 2] * 3];
+    const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+    const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+    const x = uy * vz - uz * vy;
+    const y = uz * vx - ux * vz;
+    const z = ux * vy - uy * vx;
+    const length = Math.sqrt(x * x + y * y + z * z);
+    if (length > 0) out.set([x / length, y / length, z / length], o);
+  }
+  return out;
+}
+
+function bentFaces({ normals: n, indices }: Model, faceNormal: Float32Array): Uint8Array {
+  const out = new Uint8Array(indices.length / 3);
+  for (let i = 0; i < indices.length; i++) {
+    const v = indices[i] * 3;
+    const f = (i / 3) | 0;
+    if (n[v] * faceNormal[f * 3] + n[v + 1] * faceNormal[f * 3 + 1] + n[v + 2] * faceNormal[f * 3 + 2] < ROUND) out[f] = 1;
+  }
+  return out;
 }
 
 export function barycentric(
@@ -160,7 +209,9 @@ export function distanceToFace2(model: Model, face: number, x: number, y: number
   const a = model.indices[face * 3] * 3;
   const b = model.indices[face * 3 + 1] * 3;
   const c = model.indices[face * 3 + 2] * 3;
-  const [ax, ay, az] = [p[a], p[a + 1], p[a + 2]];
+  const ax = p[a];
+  const ay = p[a + 1];
+  const az = p[a + 2];
   const abx = p[b] - ax;
   const aby = p[b + 1] - ay;
   const abz = p[b + 2] - az;
@@ -172,35 +223,40 @@ export function distanceToFace2(model: Model, face: number, x: number, y: number
   const apz = z - az;
   const d1 = abx * apx + aby * apy + abz * apz;
   const d2 = acx * apx + acy * apy + acz * apz;
-  const at = (v: number, w: number) => {
-    const dx = apx - abx * v - acx * w;
-    const dy = apy - aby * v - acy * w;
-    const dz = apz - abz * v - acz * w;
-    return dx * dx + dy * dy + dz * dz;
-  };
-  if (d1 <= 0 && d2 <= 0) return at(0, 0);
+  if (d1 <= 0 && d2 <= 0) return apx * apx + apy * apy + apz * apz;
   const bpx = x - p[b];
   const bpy = y - p[b + 1];
   const bpz = z - p[b + 2];
   const d3 = abx * bpx + aby * bpy + abz * bpz;
   const d4 = acx * bpx + acy * bpy + acz * bpz;
-  if (d3 >= 0 && d4 <= d3) return at(1, 0);
+  if (d3 >= 0 && d4 <= d3) return bpx * bpx + bpy * bpy + bpz * bpz;
   const vc = d1 * d4 - d3 * d2;
-  if (vc <= 0 && d1 >= 0 && d3 <= 0) return at(d1 / (d1 - d3), 0);
+  if (vc <= 0 && d1 >= 0 && d3 <= 0) {
+    const v = d1 / (d1 - d3);
+    return square(apx - abx * v, apy - aby * v, apz - abz * v);
+  }
   const cpx = x - p[c];
   const cpy = y - p[c + 1];
   const cpz = z - p[c + 2];
   const d5 = abx * cpx + aby * cpy + abz * cpz;
   const d6 = acx * cpx + acy * cpy + acz * cpz;
-  if (d6 >= 0 && d5 <= d6) return at(0, 1);
+  if (d6 >= 0 && d5 <= d6) return cpx * cpx + cpy * cpy + cpz * cpz;
   const vb = d5 * d2 - d1 * d6;
-  if (vb <= 0 && d2 >= 0 && d6 <= 0) return at(0, d2 / (d2 - d6));
+  if (vb <= 0 && d2 >= 0 && d6 <= 0) {
+    const w = d2 / (d2 - d6);
+    return square(apx - acx * w, apy - acy * w, apz - acz * w);
+  }
   const va = d3 * d6 - d5 * d4;
   if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
     const w = (d4 - d3) / (d4 - d3 + (d5 - d6));
-    return at(1 - w, w);
+    const v = 1 - w;
+    return square(apx - abx * v - acx * w, apy - aby * v - acy * w, apz - abz * v - acz * w);
   }
   const denominator = va + vb + vc;
-  if (denominator === 0) return at(0, 0);
-  return at(vb / denominator, vc / denominator);
+  if (denominator === 0) return apx * apx + apy * apy + apz * apz;
+  const v = vb / denominator;
+  const w = vc / denominator;
+  return square(apx - abx * v - acx * w, apy - aby * v - acy * w, apz - abz * v - acz * w);
 }
+
+const square = (x: number, y: number, z: number) => x * x + y * y + z * z;

@@ -28,16 +28,40 @@ export function buildTopology(model: Model): Topology {
   return { faceCount, corner, start, neighbours, component: labels, componentCount: count };
 }
 
+/** Cells that vertices are looked up in, in tolerances: so large that a vertex seldom lies near a cell's side. */
+const CELL_TOLERANCES = 64;
+
+/** Each corner's vertex, one number for all that lie at one place: each joins the first one that is near enough. */
 function weldCorners(model: Model): Uint32Array {
   const { positions, indices } = model;
-  const cell = Math.max(1e-30, boundsOf(positions).diagonal * WELD_FRACTION);
-  const known = new Map<string, number>();
+  const tolerance = Math.max(1e-30, boundsOf(positions).diagonal * WELD_FRACTION);
+  const cell = tolerance * CELL_TOLERANCES;
+  const cells = new Map<string, number[]>();
   const welded = new Uint32Array(positions.length / 3);
+  let count = 0;
+  const first: number[] = [];
   for (let v = 0; v < welded.length; v++) {
-    const key = `${Math.round(positions[v * 3] / cell)},${Math.round(positions[v * 3 + 1] / cell)},${Math.round(positions[v * 3 + 2] / cell)}`;
-    let index = known.get(key);
-    if (index === undefined) known.set(key, (index = known.size));
-    welded[v] = index;
+    const [x, y, z] = [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]];
+    const near = (at: number): [number, number] => [Math.floor((at - tolerance) / cell), Math.floor((at + tolerance) / cell)];
+    const [[x0, x1], [y0, y1], [z0, z1]] = [near(x), near(y), near(z)];
+    let found = -1;
+    for (let cx = x0; cx <= x1; cx++)
+      for (let cy = y0; cy <= y1; cy++)
+        for (let cz = z0; cz <= z1; cz++)
+          for (const n of cells.get(`${cx},${cy},${cz}`) ?? []) {
+            const o = first[n] * 3;
+            const d2 = (positions[o] - x) ** 2 + (positions[o + 1] - y) ** 2 + (positions[o + 2] - z) ** 2;
+            if (d2 <= tolerance * tolerance && (found < 0 || n < found)) found = n;
+          }
+    if (found < 0) {
+      found = count++;
+      first.push(v);
+      const key = `${Math.floor(x / cell)},${Math.floor(y / cell)},${Math.floor(z / cell)}`;
+      const list = cells.get(key);
+      if (list) list.push(found);
+      else cells.set(key, [found]);
+    }
+    welded[v] = found;
   }
   return indices.map((v) => welded[v]);
 }
@@ -97,7 +121,10 @@ export interface Islands {
   /** UV island of each face. */
   island: Uint32Array;
   count: number;
-  /** For each corner k of each face: 1 if the edge from k to k + 1 is a border of its island. */
+  /**
+   * For each corner k of each face: 1 if the edge from k to k + 1 is a border in the sheet, with no face of its island on
+   * its other side. Where two faces are folded onto each other (mirrored UVs), the fold is one.
+   */
   border: Uint8Array;
 }
 
@@ -118,12 +145,20 @@ export function buildIslands(model: Model, topology: Topology, uv: Float32Array)
       else byEdge.set(key, [f * 3 + k]);
     }
   }
+  /** On which side of its edge a face lies in the sheet, with the edge's ends in the order of their vertices. 0: it has no area. */
+  const sides = (c: number): number => {
+    const f = ((c / 3) | 0) * 3;
+    const [a, b, third] = [c, f + ((c + 1) % 3), f + ((c + 2) % 3)];
+    const [u, v, w] = [a, b, third].map((n) => indices[n] * 2);
+    const cross = (uv[v] - uv[u]) * (uv[w + 1] - uv[u + 1]) - (uv[w] - uv[u]) * (uv[v + 1] - uv[u + 1]);
+    return Math.sign(cross) * (corner[a] < corner[b] ? 1 : -1);
+  };
   const border = new Uint8Array(faceCount * 3).fill(1);
   const start = new Uint32Array(faceCount + 1);
   const pairs: [number, number][] = [];
   for (const corners of byEdge.values()) {
     if (corners.length < 2) continue;
-    for (const c of corners) border[c] = 0;
+    for (const c of corners) if (corners.some((other) => other !== c && sides(c) * sides(other) <= 0)) border[c] = 0;
     for (let i = 1; i < corners.length; i++) {
       const a = (corners[i - 1] / 3) | 0;
       const b = (corners[i] / 3) | 0;

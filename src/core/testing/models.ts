@@ -48,55 +48,50 @@ export function quadModel(quads: Quad[], parts = ['Part']): Model {
   };
 }
 
-/** A cube of one metre around the origin; six islands in a 3 × 2 grid with gutters. Faces: +z −z +x −x +y −y. */
-export function cubeModel(): Model {
-  const h = 0.5;
-  const faces: [number, number, number][][] = [
-    [
-      [-h, -h, h],
-      [h, -h, h],
-      [h, h, h],
-      [-h, h, h],
-    ],
-    [
-      [h, -h, -h],
-      [-h, -h, -h],
-      [-h, h, -h],
-      [h, h, -h],
-    ],
-    [
-      [h, -h, h],
-      [h, -h, -h],
-      [h, h, -h],
-      [h, h, h],
-    ],
-    [
-      [-h, -h, -h],
-      [-h, -h, h],
-      [-h, h, h],
-      [-h, h, -h],
-    ],
-    [
-      [-h, h, h],
-      [h, h, h],
-      [h, h, -h],
-      [-h, h, -h],
-    ],
-    [
-      [-h, -h, -h],
-      [h, -h, -h],
-      [h, -h, h],
-      [-h, -h, h],
-    ],
+/** A box around the origin, sides in metres; six islands in a 3 × 2 grid with gutters. Quads: +z −z +x −x +y −y. */
+export function boxModel(width: number, height: number, depth: number, part = 'Box'): Model {
+  const [x, y, z] = [width / 2, height / 2, depth / 2];
+  // Corners as signs, counter-clockwise as seen from outside.
+  const sides = [
+    '--+ +-+ +++ -++',
+    '+-- --- -+- ++-',
+    '+-+ +-- ++- +++',
+    '--- --+ -++ -+-',
+    '-++ +++ ++- -+-',
+    '--- +-- +-+ --+',
   ];
-  return quadModel(
-    faces.map((corners, i) => {
-      const x = (i % 3) / 3;
-      const y = Math.floor(i / 3) / 2;
-      return { corners, uv: [x + 0.03, y + 0.03, x + 0.3, y + 0.3] };
-    }),
-    ['Cube'],
-  );
+  const sign = (c: string, v: number) => (c === '+' ? v : -v);
+  const quads = sides.map((side, i): Quad => {
+    const [u, v] = [(i % 3) / 3, Math.floor(i / 3) / 2];
+    const corners = side.split(' ').map((c): [number, number, number] => [sign(c[0], x), sign(c[1], y), sign(c[2], z)]);
+    return { corners, uv: [u + 0.03, v + 0.03, u + 0.3, v + 0.3] };
+  });
+  return quadModel(quads, [part]);
+}
+
+export const cubeModel = (): Model => boxModel(1, 1, 1, 'Cube');
+
+/** The same shaded smoothly: vertices at one place share the mean of their normals. */
+export function smoothed(model: Model): Model {
+  const normals = new Float32Array(model.normals.length);
+  const sums = new Map<string, number[]>();
+  const keyOf = (v: number) => model.positions.subarray(v * 3, v * 3 + 3).join();
+  const count = normals.length / 3;
+  for (let v = 0; v < count; v++) {
+    const sum = sums.get(keyOf(v)) ?? [0, 0, 0];
+    sums.set(
+      keyOf(v),
+      sum.map((s, k) => s + model.normals[v * 3 + k]),
+    );
+  }
+  for (let v = 0; v < count; v++) {
+    const sum = sums.get(keyOf(v))!;
+    normals.set(
+      sum.map((s) => s / (Math.hypot(...sum) || 1)),
+      v * 3,
+    );
+  }
+  return { ...model, normals };
 }
 
 /** The texel of a sheet at the place of the model nearest to a point on face `quad` (two triangles a quad). */
