@@ -1,5 +1,7 @@
 /** Small pictures and figures of layers for the table: thumbnails and histograms. */
 import { mapKind, storedChannels, type MapId, type PlaneMap } from '../core/kinds/maps';
+import type { Brush } from '../core/hand/brush';
+import { SAMPLE_HEIGHT, SAMPLE_WIDTH, sampleStroke } from '../core/hand/sampleStroke';
 import { findPicture, type Sheet } from '../core/document/schema';
 import { planeKey } from '../core/document/planes';
 import { miniatureOf } from '../core/piece/miniature';
@@ -20,11 +22,14 @@ export type Want =
   /** What a layer lays down on a map. */
   | { of: 'layer'; layerId: string; map: MapId }
   | { of: 'rule'; made: Made; placement: Placement }
-  | { of: 'picture'; pictureId: string };
+  | { of: 'picture'; pictureId: string }
+  /** A brush, by a stroke of it. */
+  | { of: 'stroke'; brush: Brush };
 
 /** RGBA, straight alpha. */
 export interface SmallPicture {
-  side: number;
+  width: number;
+  height: number;
   data: Uint8ClampedArray<ArrayBuffer>;
 }
 
@@ -32,6 +37,7 @@ export interface SmallPicture {
 export const THUMBNAIL_SIDE = 48;
 
 export function thumbnail(sheet: Sheet, store: TileStore, want: Want): SmallPicture {
+  if (want.of === 'stroke') return { width: SAMPLE_WIDTH, height: SAMPLE_HEIGHT, data: sampleStroke(want.brush) };
   if (want.of === 'picture') return pictureThumbnail(sheet, store, want.pictureId);
   if (want.of === 'rule') {
     const small = { width: TILE, height: TILE, wrapU: sheet.wrapU, wrapV: sheet.wrapV };
@@ -89,13 +95,14 @@ function drawn(width: number, height: number, at: (i: number) => [number, number
       for (let k = 0; k < 3; k++) data[o + k] = (sum[k] / sum[3]) * 255 + 0.5;
       data[o + 3] = (sum[3] / 4) * 255 + 0.5;
     }
-  return { side, data };
+  return { width: side, height: side, data };
 }
 
 function pictureThumbnail(sheet: Sheet, store: TileStore, pictureId: string): SmallPicture {
   const info = findPicture(sheet, pictureId);
+  const side = { width: THUMBNAIL_SIDE, height: THUMBNAIL_SIDE };
   const data = new Uint8ClampedArray(THUMBNAIL_SIDE * THUMBNAIL_SIDE * 4);
-  if (!info) return { side: THUMBNAIL_SIDE, data };
+  if (!info) return { ...side, data };
   const { levels } = pictureData(store, info, pictureStamp(store, pictureId));
   const level = levels.findLast((l) => Math.min(l.width, l.height) >= THUMBNAIL_SIDE) ?? levels[0];
   for (let y = 0; y < THUMBNAIL_SIDE; y++)
@@ -104,7 +111,7 @@ function pictureThumbnail(sheet: Sheet, store: TileStore, pictureId: string): Sm
       const ty = Math.floor(((y + 0.5) / THUMBNAIL_SIDE) * level.height);
       for (let c = 0; c < 4; c++) data[(y * THUMBNAIL_SIDE + x) * 4 + c] = level.data[(ty * level.width + tx) * 4 + c] / 257;
     }
-  return { side: THUMBNAIL_SIDE, data };
+  return { ...side, data };
 }
 
 export interface Histogram {

@@ -42,7 +42,7 @@ export class Strokes {
 
   /** false: what it would paint on is not there, or not to be painted on. */
   begin({ id, sheetId, layerId, brush, seed, samples, at }: Extract<Request, { type: 'stroke-begin' }>): boolean {
-    const run = this.strokeOn(sheetId, layerId, brush);
+    const run = this.strokeOn(sheetId, layerId, brush, seed);
     if (!run) return false;
     const maps = (Object.keys(brush.writes) as PlaneMap[]).filter((m) => brush.writes[m]!.on);
     const keys = maps.map((m) => planeKey(layerId, m));
@@ -55,13 +55,13 @@ export class Strokes {
     return { sheet, layer, seed, hidden: this.engine.piece.hiddenParts, brush, samples };
   }
 
-  private strokeOn(sheetId: string, layerId: string, brush: StrokeRecord['brush']): Stroke | null {
+  private strokeOn(sheetId: string, layerId: string, brush: StrokeRecord['brush'], seed: number): Stroke | null {
     const { piece, store, surfaces } = this.engine;
     const sheet = piece.sheets.find((s) => s.id === sheetId);
     if (!sheet) return null;
     const layer = findLayer(sheet, layerId);
     if (layer ? !LAYERS[layer.kind].byHand || layer.lock !== 'none' : !maskOfStep(sheet, layerId)) return null;
-    return new Stroke({ sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null }, brush);
+    return new Stroke({ sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed }, brush);
   }
 
   add(samples: Sample[], at: number): void {
@@ -114,7 +114,7 @@ export class Strokes {
     of: { sheetId: string; layerId: string; brush: StrokeRecord['brush']; seed: number },
     samples: Sample[],
   ): string | null {
-    const run = this.strokeOn(of.sheetId, of.layerId, of.brush);
+    const run = this.strokeOn(of.sheetId, of.layerId, of.brush, of.seed);
     if (!run) return 'The layer that it was painted on is not there any more, or is locked.';
     run.add(samples);
     run.end();

@@ -10,6 +10,8 @@ export interface Ray {
   origin: [number, number, number];
   direction: [number, number, number];
   pixelSpread: number;
+  /** Where the screen's right is, unit. */
+  right: [number, number, number];
 }
 
 export type Hit = SurfaceHit & { sheetId: string; part: string; pixelSpread: number };
@@ -27,11 +29,12 @@ export function rayThrough(camera: ModelCamera, pane: Size, x: number, y: number
     origin: eye.position.toArray(),
     direction: far.sub(eye.position).normalize().toArray(),
     pixelSpread: camera.pixelSpread(pane.height),
+    right: new Vector3().setFromMatrixColumn(eye.matrixWorld, 0).normalize().toArray(),
   };
 }
 
 /** What a ray meets first of what is shown. */
-export function hitOf(ray: Ray, model: ModelScene, piece: Piece, geometry: Geometry | null): Hit | null {
+export function hitOf(ray: Omit<Ray, 'right'>, model: ModelScene, piece: Piece, geometry: Geometry | null): Hit | null {
   const hit = model.query?.raycast(ray.origin, ray.direction);
   if (!hit) return null;
   const material = geometry?.faceMaterial[hit.face] ?? null;

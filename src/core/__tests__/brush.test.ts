@@ -37,7 +37,7 @@ const ray = (from: number[], to: number[], pressure = 1): ModelSample => {
     time: 0,
   };
 };
-const brush = (over: Partial<Brush> = {}): Brush =>
+const brush = (over: Partial<Brush> & { pressureSize?: boolean; pressureOpacity?: boolean } = {}): Brush =>
   brushSchema.parse({ smoothing: 0, writes: { roughness: { on: true, value: [1], amount: 1 } }, ...over });
 
 function canvas(over: Partial<Sheet> = {}) {

@@ -2,7 +2,9 @@
 import { z } from 'zod';
 import { unit } from '../kinds/fields';
 import { isMapId, type PlaneMap } from '../kinds/maps';
+import { tipSchema } from './tip';
 import { TOOL_TYPES } from './tools';
+import { MOST_LINES, varySchema } from './vary';
 
 export const RECORDING_LIMITS = { maxStrokes: 100_000, maxSamples: 100_000 } as const;
 
@@ -16,7 +18,18 @@ export const writeSchema = z.object({
 
 type Write = z.infer<typeof writeSchema>;
 
-export const brushSchema = z.object({
+/** Recordings of before brushes had lines: pressure was two switches. */
+function withLines(input: unknown): unknown {
+  if (typeof input !== 'object' || input === null || 'vary' in input) return input;
+  const { pressureSize = true, pressureOpacity = false, ...rest } = input as Record<string, unknown>;
+  const byPressure = (what: string) => ({ what, by: 'pressure', amount: 1 });
+  return {
+    ...rest,
+    vary: [...(pressureSize === true ? [byPressure('size')] : []), ...(pressureOpacity === true ? [byPressure('opacity')] : [])],
+  };
+}
+
+const fields = z.object({
   /** Which tool strokes with it (tools/), and that tool's own settings. */
   mode: z.enum(TOOL_TYPES).default('paint'),
   settings: z.record(z.string().max(40), z.union([z.number(), z.string().max(40)])).default({}),
@@ -32,8 +45,9 @@ export const brushSchema = z.object({
   spacing: z.number().min(0.02).max(4).default(0.12),
   /** 0: the path is the pointer's. 1: it lags far behind and comes out very calm. */
   smoothing: unit.default(0.3),
-  pressureSize: z.boolean().default(true),
-  pressureOpacity: z.boolean().default(false),
+  tip: tipSchema.default({ shape: 'round', roundness: 1, angle: 0, grid: false }),
+  /** What varies, and by what. Left out: the size, by pressure. */
+  vary: z.array(varySchema).max(MOST_LINES),
   /** `connected`: only the surface that hangs together under the dab. `all`: everything within the ball. */
   reach: z.enum(['connected', 'all']).default('connected'),
   /** By map; `mask` when a mask is painted. */
@@ -44,7 +58,8 @@ export const brushSchema = z.object({
     ) as unknown as z.ZodType<Partial<Record<PlaneMap, Write>>>
   ).default({}),
 });
-export type Brush = z.infer<typeof brushSchema>;
+export const brushSchema = z.preprocess(withLines, fields);
+export type Brush = z.infer<typeof fields>;
 
 const finite = z.number().refine(Number.isFinite, 'a finite number');
 const vector = z.tuple([finite, finite, finite]);
@@ -58,6 +73,8 @@ export const sampleSchema = z.discriminatedUnion('pane', [
     direction: vector,
     /** Metres that one screen pixel spans at one metre from the eye. */
     pixelSpread: z.number().positive().default(0.001),
+    /** Where the screen's right is, unit, in world space; left out: level with the ground. */
+    right: vector.optional(),
     ...pen,
   }),
   z.object({
@@ -91,6 +108,7 @@ export function mixSamples(a: Sample, b: Sample, t: number): Sample {
       origin: v(a.origin, b.origin),
       direction: v(a.direction, b.direction),
       pixelSpread: mix(a.pixelSpread, b.pixelSpread),
+      ...(a.right && b.right && { right: v(a.right, b.right) }),
       ...rest,
     };
   }

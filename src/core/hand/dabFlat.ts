@@ -1,6 +1,7 @@
-/** A round dab in the flat sheet, in texels; wraps where the sheet wraps. */
+/** A dab in the flat sheet, in texels; wraps where the sheet wraps. */
 import { TILE } from '../tile/tiles';
 import { FALLOFF_STEPS, type Coverage } from './coverage';
+import { isPlain, reachInPlane, tipDistance2, type DabTip } from './tip';
 
 export interface FlatDab {
   /** Centre, texels. */
@@ -10,6 +11,8 @@ export interface FlatDab {
   /** Share of the remaining way to `cap` that the centre gains. */
   flow: number;
   cap: number;
+  /** Left out: a plain round one. */
+  tip?: DabTip;
 }
 
 export interface FlatLimits {
@@ -22,10 +25,12 @@ export interface FlatLimits {
 export function dabFlat(coverage: Coverage, dab: FlatDab, falloff: Float32Array, limits: FlatLimits): void {
   const { width, height } = coverage;
   const radius = Math.max(0.5, dab.radiusTexels);
-  let top = Math.ceil(dab.y - radius - 0.5);
-  let bottom = Math.floor(dab.y + radius - 0.5);
-  let left = Math.ceil(dab.x - radius - 0.5);
-  let right = Math.floor(dab.x + radius - 0.5);
+  const tip = dab.tip && !isPlain(dab.tip) ? dab.tip : null;
+  const reach = tip ? radius * reachInPlane(tip) : radius;
+  let top = Math.ceil(dab.y - reach - 0.5);
+  let bottom = Math.floor(dab.y + reach - 0.5);
+  let left = Math.ceil(dab.x - reach - 0.5);
+  let right = Math.floor(dab.x + reach - 0.5);
   // A dab wider than the canvas meets itself once around: each texel is visited at its nearest turn only.
   if (limits.wrapU) [left, right] = oneTurn(dab.x, left, right, width);
   else [left, right] = [Math.max(0, left), Math.min(width - 1, right)];
@@ -38,7 +43,8 @@ export function dabFlat(coverage: Coverage, dab: FlatDab, falloff: Float32Array,
     for (let x = left; x <= right;) {
       const columnStart = modulo(x, width);
       const columns = Math.min(right - x + 1, TILE - (columnStart % TILE), width - columnStart);
-      dabInTile(coverage, dab, radius, falloff, limits, x, y, columnStart, rowStart, columns, rows);
+      if (tip) tipInTile(coverage, dab, tip, radius, falloff, limits, x, y, columnStart, rowStart, columns, rows);
+      else dabInTile(coverage, dab, radius, falloff, limits, x, y, columnStart, rowStart, columns, rows);
       x += columns;
     }
     y += rows;
@@ -95,4 +101,41 @@ function dabInTile(
     }
   }
   if (changed) coverage.touch(tile, tx, ty, tx + columns, ty + rows);
+}
+
+/** A tip with a shape: each texel in the tip's own frame. */
+function tipInTile(
+  coverage: Coverage,
+  dab: FlatDab,
+  { shape, roundness, angle }: DabTip,
+  radius: number,
+  falloff: Float32Array,
+  { allow }: FlatLimits,
+  x: number,
+  y: number,
+  column: number,
+  row: number,
+  columns: number,
+  rows: number,
+): void {
+  const tile = coverage.tile((column / TILE) | 0, (row / TILE) | 0);
+  const { values } = tile;
+  const { flow, cap } = dab;
+  const tx = column % TILE;
+  const ty = row % TILE;
+  const cos = Math.cos(angle) / radius;
+  const sin = Math.sin(angle) / radius;
+  for (let r = 0; r < rows; r++) {
+    const dy = y + r + 0.5 - dab.y;
+    let i = (ty + r) * TILE + tx;
+    for (let c = 0; c < columns; c++, i++) {
+      const dx = x + c + 0.5 - dab.x;
+      const d2 = tipDistance2(shape, dx * cos + dy * sin, (dy * cos - dx * sin) / roundness, 0);
+      if (d2 >= 1) continue;
+      if (allow !== undefined && !allow(tile.x, tile.y, i)) continue;
+      const old = values[i];
+      if (old < cap) values[i] = old + (cap - old) * flow * falloff[(d2 * FALLOFF_STEPS) | 0];
+    }
+  }
+  coverage.touch(tile, tx, ty, tx + columns, ty + rows);
 }

@@ -1,5 +1,5 @@
 /**
- * A round dab on the surface: a ball in space, evaluated at every texel's own place. UV seams do not exist
+ * A dab on the surface: a tip in space (a round one is a ball), evaluated at every texel's own place. UV seams do not exist
  * here. Far sides of thin parts are left out by their normal, neighbouring parts by connection.
  */
 import {
@@ -14,6 +14,7 @@ import {
 import { distanceToFace2, type SurfaceHit, type SurfaceQuery } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../tile/tiles';
 import { FALLOFF_STEPS, type Coverage } from './coverage';
+import { isPlain, reachInSpace, tipDistance2, type DabTip, type TipShape } from './tip';
 
 export interface SurfaceDab {
   hit: SurfaceHit;
@@ -22,6 +23,40 @@ export interface SurfaceDab {
   flow: number;
   cap: number;
   reach: 'connected' | 'all';
+  /** Left out: a plain ball. */
+  tip?: DabTip;
+  /** The tip's frame before it is turned: to the right and down as seen by the eye, unit. Only a tip needs it. */
+  frame?: TipFrame;
+}
+
+/** Unit vectors in world space. */
+export interface TipFrame {
+  right: readonly number[];
+  down: readonly number[];
+  out: readonly number[];
+}
+
+/** The tip of the dab at hand, turned and in radii: what of an offset in metres is across it, along it, out of it. */
+interface Turned {
+  shape: TipShape;
+  u: readonly [number, number, number];
+  v: readonly [number, number, number];
+  w: readonly [number, number, number];
+}
+
+function turned({ tip, frame, radius }: SurfaceDab): Turned | null {
+  if (!tip || !frame || isPlain(tip)) return null;
+  const { right, down, out } = frame;
+  const c = Math.cos(tip.angle);
+  const s = Math.sin(tip.angle);
+  const of = (k: number, a: number, b: number) => a * right[k] + b * down[k];
+  const vector = (make: (k: number) => number): [number, number, number] => [make(0), make(1), make(2)];
+  return {
+    shape: tip.shape,
+    u: vector((k) => of(k, c, s) / radius),
+    v: vector((k) => of(k, -s, c) / (radius * tip.roundness)),
+    w: vector((k) => out[k] / radius),
+  };
 }
 
 /**
@@ -120,15 +155,17 @@ export function dabSurface(
   falloff: Float32Array,
 ): void {
   const [x, y, z] = dab.hit.point;
-  const radius2 = dab.radius * dab.radius;
+  const tip = turned(dab);
+  const reach = tip ? dab.radius * reachInSpace(dab.tip!) : dab.radius;
+  const radius2 = reach * reach;
   const facing = facingOf(query);
   facing.aim(dab.hit);
   const beyond = (GUTTER_STRETCH * map.gutterTexels) / map.texelsPerMetre;
-  const included = dab.reach === 'connected' ? query.floodBall(dab.hit.face, x, y, z, dab.radius, beyond) : 0;
+  const included = dab.reach === 'connected' ? query.floodBall(dab.hit.face, x, y, z, reach, beyond) : 0;
   const shared: SharedTexel[] = [];
   for (const f of shadowedFaces(map))
     if (included ? query.stamp[f] === included : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2)
-      sharedTexels(coverage, map, query, dab, falloff, facing, f, shared);
+      sharedTexels(coverage, map, query, dab, tip, falloff, facing, f, shared);
   const { tileList, faceBlockStart, faceBlocks } = map;
   if (included) {
     const { turn, stamp } = nextTurn(map);
@@ -141,14 +178,16 @@ export function dabSurface(
         stamp[id] = turn;
         const tile = tileList[(id / BLOCKS_PER_TILE) | 0];
         const b = id % BLOCKS_PER_TILE;
-        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2) dabInBlock(coverage, tile, b, dab, falloff, facing, true);
+        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
+          dabInBlock(coverage, tile, b, dab, tip, reach, falloff, facing, true);
       }
     }
   } else
     for (const tile of tileList) {
       if (boxDistance2(tile.bounds, 0, x, y, z) >= radius2) continue;
       for (let b = 0; b < BLOCKS_PER_TILE; b++)
-        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2) dabInBlock(coverage, tile, b, dab, falloff, facing, false);
+        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
+          dabInBlock(coverage, tile, b, dab, tip, reach, falloff, facing, false);
     }
   // A texel of several faces gets what the nearest gives, once.
   for (const { values, i, raised } of shared) if (raised > values[i]) values[i] = raised;
@@ -188,6 +227,8 @@ function dabInBlock(
   tile: SurfaceTile,
   b: number,
   dab: SurfaceDab,
+  tip: Turned | null,
+  reach: number,
   falloff: Float32Array,
   facing: Facing,
   connected: boolean,
@@ -197,7 +238,7 @@ function dabInBlock(
   const y = point[1];
   const z = point[2];
   const { flow, cap } = dab;
-  const radius2 = dab.radius * dab.radius;
+  const radius2 = reach * reach;
   const scale = FALLOFF_STEPS / radius2;
   const { position, normal, face } = tile;
   const { stamp: shareStamp, shares, turn } = facing;
@@ -231,14 +272,23 @@ function dabInBlock(
           if (round < share) share = round;
         }
       }
+      let at = d2 * scale;
+      if (tip !== null) {
+        at = FALLOFF_STEPS * placeInTip(tip, dx, dy, dz);
+        if (at >= FALLOFF_STEPS) continue;
+      }
       if (target === null) target = coverage.tile(tile.x, tile.y);
       const { values } = target;
       const old = values[i];
-      if (old < cap) values[i] = old + (cap - old) * flow * falloff[(d2 * scale) | 0] * share;
+      if (old < cap) values[i] = old + (cap - old) * flow * falloff[at | 0] * share;
     }
   }
   if (target !== null) coverage.touch(target, column, top, column + BLOCK, top + BLOCK);
 }
+
+/** Squared distance of an offset in metres, in the tip's frame; 1 is the rim. */
+const placeInTip = ({ shape, u, v, w }: Turned, x: number, y: number, z: number): number =>
+  tipDistance2(shape, x * u[0] + y * u[1] + z * u[2], x * v[0] + y * v[1] + z * v[2], x * w[0] + y * w[1] + z * w[2]);
 
 /** What a texel of another face would be raised to by this one. */
 interface SharedTexel {
@@ -253,6 +303,7 @@ function sharedTexels(
   map: SurfaceMap,
   query: SurfaceQuery,
   dab: SurfaceDab,
+  tip: Turned | null,
   falloff: Float32Array,
   facing: Facing,
   f: number,
@@ -262,11 +313,12 @@ function sharedTexels(
   if (ofFace === 0) return;
   const point = new Float32Array(6);
   const [x, y, z] = dab.hit.point;
-  const scale = FALLOFF_STEPS / (dab.radius * dab.radius);
+  const scale = 1 / (dab.radius * dab.radius);
   visitTriangle(map, f, (tx, ty, w0, w1, w2) => {
     surfacePoint(query.model, f, w0, w1, w2, point);
-    const d2 = (point[0] - x) ** 2 + (point[1] - y) ** 2 + (point[2] - z) ** 2;
-    if (d2 >= dab.radius * dab.radius) return;
+    const [dx, dy, dz] = [point[0] - x, point[1] - y, point[2] - z];
+    const d2 = tip ? placeInTip(tip, dx, dy, dz) : (dx * dx + dy * dy + dz * dz) * scale;
+    if (d2 >= 1) return;
     const i = (ty % TILE) * TILE + (tx % TILE);
     const owner = map.tiles.get(tileIndex((tx / TILE) | 0, (ty / TILE) | 0));
     if (owner?.face[i] === f) return;
@@ -274,7 +326,7 @@ function sharedTexels(
     const tile = coverage.tile((tx / TILE) | 0, (ty / TILE) | 0);
     const old = tile.values[i];
     if (share === 0 || old >= dab.cap) return;
-    out.push({ values: tile.values, i, raised: old + (dab.cap - old) * dab.flow * falloff[(d2 * scale) | 0] * share });
+    out.push({ values: tile.values, i, raised: old + (dab.cap - old) * dab.flow * falloff[(d2 * FALLOFF_STEPS) | 0] * share });
     coverage.touch(tile, tx % TILE, ty % TILE, (tx % TILE) + 1, (ty % TILE) + 1);
   });
 }

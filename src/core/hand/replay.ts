@@ -62,7 +62,10 @@ export function replay(piece: Piece, store: TileStore, surfaces: PieceSurfaces |
   const changes: TileChange[] = [];
   for (const { stroke, sheet, layerId } of prepared) {
     surfaces?.query.hideParts(stroke.hidden ?? piece.hiddenParts);
-    const run = new Stroke({ sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null }, stroke.brush);
+    const run = new Stroke(
+      { sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed: stroke.seed },
+      stroke.brush,
+    );
     run.add(stroke.samples);
     run.end();
     run.flush();

@@ -21,13 +21,16 @@ import {
 } from '../tile/tiles';
 import type { Islands } from '../mesh/topology';
 import { copyOfStore } from '../strata/surface';
-import { mixSamples, type Brush, type ModelSample, type Sample } from './brush';
+import { mixSamples, pixelDistance, type Brush, type ModelSample, type Sample } from './brush';
 import { Coverage, falloffTable, rimHardness } from './coverage';
-import { dabFlat } from './dabFlat';
-import { dabSurface } from './dabSurface';
+import { dabFlat, type FlatDab } from './dabFlat';
+import { dabSurface, type TipFrame } from './dabSurface';
 import { StrokePath } from './path';
+import { beside, directionBetween, frameAt, placeDistance, type Touch } from './place';
+import { LEAST_ROUNDNESS, type DabTip } from './tip';
 import { TOOLS } from './tools';
 import type { ToolContext, ToolDef, ToolStroke } from './tools/tool';
+import { leaning, speedOf, vary, type Drive } from './vary';
 import { VisibleTiles } from './visible';
 
 export interface StrokeContext {
@@ -38,6 +41,8 @@ export interface StrokeContext {
   surface: { map: SurfaceMap; query: SurfaceQuery; islands: Islands } | null;
   /** How much of its coverage each texel of a tile takes, 0 … 1, row by row; null, or left out: all of it. */
   limit?: (tile: TileIndex) => Float32Array | null;
+  /** Of what is left to chance. */
+  seed?: number;
 }
 
 /** A changed rectangle of one tile, x1/y1 exclusive, texels within the tile. */
@@ -49,11 +54,6 @@ export interface DirtyRect {
   y1: number;
 }
 
-/** Where the pen touches: a place of the model, or of the sheet. */
-type Touch =
-  | { pane: 'model'; hit: SurfaceHit; radius: number; sample: Sample }
-  | { pane: 'flat'; x: number; y: number; radius: number; sample: Sample };
-
 interface WorkTile {
   before: TileVersion | null;
   after: Uint16Array;
@@ -61,14 +61,22 @@ interface WorkTile {
 
 /** A hit this many diameters away is another part of the model, not the way the pen went. */
 const JUMP_DIAMETERS = 6;
-/** Pressure never makes a tip smaller than this share of its size. */
-const MIN_PRESSURE_SIZE = 0.05;
+/** Nothing makes a tip smaller than this share of its size. */
+const LEAST_SIZE = 0.05;
+/** How much of the old speed stays with each new point: hands are read unevenly. */
+const CALM_SPEED = 0.7;
 
 export class Stroke {
   private coverage: Coverage;
   private path: StrokePath;
   private last: Touch | null = null;
+  /** A first place whose dab waits for the stroke's direction. */
+  private waiting: Touch | null = null;
   private untilNext = 0;
+  private direction = 0;
+  private speed = 0;
+  private travelled: Drive['length'] = { diameters: 0, millimetres: 0, texels: 0 };
+  private readonly turnsWithStroke: boolean;
   private falloff: Float32Array = new Float32Array(0);
   private falloffFor = -1;
   private work = new Map<string, Map<TileIndex, WorkTile>>();
@@ -84,6 +92,7 @@ export class Stroke {
   ) {
     this.coverage = new Coverage(context.sheet.width, context.sheet.height);
     this.path = new StrokePath(brush.smoothing);
+    this.turnsWithStroke = brush.vary.some((line) => line.by === 'direction');
     this.visible = new VisibleTiles(context.sheet, context.layerId, () => this.asItWas());
     this.settings = { ...def.start, ...brush.settings };
     this.tool = def.begin({ settings: this.settings, visible: (of, map, tile) => this.visible.tile(of, map, tile) });
@@ -121,6 +130,7 @@ export class Stroke {
   /** Finishes the path. Call `flush` afterwards, then `changes`. */
   end(): void {
     for (const point of this.path.end()) this.walkTo(point);
+    this.layWaiting();
     this.tool.end?.();
   }
 
@@ -161,16 +171,21 @@ export class Stroke {
   }
 
   private resolve(sample: Sample): Touch | null {
-    const pressure = this.brush.pressureSize ? Math.max(MIN_PRESSURE_SIZE, sample.pressure) : 1;
-    const diameter = this.brush.size * pressure;
-    const perMetre = this.context.surface?.map.texelsPerMetre ?? this.context.sheet.width;
-    if (sample.pane === 'flat') {
-      const texels = this.brush.sizeUnit === 'screen' ? diameter * sample.texelsPerPixel : (diameter / 1000) * perMetre;
-      return { pane: 'flat', x: sample.x, y: sample.y, radius: Math.max(0.5, texels / 2), sample };
-    }
+    if (sample.pane === 'flat') return { pane: 'flat', x: sample.x, y: sample.y, radius: this.radiusAt(sample, null, 1), sample };
     const hit = this.context.surface?.query.raycast(sample.origin, sample.direction);
-    if (!hit) return null;
-    return { pane: 'model', hit, radius: Math.max(1e-9, modelDiameter(this.brush, diameter, sample, hit) / 2), sample };
+    return hit ? { pane: 'model', hit, radius: this.radiusAt(sample, hit, 1), sample } : null;
+  }
+
+  /** Of the brush at a share of its size: metres on the model, texels in the flat sheet. */
+  private radiusAt(sample: Sample, hit: SurfaceHit | null, share: number): number {
+    const diameter = this.brush.size * share;
+    if (sample.pane === 'model') return Math.max(1e-9, modelDiameter(this.brush, diameter, sample, hit!) / 2);
+    const texels = this.brush.sizeUnit === 'screen' ? diameter * sample.texelsPerPixel : (diameter / 1000) * this.texelsPerMetre;
+    return Math.max(0.5, texels / 2);
+  }
+
+  private get texelsPerMetre(): number {
+    return this.context.surface?.map.texelsPerMetre ?? this.context.sheet.width;
   }
 
   /** Puts dabs at even distances along the way from the last point to this one. */
@@ -181,55 +196,146 @@ export class Stroke {
     if (!place) return;
     const distance = from ? placeDistance(from, place) : Infinity;
     if (!from || distance > JUMP_DIAMETERS * 2 * place.radius + jumpSlack(from, place)) {
-      this.dab(place);
-      this.untilNext = this.step(place);
+      // A tip that turns with the stroke waits until it is known where that goes.
+      this.layWaiting();
+      if (this.turnsWithStroke) this.waiting = place;
+      else this.untilNext = this.step(place, this.dab(place));
       return;
     }
+    this.going(from, place);
+    if (distance > 0) this.layWaiting();
+    if (this.waiting) return;
     let at = this.untilNext;
+    const before = { ...this.travelled };
     while (at <= distance && distance > 0) {
       const between = this.resolve(mixSamples(from.sample, place.sample, at / distance));
-      if (between) this.dab(between);
-      at += this.step(between ?? place);
+      this.travel(before, place, at);
+      const radius = between && this.dab(between);
+      at += this.step(between ?? place, radius ?? place.radius);
     }
+    this.travel(before, place, distance);
     this.untilNext = at - distance;
   }
 
-  private step(place: Touch): number {
-    // At least a quarter of a texel, so that tiny tips do not pile up dabs.
-    const texel = place.pane === 'flat' ? 1 : 1 / (this.context.surface?.map.texelsPerMetre ?? 1);
-    return Math.max(texel / 4, this.brush.spacing * 2 * place.radius);
+  private layWaiting(): void {
+    const { waiting } = this;
+    this.waiting = null;
+    if (waiting) this.untilNext = this.step(waiting, this.dab(waiting));
   }
 
-  private dab(place: Touch): void {
+  /** Which way and how fast the pen goes now. */
+  private going(from: Touch, to: Touch): void {
+    const frame = to.pane === 'model' ? frameAt(to.sample, to.hit) : null;
+    this.direction = directionBetween(from, to, frame) ?? this.direction;
+    const speed = speedOf(pixelDistance(from.sample, to.sample), to.sample.time - from.sample.time);
+    this.speed = this.speed * CALM_SPEED + speed * (1 - CALM_SPEED);
+  }
+
+  /** The stroke has come `distance` on from where it had come to, in the place's unit. */
+  private travel(before: Drive['length'], { pane, radius }: Touch, distance: number): void {
+    const texels = pane === 'flat' ? distance : distance * this.texelsPerMetre;
+    this.travelled = {
+      diameters: before.diameters + distance / (2 * radius),
+      millimetres: before.millimetres + (texels / this.texelsPerMetre) * 1000,
+      texels: before.texels + texels,
+    };
+  }
+
+  private step({ pane }: Touch, radius: number): number {
+    // At least a quarter of a texel, so that tiny tips do not pile up dabs.
+    const texel = pane === 'flat' ? 1 : 1 / this.texelsPerMetre;
+    return Math.max(texel / 4, this.brush.spacing * 2 * radius);
+  }
+
+  /** Lays one dab, as the brush's lines have it here; its radius. */
+  private dab(place: Touch): number {
     const { brush, context } = this;
-    this.dabCount++;
-    const cap = brush.opacity * (brush.pressureOpacity ? place.sample.pressure : 1);
-    const texels = place.pane === 'flat' ? place.radius : place.radius * (context.surface?.map.texelsPerMetre ?? 1);
-    const hardness = rimHardness(brush.hardness, texels);
-    if (hardness !== this.falloffFor) {
-      this.falloff = falloffTable(hardness);
-      this.falloffFor = hardness;
-    }
+    const { sample } = place;
+    const pen = leaning(sample.tiltX, sample.tiltY);
+    const varying = vary(
+      brush.vary,
+      {
+        pressure: sample.pressure,
+        tilt: pen.tilt,
+        tiltDirection: pen.direction,
+        direction: this.direction,
+        speed: this.speed,
+        length: this.travelled,
+        dab: this.dabCount++,
+      },
+      context.seed ?? 1,
+    );
+    const radius = this.radiusAt(sample, place.pane === 'model' ? place.hit : null, Math.max(LEAST_SIZE, varying.size));
+    const tip: DabTip = {
+      shape: brush.tip.shape,
+      roundness: Math.min(1, Math.max(LEAST_ROUNDNESS, brush.tip.roundness * varying.roundness)),
+      angle: ((brush.tip.angle + varying.angle) * Math.PI) / 180,
+    };
+    const frame = place.pane === 'model' ? frameAt(place.sample, place.hit) : null;
+    const at = this.scattered(place, frame, 2 * radius * varying.along, 2 * radius * varying.across);
+    if (!at) return radius;
+    const cap = Math.min(1, brush.opacity * varying.opacity);
+    const flow = Math.min(1, brush.flow * varying.flow);
     this.tool.dab?.({
-      pane: place.pane,
-      centre: place.pane === 'flat' ? [place.x, place.y] : place.hit.point,
-      radius: place.radius,
-      pressure: place.sample.pressure,
+      pane: at.pane,
+      centre: at.pane === 'flat' ? [at.x, at.y] : at.hit.point,
+      radius,
+      pressure: sample.pressure,
     });
-    if (place.pane === 'flat') {
-      const { wrapU, wrapV } = context.sheet;
-      const dab = { x: place.x, y: place.y, radiusTexels: place.radius, flow: brush.flow, cap };
-      dabFlat(this.coverage, dab, this.falloff, { wrapU, wrapV, allow: this.islandLimit(place.x, place.y) });
-    } else if (context.surface) {
-      const { map, query } = context.surface;
-      dabSurface(
-        this.coverage,
-        map,
-        query,
-        { hit: place.hit, radius: place.radius, flow: brush.flow, cap, reach: brush.reach },
-        this.falloff,
-      );
+    const texels = at.pane === 'flat' ? radius : radius * this.texelsPerMetre;
+    if (brush.tip.grid) this.dabOnGrid(at, texels, tip, flow, cap);
+    else {
+      this.softenFor(rimHardness(brush.hardness, texels * tip.roundness));
+      if (at.pane === 'flat') this.dabInSheet({ x: at.x, y: at.y, radiusTexels: radius, flow, cap, tip });
+      else if (context.surface) {
+        const { map, query } = context.surface;
+        const dab = { hit: at.hit, radius, flow, cap, reach: brush.reach, tip, frame: frame! };
+        dabSurface(this.coverage, map, query, dab, this.falloff);
+      }
     }
+    return radius;
+  }
+
+  private softenFor(hardness: number): void {
+    if (hardness === this.falloffFor) return;
+    this.falloff = falloffTable(hardness);
+    this.falloffFor = hardness;
+  }
+
+  private dabInSheet(dab: FlatDab): void {
+    const { wrapU, wrapV } = this.context.sheet;
+    dabFlat(this.coverage, dab, this.falloff, { wrapU, wrapV, allow: this.islandLimit(dab.x, dab.y) });
+  }
+
+  /** Whole texels around the place, on the model those of the sheet that lies there. */
+  private dabOnGrid(at: Touch, radius: number, tip: DabTip, flow: number, cap: number): void {
+    const place = at.pane === 'flat' ? at : sheetPlace(at.hit, this.context.surface!.map);
+    const size = Math.max(1, Math.round(2 * radius));
+    const snap = (v: number) => Math.round(v - size / 2) + size / 2;
+    this.softenFor(1);
+    // A hair more than half its size, so that texels at the rim are in it.
+    this.dabInSheet({
+      x: snap(place.x),
+      y: snap(place.y),
+      radiusTexels: size / 2 + 1e-3,
+      flow,
+      cap,
+      tip: { ...tip, angle: tip.shape === 'square' ? 0 : tip.angle },
+    });
+  }
+
+  /** Beside the stroke's way, so far on and so far to its right; null: the model is not there. */
+  private scattered(place: Touch, frame: TipFrame | null, along: number, across: number): Touch | null {
+    if (along === 0 && across === 0) return place;
+    const [c, s] = [Math.cos(this.direction), Math.sin(this.direction)];
+    const [x, y] = [c * along - s * across, s * along + c * across];
+    if (place.pane === 'flat') return { ...place, x: place.x + x, y: place.y + y };
+    const { origin } = place.sample;
+    const aim = beside(place.hit.point, frame!, x, y).map((v, k) => v - origin[k]);
+    const hit = this.context.surface!.query.raycast(origin, aim);
+    // Past a rim the ray meets another part far behind.
+    if (!hit || Math.abs(hit.distance - place.hit.distance) > 2 * Math.hypot(x, y) + place.radius) return null;
+    return { ...place, hit };
   }
 
   /** In the flat pane `connected` means: only the island under the dab's centre, with its gutter. */
@@ -256,15 +362,14 @@ export function modelDiameter(brush: Pick<Brush, 'sizeUnit'>, diameter: number, 
   return diameter * sample.pixelSpread * hit.distance;
 }
 
-function placeDistance(a: Touch, b: Touch): number {
-  if (a.pane === 'flat' && b.pane === 'flat') return Math.hypot(a.x - b.x, a.y - b.y);
-  if (a.pane === 'model' && b.pane === 'model') return Math.hypot(...a.hit.point.map((v, k) => v - b.hit.point[k]));
-  return Infinity;
-}
-
 /** Flat paths never jump; model paths may cover this much extra between two points of a fast stroke. */
 function jumpSlack(a: Touch, b: Touch): number {
   if (a.pane === 'flat' || b.pane === 'flat') return Infinity;
-  const s = b.sample as ModelSample;
-  return 24 * s.pixelSpread * b.hit.distance;
+  return 24 * b.sample.pixelSpread * b.hit.distance;
+}
+
+/** The texel place under a hit. */
+function sheetPlace({ face, barycentric }: SurfaceHit, { cornersTexels: c }: SurfaceMap): { x: number; y: number } {
+  const at = (k: number) => barycentric.reduce((sum, w, n) => sum + w * c[face * 6 + n * 2 + k], 0);
+  return { x: at(0), y: at(1) };
 }

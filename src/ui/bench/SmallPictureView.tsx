@@ -6,8 +6,8 @@ import type { SmallPicture } from '@/engine/pictures';
 export function SmallPictureView({ picture, className }: { picture: SmallPicture; className: string }) {
   const ref = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
-    const data = new ImageData(picture.data, picture.side, picture.side);
+    const data = new ImageData(picture.data, picture.width, picture.height);
     ref.current!.getContext('2d')!.putImageData(data, 0, 0);
   }, [picture]);
-  return <canvas ref={ref} width={picture.side} height={picture.side} aria-hidden className={className} />;
+  return <canvas ref={ref} width={picture.width} height={picture.height} aria-hidden className={className} />;
 }

@@ -8,6 +8,7 @@ import { Controls } from '../Controls';
 import { setBrush, settingsOf, setToolSettings, useBench } from '../store';
 import { HAND_TOOLS } from '../tools';
 import { usePointed } from '../pointer/pointed';
+import { BrushCard } from './BrushCard';
 
 export function Brush() {
   const brush = useBench((s) => s.brush);
@@ -88,18 +89,7 @@ export function Brush() {
               onChange={(v) => setBrush({ sizeUnit: v })}
             />
           )}
-          <Switch
-            label="Pen: size"
-            checked={brush.pressureSize}
-            onChange={(v) => setBrush({ pressureSize: v })}
-            hint="Pressure changes the size"
-          />
-          <Switch
-            label="Pen: opacity"
-            checked={brush.pressureOpacity}
-            onChange={(v) => setBrush({ pressureOpacity: v })}
-            hint="Pressure changes the opacity"
-          />
+          <BrushCard />
           {isModel && (
             <Switch
               label="Same surface"

@@ -1,9 +1,10 @@
 /** The brush ring: drawn in SVG over the panes, so that hovering costs no drawing of the model. */
+import type { Brush } from '@/core/hand/brush';
+import { beside, frameAt } from '@/core/hand/place';
+import { isPlain } from '@/core/hand/tip';
 import type { BenchViewport } from '@/viewport/benchViewport';
 import { currentSheet, useBench, type BenchState } from '../store';
 import type { PaneName } from './pane';
-
-type Vec = [number, number, number];
 
 export interface Ring {
   /** SVG path of the rim, pane pixels. */
@@ -31,39 +32,51 @@ function circle(x: number, y: number, radius: number): string {
   return `M${x - r} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`;
 }
 
+/** The tip's rim in radii, to the right and down. */
+export function outline({ shape, roundness, angle }: Brush['tip']): [number, number][] {
+  const [c, s] = [Math.cos((angle * Math.PI) / 180), Math.sin((angle * Math.PI) / 180)];
+  const rim: [number, number][] =
+    shape === 'square'
+      ? [
+          [-1, -1],
+          [1, -1],
+          [1, 1],
+          [-1, 1],
+        ]
+      : Array.from({ length: POINTS }, (_, i) => [Math.cos((i / POINTS) * 2 * Math.PI), Math.sin((i / POINTS) * 2 * Math.PI)]);
+  return rim.map(([u, v]) => [u * c - v * roundness * s, u * s + v * roundness * c]);
+}
+
+const closed = (points: { x: number; y: number }[]) =>
+  points.length ? `M${points.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}Z` : '';
+
+/** The outline around a point of the screen; of a plain tip a circle, which is smooth at any size. */
+function onScreen(x: number, y: number, radius: number, tip: Brush['tip']): string {
+  if (isPlain(tip)) return circle(x, y, radius);
+  const r = Math.max(1, radius);
+  return closed(outline(tip).map(([u, v]) => ({ x: x + u * r, y: y + v * r })));
+}
+
 function texelsPerMetre(state: BenchState, sheetId: string): number {
   return state.geometry?.texelsPerMetre[sheetId] ?? currentSheet(state).width;
 }
 
 function flatRing(viewport: BenchViewport, x: number, y: number, state: BenchState): Ring {
   const { zoom } = viewport.flatCamera;
-  const { size, sizeUnit } = state.brush;
+  const { size, sizeUnit, tip } = state.brush;
   const texels = sizeUnit === 'screen' ? size / zoom : (size / 1000) * texelsPerMetre(state, state.sheetId);
-  return { path: circle(x, y, (texels * zoom) / 2), texels, sheetId: null };
+  return { path: onScreen(x, y, (texels * zoom) / 2, tip), texels, sheetId: null };
 }
 
 function modelRing(viewport: BenchViewport, x: number, y: number, state: BenchState): Ring {
-  const { size, sizeUnit } = state.brush;
+  const { size, sizeUnit, tip } = state.brush;
   const hit = viewport.hitAt(x, y);
-  if (!hit) return { path: circle(x, y, sizeUnit === 'screen' ? size / 2 : 3), texels: null, sheetId: null };
+  if (!hit) return { path: onScreen(x, y, sizeUnit === 'screen' ? size / 2 : 3, tip), texels: null, sheetId: null };
   const repeats = state.geometry ? 1 : currentSheet(state).wrapU ? state.document!.planeRepeats : 1;
   const metres = sizeUnit === 'screen' ? size * hit.pixelSpread * hit.distance : size / 1000 / repeats;
-  const [u, v] = tangents(hit.normal);
-  const corners: string[] = [];
-  for (let i = 0; i < POINTS; i++) {
-    const c = (Math.cos((i / POINTS) * 2 * Math.PI) * metres) / 2;
-    const s = (Math.sin((i / POINTS) * 2 * Math.PI) * metres) / 2;
-    const p = viewport.project(hit.point.map((w, k) => w + u[k] * c + v[k] * s));
-    if (p) corners.push(`${p.x.toFixed(1)} ${p.y.toFixed(1)}`);
-  }
-  return { path: `M${corners.join('L')}Z`, texels: metres * repeats * texelsPerMetre(state, hit.sheetId), sheetId: hit.sheetId };
-}
-
-function tangents(n: Vec): [Vec, Vec] {
-  const helper: Vec = Math.abs(n[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0];
-  const cross = (a: Vec, b: Vec): Vec => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-  const u = cross(helper, n);
-  const l = Math.hypot(...u) || 1;
-  const unit: Vec = [u[0] / l, u[1] / l, u[2] / l];
-  return [unit, cross(n, unit)];
+  const frame = frameAt(viewport.rayAt(x, y)!, hit);
+  const corners = outline(tip)
+    .map(([u, v]) => viewport.project(beside(hit.point, frame, (u * metres) / 2, (v * metres) / 2)))
+    .filter((p) => p !== null);
+  return { path: closed(corners), texels: metres * repeats * texelsPerMetre(state, hit.sheetId), sheetId: hit.sheetId };
 }

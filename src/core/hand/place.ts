@@ -1,0 +1,53 @@
+/** Where the pen touches: a place of the model, or of the sheet; and the frame that a tip lies in there. */
+import type { SurfaceHit } from '../mesh/surfaceQuery';
+import type { ModelSample, Sample } from './brush';
+import type { TipFrame } from './dabSurface';
+
+/** `radius`: of the brush as it is set, metres on the model, texels in the flat sheet. */
+export type Touch =
+  | { pane: 'model'; hit: SurfaceHit; radius: number; sample: ModelSample }
+  | { pane: 'flat'; x: number; y: number; radius: number; sample: Sample };
+
+export function placeDistance(a: Touch, b: Touch): number {
+  if (a.pane === 'flat' && b.pane === 'flat') return Math.hypot(a.x - b.x, a.y - b.y);
+  if (a.pane === 'model' && b.pane === 'model') return Math.hypot(...a.hit.point.map((v, k) => v - b.hit.point[k]));
+  return Infinity;
+}
+
+type Vector = readonly number[];
+const dot = (a: Vector, b: Vector) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+const cross = (a: Vector, b: Vector): number[] => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+const unitOf = (a: Vector): number[] => {
+  const l = Math.hypot(a[0], a[1], a[2]);
+  return l > 1e-12 ? a.map((v) => v / l) : [1, 0, 0];
+};
+
+/** To the right and down as the eye sees them, laid into the surface. */
+export function frameAt({ direction, right }: Pick<ModelSample, 'direction' | 'right'>, hit: SurfaceHit): TipFrame {
+  const out = unitOf(hit.normal);
+  const level = right ?? cross(direction, Math.abs(unitOf(direction)[1]) < 0.999 ? [0, 1, 0] : [0, 0, -1]);
+  const flat = level.map((v, k) => v - out[k] * dot(level, out));
+  // Seen edge on, its right may stand upright on the surface: then what is up does.
+  const across = Math.hypot(...flat) > 1e-3 * Math.hypot(...level) ? unitOf(flat) : unitOf(cross(out, [0.36, 0.48, 0.8]));
+  return { right: across, down: cross(across, out), out };
+}
+
+/** Radians of the way from one place to the next within the frame there; null: there is none. */
+export function directionBetween(from: Touch, to: Touch, frame: TipFrame | null): number | null {
+  if (from.pane === 'flat' && to.pane === 'flat') {
+    const [dx, dy] = [to.x - from.x, to.y - from.y];
+    return dx === 0 && dy === 0 ? null : Math.atan2(dy, dx);
+  }
+  if (from.pane !== 'model' || to.pane !== 'model' || !frame) return null;
+  const d = to.hit.point.map((v, k) => v - from.hit.point[k]);
+  const [x, y] = [dot(d, frame.right), dot(d, frame.down)];
+  return x === 0 && y === 0 ? null : Math.atan2(y, x);
+}
+
+/** A point beside another, `x` and `y` metres away within a frame. */
+export const beside = (point: Vector, { right, down }: TipFrame, x: number, y: number): number[] =>
+  point.map((v, k) => v + right[k] * x + down[k] * y);

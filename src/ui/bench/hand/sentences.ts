@@ -1,0 +1,56 @@
+/** A brush in words: what its lines say, one by one and all together. */
+import type { Brush } from '@/core/hand/brush';
+import { DRIVERS, VARIED, type Vary } from '@/core/hand/vary';
+
+const SHORT = { diameters: 'diameters', millimetres: 'mm', texels: 'texels' } as const;
+const figure = (v: number) => String(Number(v.toFixed(v < 10 ? 1 : 0)));
+const percent = (v: number) => `${Math.round(v * 100)} %`;
+/** Lengths from ten millimetres on are said in centimetres. */
+const lengthOf = ({ over, unit }: Vary) =>
+  unit === 'millimetres' && over >= 10 ? `${figure(over / 10)} cm` : `${figure(over)} ${SHORT[unit]}`;
+
+/** By what, as it stands within a sentence. */
+const BY: Record<Vary['by'], string> = {
+  pressure: 'by pressure',
+  tilt: 'by tilt',
+  'tilt-direction': 'by where the pen leans',
+  direction: 'by the stroke’s direction',
+  speed: 'by speed',
+  length: 'along the stroke',
+  dab: 'each dab',
+  stroke: 'each stroke',
+};
+
+/** What a line says of its thing, without naming it: "by pressure", "± 15 % each dab", "to nothing over 6 cm". */
+export function lineWords(line: Vary): string {
+  const { what, by, amount } = line;
+  const { kind } = VARIED[what];
+  const driver = DRIVERS[by] as { chance?: boolean; direction?: boolean };
+  const size = Math.abs(amount);
+  if (kind === 'share') {
+    if (driver.chance) return `± ${percent(size)} ${BY[by]}`;
+    const end = size >= 1 ? 'nothing' : percent(1 - size);
+    if (by === 'length') return `${amount < 0 ? 'to' : 'from'} ${end} over ${lengthOf(line)}`;
+    if (amount < 0) return `down to ${end} ${BY[by]}`;
+    return size >= 1 ? BY[by] : `from ${end} ${BY[by]}`;
+  }
+  if (kind === 'turn' && driver.direction) return by === 'direction' ? 'follows the stroke' : 'follows the pen’s lean';
+  const much = kind === 'turn' ? `${figure(size)}°` : `${figure(size)} diameters`;
+  if (driver.chance) return `± ${much} ${BY[by]}`;
+  const signed = amount < 0 ? `−${much}` : much;
+  return by === 'length' ? `to ${signed} over ${lengthOf(line)}` : `up to ${signed} ${BY[by]}`;
+}
+
+/** "Size by pressure, ± 15 % each dab. Angle follows the stroke." Nothing varies: that is said too. */
+export function brushSentence({ vary, tip }: Pick<Brush, 'vary' | 'tip'>): string {
+  const outline = tip.shape === 'square' ? 'Square' : tip.roundness < 1 ? 'Oval' : '';
+  const things = [...new Set(vary.map((line) => line.what))].map((what) => {
+    const words = vary.filter((line) => line.what === what).map(lineWords);
+    return `${VARIED[what].label} ${words.join(', ')}.`;
+  });
+  const said = [
+    ...(outline ? [`${outline}${tip.grid ? ', on the texel grid' : ''}.`] : tip.grid ? ['On the texel grid.'] : []),
+    ...things,
+  ];
+  return said.length > 0 ? said.join(' ') : 'The same in every dab.';
+}
