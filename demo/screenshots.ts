@@ -48,6 +48,30 @@ await page.waitForTimeout(1200);
 await shot('bench-slate');
 await page.getByRole('button', { name: /Plaster/ }).click();
 
+// A brush with a tip and lines of its own, above the hand; then as it was.
+await page.getByRole('button', { name: /^Brush:/ }).click();
+const panel = page.getByRole('dialog', { name: 'Brush' });
+await panel.getByRole('radio', { name: 'Square' }).click();
+for (const [what, by] of [
+  ['angle', 'direction'],
+  ['across', 'dab'],
+]) {
+  await panel.getByRole('button', { name: 'Vary more' }).click();
+  await panel.getByLabel('Varies', { exact: true }).selectOption(what);
+  await panel.getByLabel('Driven by').selectOption(by);
+}
+await page.mouse.move(pane.x + pane.width * 0.4, pane.y + pane.height * 0.45);
+await page.mouse.down();
+for (let i = 0; i < 24; i++)
+  await page.mouse.move(pane.x + pane.width * 0.4 + i * 5, pane.y + pane.height * 0.45 + Math.sin(i / 3) * 12);
+await page.mouse.up();
+await page.waitForTimeout(2500);
+await shot('brush');
+await page.keyboard.press('Escape');
+await page.keyboard.press('Control+z');
+await page.evaluate(() => localStorage.clear());
+await bench('demo-lantern');
+
 const layer = (name: string) => page.getByRole('listbox').getByRole('option', { name, exact: true }).click();
 await layer('Quay dust, coat');
 await page.getByRole('radio', { name: 'Over' }).click();

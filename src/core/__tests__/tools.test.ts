@@ -1,4 +1,5 @@
 /** Tools: what they do to texels, what they may look at, and the limit that all of their coverage passes. */
+import { composite, SEPARABLE_BLENDS } from '../colour/blend';
 import { brushSchema, type Brush, type FlatSample, type ModelSample } from '../hand/brush';
 import { Stroke, type StrokeContext } from '../hand/stroke';
 import { TOOL_TYPES, TOOLS } from '../hand/tools';
@@ -241,4 +242,40 @@ test('every tool has words and settings that its controls know', () => {
 test('a recording from before tools had settings is still a brush', () => {
   expect(brushSchema.parse({ mode: 'erase' })).toMatchObject({ mode: 'erase', settings: {} });
   expect(brushSchema.safeParse({ mode: 'comb' }).success).toBe(false);
+});
+
+describe('painting with a blend mode', () => {
+  /** What lies there, stored; then one full dab at an amount over it. */
+  const over = (blend: string, under: number[] | null, amount: number): number[] => {
+    const context = canvas();
+    if (under) {
+      const data = new Uint16Array(TILE_TEXELS * 4);
+      for (let i = 0; i < TILE_TEXELS; i++) data.set(under, i * 4);
+      context.store.set('l/base-colour', 0, { data, hash: null });
+    }
+    const writes = { 'base-colour': { on: true, value: [0.8, 0.2, 0.55], amount } };
+    stroke(context, brush({ writes, settings: { blend } }), [flat(60, 60)]);
+    const at = (60 * TILE + 60) * 4;
+    return [...context.store.data('l/base-colour', 0)!.slice(at, at + 4)].map((v) => v / 65535);
+  };
+  const UNDER = [13107, 45874, 30000, 39321];
+
+  test.each(SEPARABLE_BLENDS)('%s blends with the layer’s own paint as layers do', (blend) => {
+    const was = UNDER.map((v) => v / 65535);
+    const [r, g, b, a] = composite(blend, was.slice(0, 3), was[3], [0.8, 0.2, 0.55], 0.7);
+    over(blend, UNDER, 0.7).forEach((v, c) => expect(Math.abs(v - [r, g, b, a][c])).toBeLessThanOrEqual(1.01 / 65535));
+    // Where there is nothing to blend with it is laid down as it is.
+    over(blend, null, 0.7).forEach((v, c) => expect(v).toBeCloseTo([0.8, 0.2, 0.55, 0.7][c], 4));
+  });
+
+  test('behind, paint shows only through what does not cover', () => {
+    const [ab, as] = [UNDER[3] / 65535, 0.7];
+    const ao = as + ab * (1 - as);
+    const expected = UNDER.slice(0, 3).map((v, c) => ((v / 65535) * ab + [0.8, 0.2, 0.55][c] * as * (1 - ab)) / ao);
+    over('behind', UNDER, 0.7).forEach((v, c) => expect(v).toBeCloseTo([...expected, ao][c], 4));
+    const solid = [100, 200, 300, 65535];
+    expect(over('behind', solid, 1).map((v) => Math.round(v * 65535))).toEqual(solid);
+  });
+
+  test('one that nobody knows paints plainly', () => expect(over('moonlight', UNDER, 0.7)).toEqual(over('normal', UNDER, 0.7)));
 });

@@ -35,7 +35,8 @@ test('it writes the well’s colour and each map’s own value, and never a dire
 test('a tool’s settings go with it, complete; others’ do not', () => {
   setToolSettings('dodge', { ...settingsOf('dodge'), strength: 0.8 });
   expect(brushInHand('dodge').settings).toEqual({ ...TOOLS.dodge.start, strength: 0.8 });
-  expect(brushInHand('paint').settings).toEqual({});
+  expect(brushInHand('paint').settings).toEqual(TOOLS.paint.start);
+  expect(brushInHand('erase').settings).toEqual({});
 });
 
 test('on a mask the well does not matter: it shows or hides, and an eraser hides', () => {

@@ -1,7 +1,7 @@
 'use client';
 /** The tool in hand and how it lays down. */
 import { TOOLS, type ToolType } from '@/core/hand/tools';
-import { IconButton, Segments, Switch } from '../../common/controls';
+import { IconButton, Segments } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { keysFor } from '../commands';
 import { Controls } from '../Controls';
@@ -13,24 +13,18 @@ import { BrushCard } from './BrushCard';
 export function Brush() {
   const brush = useBench((s) => s.brush);
   const tool = useBench((s) => s.tool);
-  // A tool's own settings take the place of what is set once and seldom changed.
-  const own = tool !== 'pick' && TOOLS[tool].controls.length > 0;
+  // Many settings of its own take the place of what is set once and seldom changed.
+  const own = tool !== 'pick' && TOOLS[tool].controls.length > 2;
   const texels = usePointed((p) => p.texels);
   const isModel = useBench((s) => s.geometry !== null);
-  const percent = (
-    key: 'hardness' | 'flow' | 'opacity' | 'smoothing' | 'spacing',
-    label: string,
-    reset: number,
-    hint: string,
-    max = 100,
-  ) => (
+  const percent = (key: 'hardness' | 'flow' | 'opacity', label: string, reset: number, hint: string) => (
     <NumberField
       label={label}
       labelWidth="60px"
       unit="%"
       value={brush[key] * 100}
-      min={key === 'spacing' ? 2 : 0}
-      max={max}
+      min={0}
+      max={100}
       reset={reset}
       hint={hint}
       onPreview={(v) => setBrush({ [key]: v / 100 })}
@@ -70,10 +64,8 @@ export function Brush() {
         {percent('flow', 'Flow', 60, 'How much each dab adds.')}
         {percent('hardness', 'Hardness', 70, 'How sharp the rim is.')}
         {percent('opacity', 'Opacity', 100, 'No stroke covers more than this. Keys: digits.')}
-        {!own && percent('spacing', 'Spacing', 12, 'Distance of the dabs, in diameters.', 200)}
-        {!own && percent('smoothing', 'Smoothing', 30, 'Calms an unsteady hand.')}
         {tool !== 'pick' && <ToolControls tool={tool} />}
-        <div className="col-span-2 mt-1 flex flex-wrap items-center gap-x-2">
+        <div className="col-span-2 mt-1 flex items-center gap-x-2">
           {!own && (
             <Segments
               label="The size is kept"
@@ -90,15 +82,7 @@ export function Brush() {
             />
           )}
           <BrushCard />
-          {isModel && (
-            <Switch
-              label="Same surface"
-              checked={brush.reach === 'connected'}
-              onChange={(v) => setBrush({ reach: v ? 'connected' : 'all' })}
-              hint="On: only the surface that hangs together under the tip. Off: everything within its reach, neighbouring parts too"
-            />
-          )}
-          <span className="figures ml-auto text-ink-soft">{texels === null ? '' : `${texels} texels`}</span>
+          <span className="figures w-[84px] text-right text-ink-soft">{texels === null ? '' : `${texels} texels`}</span>
         </div>
       </div>
     </div>

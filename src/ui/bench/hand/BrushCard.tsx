@@ -29,20 +29,23 @@ export function BrushCard() {
           <Chevron size={14} className="ml-auto shrink-0" />
         </button>
       </Popover.Trigger>
+      {/* Over the strata, beside the work. Behind the trigger, which would else be taken for it. */}
+      <Popover.Anchor className="absolute top-0 -left-[328px]" />
       <Popover.Portal>
         <Popover.Content
           side="top"
-          align="end"
-          sideOffset={10}
+          align="start"
+          sideOffset={8}
           collisionPadding={8}
           aria-label="Brush"
           // It stays while its owner paints.
           onInteractOutside={(e) => e.preventDefault()}
           onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
-          className="z-30 max-h-(--radix-popover-content-available-height) w-[372px] overflow-y-auto rounded-md border border-line bg-panel p-3 shadow-xl"
+          className="z-30 max-h-(--radix-popover-content-available-height) w-[320px] overflow-y-auto rounded-md border border-line bg-panel p-3 shadow-xl"
         >
           <Sample />
           <TipFields />
+          <Reach />
           <Lines lines={brush.vary} onChange={(vary) => setBrush({ vary })} />
         </Popover.Content>
       </Popover.Portal>
@@ -60,9 +63,24 @@ function Sample() {
   if (picture) last.current = picture;
   const shown = picture ?? last.current;
   return (
-    <div className="mb-2 h-16 w-full overflow-hidden rounded bg-field" role="img" aria-label="A stroke of this brush">
+    <div className="mb-2 h-[60px] w-full overflow-hidden rounded bg-field" role="img" aria-label="A stroke of this brush">
       {shown && <SmallPictureView picture={shown} className="h-full w-full object-contain" />}
     </div>
+  );
+}
+
+/** Where on the model a dab goes. */
+function Reach() {
+  const isModel = useBench((s) => s.geometry !== null);
+  const reach = useBench((s) => s.brush.reach);
+  if (!isModel) return null;
+  return (
+    <Switch
+      label="Same surface"
+      checked={reach === 'connected'}
+      onChange={(v) => setBrush({ reach: v ? 'connected' : 'all' })}
+      hint="On: only the surface that hangs together under the tip. Off: everything within its reach, neighbouring parts too"
+    />
   );
 }
 
@@ -88,32 +106,56 @@ function TipFields() {
           hint="Whole texels without soft edges, for small sheets"
         />
       </div>
-      <div className="grid grid-cols-2 gap-x-4">
-        <NumberField
-          label="Roundness"
-          labelWidth="68px"
-          unit="%"
-          value={tip.roundness * 100}
-          min={2}
-          max={100}
-          reset={100}
-          hint="Short side of the tip beside its long side."
-          onPreview={(v) => set({ roundness: v / 100 })}
-          onCommit={(v) => set({ roundness: v / 100 })}
-        />
-        <NumberField
-          label="Angle"
-          labelWidth="44px"
-          unit="°"
-          value={tip.angle}
-          min={-180}
-          max={180}
-          reset={0}
-          hint="How the tip is turned, clockwise."
-          onPreview={(angle) => set({ angle })}
-          onCommit={(angle) => set({ angle })}
-        />
-      </div>
+      <NumberField
+        label="Roundness"
+        labelWidth="72px"
+        unit="%"
+        value={tip.roundness * 100}
+        min={2}
+        max={100}
+        reset={100}
+        hint="Short side of the tip beside its long side."
+        onPreview={(v) => set({ roundness: v / 100 })}
+        onCommit={(v) => set({ roundness: v / 100 })}
+      />
+      <NumberField
+        label="Angle"
+        labelWidth="72px"
+        unit="°"
+        value={tip.angle}
+        min={-180}
+        max={180}
+        reset={0}
+        hint="How the tip is turned, clockwise."
+        onPreview={(angle) => set({ angle })}
+        onCommit={(angle) => set({ angle })}
+      />
+      <StrokeFields />
     </section>
+  );
+}
+
+/** How dabs follow each other, and the hand. */
+function StrokeFields() {
+  const brush = useBench((s) => s.brush);
+  const field = (key: 'spacing' | 'smoothing', label: string, min: number, max: number, reset: number, hint: string) => (
+    <NumberField
+      label={label}
+      labelWidth="72px"
+      unit="%"
+      value={brush[key] * 100}
+      min={min}
+      max={max}
+      reset={reset}
+      hint={hint}
+      onPreview={(v) => setBrush({ [key]: v / 100 })}
+      onCommit={(v) => setBrush({ [key]: v / 100 })}
+    />
+  );
+  return (
+    <>
+      {field('spacing', 'Spacing', 2, 200, 12, 'Distance of the dabs, in diameters.')}
+      {field('smoothing', 'Smoothing', 0, 100, 30, 'Calms an unsteady hand.')}
+    </>
   );
 }

@@ -6,7 +6,7 @@ import { WritesPanel } from './Writes';
 
 export function Hand() {
   return (
-    <section aria-label="Hand" className="flex h-[148px] shrink-0 divide-x divide-line border-t border-line">
+    <section aria-label="Hand" className="relative flex h-[148px] shrink-0 divide-x divide-line border-t border-line">
       <Brush />
       <WritesPanel />
       <Wells />

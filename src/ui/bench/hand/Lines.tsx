@@ -25,6 +25,7 @@ export function startLine(what: VariedType, by: DriverType): Vary {
   return { what, by, amount: amount[VARIED[what].kind], bend: 0, over: 10, unit: 'diameters' };
 }
 
+const UNIT = { diameters: 'dia.', millimetres: 'mm', texels: 'tx' } as const;
 const label = (line: Vary) => `${VARIED[line.what].label} ${lineWords(line)}`;
 
 export function Lines({ lines, onChange }: { lines: readonly Vary[]; onChange: (lines: Vary[]) => void }) {
@@ -108,7 +109,7 @@ function LineFields({ line, onChange }: { line: Vary; onChange: (line: Vary) => 
         <NumberField
           label="How far"
           labelWidth="68px"
-          unit={kind === 'share' ? '%' : kind === 'turn' ? '°' : 'diameters'}
+          unit={kind === 'share' ? '%' : kind === 'turn' ? '°' : 'dia.'}
           value={line.amount * scale}
           min={least * scale}
           max={range[1] * scale}
@@ -124,7 +125,7 @@ function LineFields({ line, onChange }: { line: Vary; onChange: (line: Vary) => 
           <NumberField
             label="Over"
             labelWidth="68px"
-            unit={line.unit === 'millimetres' ? 'mm' : line.unit}
+            unit={UNIT[line.unit]}
             value={line.over}
             min={0.1}
             max={line.unit === 'diameters' ? 100 : 4096}

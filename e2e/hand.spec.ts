@@ -1,0 +1,89 @@
+/** The hand: what a brush is set to above the hand is what its strokes do. */
+import { expect, test } from '@playwright/test';
+import { keptAfterStroke, layerIdOf, makeCanvas, Pen, storedTile, stroke } from './helpers';
+
+/** Coverage of a row of a tile's colour paint. */
+const coverage = (tile: Uint16Array, x: number, y: number) => tile[(y * 128 + x) * 4 + 3] / 65535;
+
+test('a square tip on the texel grid, chosen above the hand, paints whole texels, and the card says so', async ({ page }) => {
+  const id = await makeCanvas(page, 'Grid');
+  const layer = await layerIdOf(id, 'Hand');
+  const card = page.getByRole('button', { name: /^Brush:/ });
+  await expect(card).toHaveText('Size by pressure.');
+  await card.click();
+  const panel = page.getByRole('dialog', { name: 'Brush' });
+  const sample = panel.getByRole('img', { name: 'A stroke of this brush' }).locator('canvas');
+  await expect(sample).toBeVisible();
+  await panel.getByRole('radio', { name: 'Square' }).click();
+  await panel.getByRole('switch', { name: 'Texel grid' }).click();
+  await panel.getByRole('button', { name: 'Remove: Size by pressure' }).click();
+  await expect(card).toHaveText('Square, on the texel grid.');
+
+  // The panel stays while its owner paints.
+  await stroke(
+    page,
+    'flat',
+    [
+      [0.3, 0.3],
+      [0.45, 0.3],
+    ],
+    10,
+  );
+  await keptAfterStroke(page);
+  await expect(panel).toBeVisible();
+  const tile = (await storedTile(id, `${layer}/base-colour`, 0))!;
+  const rows = new Set<number>();
+  const between: number[] = [];
+  for (let y = 0; y < 128; y++)
+    for (let x = 0; x < 128; x++) {
+      const c = coverage(tile, x, y);
+      if (c > 0) rows.add(y);
+      // By flow a stroke builds up, but each dab covers a texel wholly or not at all: a row is even along its middle.
+      if (x === 90) between.push(c);
+    }
+  const covered = between.filter((c) => c > 0);
+  expect(covered.length).toBe(rows.size);
+  expect(new Set(covered).size).toBe(1);
+
+  await page.keyboard.press('Escape');
+  await expect(panel).toBeHidden();
+  // It is the artist's: another piece finds the same brush in hand.
+  await makeCanvas(page, 'Another');
+  await expect(page.getByRole('button', { name: /^Brush:/ })).toHaveText('Square, on the texel grid.');
+});
+
+test('a line that is added by hand tapers the pen’s stroke', async ({ page }) => {
+  const id = await makeCanvas(page, 'Taper');
+  const layer = await layerIdOf(id, 'Hand');
+  await page.getByRole('button', { name: /^Brush:/ }).click();
+  const panel = page.getByRole('dialog', { name: 'Brush' });
+  await panel.getByRole('button', { name: 'Vary more' }).click();
+  await panel.getByLabel('Driven by').selectOption('length');
+  await expect(panel.getByRole('button', { name: 'Size to nothing over 10 diameters', exact: true })).toBeVisible();
+  await panel.getByLabel('Counted in').selectOption('texels');
+  const over = panel.getByRole('textbox', { name: 'Over' });
+  await over.fill('60');
+  await over.press('Enter');
+  await expect(panel.getByRole('button', { name: 'Size to nothing over 60 texels', exact: true })).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  const box = (await page.getByTestId('pane-flat').boundingBox())!;
+  const pen = await Pen.on(page);
+  const way = Array.from({ length: 13 }, (_, n): [number, number, number] => [
+    box.x + box.width * (0.2 + n * 0.04),
+    box.y + box.height * 0.35,
+    1,
+  ]);
+  await (await Pen.on(page)).stroke(way);
+  await keptAfterStroke(page);
+  const tiles = [await storedTile(id, `${layer}/base-colour`, 0), await storedTile(id, `${layer}/base-colour`, 1)];
+  const thick = Array.from({ length: 256 }, (_, x) => {
+    const tile = tiles[x >> 7];
+    return tile ? Array.from({ length: 128 }, (_, y) => coverage(tile, x & 127, y)).filter((c) => c > 0.2).length : 0;
+  });
+  const begins = thick.findIndex((n) => n > 0);
+  const widest = Math.max(...thick);
+  expect(widest).toBeGreaterThan(8);
+  expect(thick[begins + 45]).toBeLessThan(widest * 0.6);
+  expect(thick[begins + 45]).toBeGreaterThan(0);
+});
