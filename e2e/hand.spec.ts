@@ -68,7 +68,6 @@ test('a line that is added by hand tapers the pen’s stroke', async ({ page }) 
   await page.keyboard.press('Escape');
 
   const box = (await page.getByTestId('pane-flat').boundingBox())!;
-  const pen = await Pen.on(page);
   const way = Array.from({ length: 13 }, (_, n): [number, number, number] => [
     box.x + box.width * (0.2 + n * 0.04),
     box.y + box.height * 0.35,
