@@ -86,3 +86,40 @@ test('a line that is added by hand tapers the pen’s stroke', async ({ page }) 
   expect(thick[begins + 45]).toBeLessThan(widest * 0.6);
   expect(thick[begins + 45]).toBeGreaterThan(0);
 });
+
+test('mirrored strokes: the chip says how, the ring shows its images, the other half is painted', async ({ page }) => {
+  const id = await makeCanvas(page, 'Mirrored');
+  const layer = await layerIdOf(id, 'Hand');
+  await page.keyboard.press('y');
+  const chip = page.getByRole('button', { name: /^Mirror:/ });
+  await expect(chip).toHaveText('X');
+  await chip.click();
+  const panel = page.getByRole('dialog', { name: 'Mirror' });
+  await panel.getByRole('button', { name: 'Y', exact: true }).click();
+  await expect(panel.getByText('Across X and Y.')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await stroke(
+    page,
+    'flat',
+    [
+      [0.3, 0.35],
+      [0.4, 0.35],
+    ],
+    8,
+  );
+  const ring = page.getByTestId('pane-flat').locator('xpath=..').locator('svg[aria-hidden] g path').first();
+  expect(((await ring.getAttribute('d')) ?? '').match(/M/g)).toHaveLength(4);
+  await keptAfterStroke(page);
+  const tiles = await Promise.all([0, 1, 256, 257].map((t) => storedTile(id, `${layer}/base-colour`, t)));
+  const at = (x: number, y: number) => coverage(tiles[(y >> 7) * 2 + (x >> 7)]!, x & 127, y & 127);
+  let covered = 0;
+  let worst = 0;
+  for (let y = 0; y < 128; y++)
+    for (let x = 0; x < 128; x++) {
+      if (at(x, y) > 0.5) covered++;
+      for (const other of [at(255 - x, y), at(x, 255 - y), at(255 - x, 255 - y)])
+        worst = Math.max(worst, Math.abs(other - at(x, y)));
+    }
+  expect(covered).toBeGreaterThan(100);
+  expect(worst).toBeLessThan(2 / 255);
+});

@@ -4,6 +4,7 @@
  */
 import { Color, Euler, NeutralToneMapping, SRGBColorSpace, WebGLRenderer } from 'three';
 import type { Piece, Sheet } from '../core/document/schema';
+import type { SurfaceHit } from '../core/mesh/surfaceQuery';
 import type { Geometry, PixelPatch } from '../engine/protocol';
 import { Signal } from '../engine/signal';
 
@@ -180,6 +181,15 @@ export class BenchViewport {
   hitAt(x: number, y: number): Hit | null {
     const ray = this.rayAt(x, y);
     return ray && this.shown && hitOf(ray, this.model, this.shown.piece, this.shown.geometry);
+  }
+
+  /** What is near a place of the model, seen against a direction; and the model's middle. */
+  nearTo(point: readonly number[], normal: readonly number[], reach: number): SurfaceHit | null {
+    return this.model.query?.near(point, normal, reach) ?? null;
+  }
+
+  get middle(): readonly number[] {
+    return this.model.query?.middle ?? [0, 0, 0];
   }
 
   /** On a canvas: the texel under a point of the plane in the model pane. */

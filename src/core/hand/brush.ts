@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { unit } from '../kinds/fields';
 import { isMapId, type PlaneMap } from '../kinds/maps';
+import { mirrorSchema } from './mirror';
 import { tipSchema } from './tip';
 import { TOOL_TYPES } from './tools';
 import { MOST_LINES, varySchema } from './vary';
@@ -48,6 +49,8 @@ const fields = z.object({
   tip: tipSchema.default({ shape: 'round', roundness: 1, angle: 0, grid: false }),
   /** What varies, and by what. Left out: the size, by pressure. */
   vary: z.array(varySchema).max(MOST_LINES),
+  /** Images of each dab. Left out: none. */
+  mirror: mirrorSchema.optional(),
   /** `connected`: only the surface that hangs together under the dab. `all`: everything within the ball. */
   reach: z.enum(['connected', 'all']).default('connected'),
   /** By map; `mask` when a mask is painted. */

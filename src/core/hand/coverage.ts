@@ -16,9 +16,29 @@ export interface CoverageTile {
   y0: number;
   x1: number;
   y1: number;
+  /** Of dabs that have images: what each texel had before the dab of its turn. */
+  base?: Float32Array;
+  turns?: Uint32Array;
+}
+
+/** Raises a texel for one image of a dab: as high as the one of them that gives most. */
+export function raiseOnce(tile: CoverageTile, i: number, cap: number, gain: number, turn: number): void {
+  const { values } = tile;
+  const base = (tile.base ??= new Float32Array(TILE_TEXELS));
+  const turns = (tile.turns ??= new Uint32Array(TILE_TEXELS));
+  if (turns[i] !== turn) {
+    turns[i] = turn;
+    base[i] = values[i];
+  }
+  const old = base[i];
+  if (old >= cap) return;
+  const raised = old + (cap - old) * gain;
+  if (raised > values[i]) values[i] = raised;
 }
 
 export class Coverage {
+  /** 0: each dab raises by itself. Else the number of the dab whose images raise together. */
+  turn = 0;
   private grid: (CoverageTile | undefined)[];
   private across: number;
   readonly dirty: CoverageTile[] = [];

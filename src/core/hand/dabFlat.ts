@@ -1,6 +1,6 @@
 /** A dab in the flat sheet, in texels; wraps where the sheet wraps. */
 import { TILE } from '../tile/tiles';
-import { FALLOFF_STEPS, type Coverage } from './coverage';
+import { FALLOFF_STEPS, raiseOnce, type Coverage } from './coverage';
 import { isPlain, reachInPlane, tipDistance2, type DabTip } from './tip';
 
 export interface FlatDab {
@@ -75,6 +75,7 @@ function dabInTile(
   const tile = coverage.tile((column / TILE) | 0, (row / TILE) | 0);
   const values = tile.values;
   const { flow, cap } = dab;
+  const { turn } = coverage;
   const { allow } = limits;
   const tx = column % TILE;
   const ty = row % TILE;
@@ -96,8 +97,13 @@ function dabInTile(
     for (let c = c0; c < c1; c++, i++) {
       if (allow !== undefined && !allow(tile.x, tile.y, i)) continue;
       const dx = dx0 + c;
+      const gain = flow * falloff[((dx * dx + dy2) * scale) | 0];
+      if (turn !== 0) {
+        raiseOnce(tile, i, cap, gain, turn);
+        continue;
+      }
       const old = values[i];
-      if (old < cap) values[i] = old + (cap - old) * flow * falloff[((dx * dx + dy2) * scale) | 0];
+      if (old < cap) values[i] = old + (cap - old) * gain;
     }
   }
   if (changed) coverage.touch(tile, tx, ty, tx + columns, ty + rows);
@@ -121,6 +127,7 @@ function tipInTile(
   const tile = coverage.tile((column / TILE) | 0, (row / TILE) | 0);
   const { values } = tile;
   const { flow, cap } = dab;
+  const { turn } = coverage;
   const tx = column % TILE;
   const ty = row % TILE;
   const cos = Math.cos(angle) / radius;
@@ -133,8 +140,9 @@ function tipInTile(
       const d2 = tipDistance2(shape, dx * cos + dy * sin, (dy * cos - dx * sin) / roundness, 0);
       if (d2 >= 1) continue;
       if (allow !== undefined && !allow(tile.x, tile.y, i)) continue;
-      const old = values[i];
-      if (old < cap) values[i] = old + (cap - old) * flow * falloff[(d2 * FALLOFF_STEPS) | 0];
+      const gain = flow * falloff[(d2 * FALLOFF_STEPS) | 0];
+      if (turn !== 0) raiseOnce(tile, i, cap, gain, turn);
+      else if (values[i] < cap) values[i] += (cap - values[i]) * gain;
     }
   }
   coverage.touch(tile, tx, ty, tx + columns, ty + rows);

@@ -13,7 +13,7 @@ import {
 } from '../mesh/surfaceMap';
 import { distanceToFace2, type SurfaceHit, type SurfaceQuery } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../tile/tiles';
-import { FALLOFF_STEPS, type Coverage } from './coverage';
+import { FALLOFF_STEPS, raiseOnce, type Coverage, type CoverageTile } from './coverage';
 import { isPlain, reachInSpace, tipDistance2, type DabTip, type TipShape } from './tip';
 
 export interface SurfaceDab {
@@ -190,7 +190,10 @@ export function dabSurface(
           dabInBlock(coverage, tile, b, dab, tip, reach, falloff, facing, false);
     }
   // A texel of several faces gets what the nearest gives, once.
-  for (const { values, i, raised } of shared) if (raised > values[i]) values[i] = raised;
+  const { turn } = coverage;
+  for (const { tile, i, gain, raised } of shared)
+    if (turn !== 0) raiseOnce(tile, i, dab.cap, gain, turn);
+    else if (raised > tile.values[i]) tile.values[i] = raised;
 }
 
 /** Blocks that the current dab has visited already: two faces often share one. */
@@ -241,6 +244,7 @@ function dabInBlock(
   const radius2 = reach * reach;
   const scale = FALLOFF_STEPS / radius2;
   const { position, normal, face } = tile;
+  const { turn: once } = coverage;
   const { stamp: shareStamp, shares, turn } = facing;
   const nx = facing.nx / 127;
   const ny = facing.ny / 127;
@@ -278,9 +282,14 @@ function dabInBlock(
         if (at >= FALLOFF_STEPS) continue;
       }
       if (target === null) target = coverage.tile(tile.x, tile.y);
+      const gain = flow * falloff[at | 0] * share;
+      if (once !== 0) {
+        raiseOnce(target, i, cap, gain, once);
+        continue;
+      }
       const { values } = target;
       const old = values[i];
-      if (old < cap) values[i] = old + (cap - old) * flow * falloff[at | 0] * share;
+      if (old < cap) values[i] = old + (cap - old) * gain;
     }
   }
   if (target !== null) coverage.touch(target, column, top, column + BLOCK, top + BLOCK);
@@ -292,8 +301,9 @@ const placeInTip = ({ shape, u, v, w }: Turned, x: number, y: number, z: number)
 
 /** What a texel of another face would be raised to by this one. */
 interface SharedTexel {
-  values: Float32Array;
+  tile: CoverageTile;
   i: number;
+  gain: number;
   raised: number;
 }
 
@@ -325,8 +335,9 @@ function sharedTexels(
     const share = ofFace >= BENT ? ofFace - BENT : Math.min(ofFace, facing.ofNormal(point[3], point[4], point[5]));
     const tile = coverage.tile((tx / TILE) | 0, (ty / TILE) | 0);
     const old = tile.values[i];
-    if (share === 0 || old >= dab.cap) return;
-    out.push({ values: tile.values, i, raised: old + (dab.cap - old) * dab.flow * falloff[(d2 * FALLOFF_STEPS) | 0] * share });
+    if (share === 0) return;
+    const gain = dab.flow * falloff[(d2 * FALLOFF_STEPS) | 0] * share;
+    out.push({ tile, i, gain, raised: old < dab.cap ? old + (dab.cap - old) * gain : old });
     coverage.touch(tile, tx % TILE, ty % TILE, (tx % TILE) + 1, (ty % TILE) + 1);
   });
 }

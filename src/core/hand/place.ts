@@ -27,7 +27,10 @@ const unitOf = (a: Vector): number[] => {
 };
 
 /** To the right and down as the eye sees them, laid into the surface. */
-export function frameAt({ direction, right }: Pick<ModelSample, 'direction' | 'right'>, hit: SurfaceHit): TipFrame {
+export function frameAt(
+  { direction, right }: Pick<ModelSample, 'direction' | 'right'>,
+  hit: Pick<SurfaceHit, 'normal'>,
+): TipFrame {
   const out = unitOf(hit.normal);
   const level = right ?? cross(direction, Math.abs(unitOf(direction)[1]) < 0.999 ? [0, 1, 0] : [0, 0, -1]);
   const flat = level.map((v, k) => v - out[k] * dot(level, out));

@@ -25,6 +25,7 @@ import { mixSamples, pixelDistance, type Brush, type ModelSample, type Sample } 
 import { Coverage, falloffTable, rimHardness } from './coverage';
 import { dabFlat, type FlatDab } from './dabFlat';
 import { dabSurface, type TipFrame } from './dabSurface';
+import { imageOf, imagesOf, isMirrored, onCanvas, turnedBy, type Image } from './mirror';
 import { StrokePath } from './path';
 import { beside, directionBetween, frameAt, placeDistance, type Touch } from './place';
 import { LEAST_ROUNDNESS, type DabTip } from './tip';
@@ -77,6 +78,9 @@ export class Stroke {
   private speed = 0;
   private travelled: Drive['length'] = { diameters: 0, millimetres: 0, texels: 0 };
   private readonly turnsWithStroke: boolean;
+  private readonly images: Image[] = [];
+  /** Where mirrors and the axis meet. */
+  private middle: readonly number[] = [0, 0, 0];
   private falloff: Float32Array = new Float32Array(0);
   private falloffFor = -1;
   private work = new Map<string, Map<TileIndex, WorkTile>>();
@@ -93,6 +97,11 @@ export class Stroke {
     this.coverage = new Coverage(context.sheet.width, context.sheet.height);
     this.path = new StrokePath(brush.smoothing);
     this.turnsWithStroke = brush.vary.some((line) => line.by === 'direction');
+    if (brush.mirror && isMirrored(brush.mirror)) {
+      const { sheet, surface } = context;
+      this.images = imagesOf(surface ? brush.mirror : onCanvas(brush.mirror));
+      this.middle = brush.mirror.at ?? (surface ? surface.query.middle : [sheet.width / 2, sheet.height / 2, 0]);
+    }
     this.visible = new VisibleTiles(context.sheet, context.layerId, () => this.asItWas());
     this.settings = { ...def.start, ...brush.settings };
     this.tool = def.begin({ settings: this.settings, visible: (of, map, tile) => this.visible.tile(of, map, tile) });
@@ -282,18 +291,46 @@ export class Stroke {
       radius,
       pressure: sample.pressure,
     });
-    const texels = at.pane === 'flat' ? radius : radius * this.texelsPerMetre;
-    if (brush.tip.grid) this.dabOnGrid(at, texels, tip, flow, cap);
-    else {
-      this.softenFor(rimHardness(brush.hardness, texels * tip.roundness));
-      if (at.pane === 'flat') this.dabInSheet({ x: at.x, y: at.y, radiusTexels: radius, flow, cap, tip });
-      else if (context.surface) {
-        const { map, query } = context.surface;
-        const dab = { hit: at.hit, radius, flow, cap, reach: brush.reach, tip, frame: frame! };
-        dabSurface(this.coverage, map, query, dab, this.falloff);
-      }
+    this.coverage.turn = this.images.length > 0 ? this.dabCount : 0;
+    this.lay(at, radius, tip, frame, flow, cap);
+    for (const image of this.images) {
+      const there = this.imageAt(image, at, radius, tip, frame);
+      if (there) this.lay(there.at, there.radius, there.tip, there.frame, flow, cap);
     }
     return radius;
+  }
+
+  private lay(at: Touch, radius: number, tip: DabTip, frame: TipFrame | null, flow: number, cap: number): void {
+    const { brush, context } = this;
+    const texels = at.pane === 'flat' ? radius : radius * this.texelsPerMetre;
+    if (brush.tip.grid) return this.dabOnGrid(at, texels, tip, flow, cap);
+    this.softenFor(rimHardness(brush.hardness, texels * tip.roundness));
+    if (at.pane === 'flat') return this.dabInSheet({ x: at.x, y: at.y, radiusTexels: radius, flow, cap, tip });
+    if (!context.surface) return;
+    const { map, query } = context.surface;
+    const dab = { hit: at.hit, radius, flow, cap, reach: brush.reach, tip, frame: frame! };
+    dabSurface(this.coverage, map, query, dab, this.falloff);
+  }
+
+  /**
+   * A dab's image; null where the model has no surface within its reach there. Images of what is painted in the flat sheet
+   * of a model lie on the model.
+   */
+  private imageAt(image: Image, at: Touch, radius: number, tip: DabTip, frame: TipFrame | null) {
+    const { surface } = this.context;
+    if (at.pane === 'flat' && !surface) {
+      const [x, y] = imageOf(image, this.middle, [at.x, at.y, 0]);
+      const [c, s] = turnedBy(image, [Math.cos(tip.angle), Math.sin(tip.angle), 0]);
+      return { at: { ...at, x, y }, radius, tip: { ...tip, angle: Math.atan2(s, c) }, frame: null };
+    }
+    const from = at.pane === 'flat' ? surfacePlace(surface!.map, at.x, at.y) : { point: at.hit.point, frame: frame! };
+    if (!from) return null;
+    const metres = at.pane === 'flat' ? radius / this.texelsPerMetre : radius;
+    const [right, down, out] = [from.frame.right, from.frame.down, from.frame.out].map((v) => turnedBy(image, v));
+    const hit = surface!.query.near(imageOf(image, this.middle, from.point), out, metres);
+    if (!hit) return null;
+    const sample: ModelSample = { ...at.sample, pane: 'model', origin: [0, 0, 0], direction: [0, 0, -1], pixelSpread: 0.001 };
+    return { at: { pane: 'model' as const, hit, radius: metres, sample }, radius: metres, tip, frame: { right, down, out } };
   }
 
   private softenFor(hardness: number): void {
@@ -366,6 +403,21 @@ export function modelDiameter(brush: Pick<Brush, 'sizeUnit'>, diameter: number, 
 function jumpSlack(a: Touch, b: Touch): number {
   if (a.pane === 'flat' || b.pane === 'flat') return Infinity;
   return 24 * b.sample.pixelSpread * b.hit.distance;
+}
+
+/** The place of a texel on the model, and a frame there; null where the model is not. */
+function surfacePlace(map: SurfaceMap, x: number, y: number) {
+  const [cx, cy] = [Math.floor(x), Math.floor(y)];
+  const tile = map.tiles.get(tileIndex(cx >> 7, cy >> 7));
+  const i = (cy & (TILE - 1)) * TILE + (cx & (TILE - 1));
+  if (!tile || cx < 0 || cy < 0 || cx >= map.width || cy >= map.height || tile.face[i] < 0) return null;
+  const of = (a: ArrayLike<number>, scale: number): [number, number, number] => [
+    a[i * 3] / scale,
+    a[i * 3 + 1] / scale,
+    a[i * 3 + 2] / scale,
+  ];
+  const normal = of(tile.normal, 127);
+  return { point: of(tile.position, 1), frame: frameAt({ direction: normal.map((v) => -v) as typeof normal }, { normal }) };
 }
 
 /** The texel place under a hit. */

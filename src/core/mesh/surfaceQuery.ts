@@ -1,7 +1,7 @@
 /** Finding the surface under a ray, and the faces that a dab may touch. */
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
-import type { Model } from './model';
+import { boundsOf, type Model } from './model';
 import { surfacePoint } from './surfaceMap';
 import type { Topology } from './topology';
 
@@ -23,6 +23,8 @@ export class RayQuery<M extends RayModel = RayModel> {
   private bvh: MeshBVH;
   protected hidden: Uint8Array;
   private ray = new Ray();
+  /** Of its bounds. */
+  readonly middle: readonly number[];
 
   constructor(readonly model: M) {
     const geometry = new BufferGeometry();
@@ -31,6 +33,8 @@ export class RayQuery<M extends RayModel = RayModel> {
     // `indirect` keeps our face order: face numbers are shared with the surface maps.
     this.bvh = new MeshBVH(geometry, { indirect: true });
     this.hidden = new Uint8Array(model.facePart.length);
+    const { min, max } = boundsOf(model.positions);
+    this.middle = [0, 1, 2].map((k) => (min[k] + max[k]) / 2);
   }
 
   hideParts(names: readonly string[]): void {
@@ -54,6 +58,16 @@ export class RayQuery<M extends RayModel = RayModel> {
         .sort((a, b) => a.distance - b.distance)[0];
     if (!hit) return null;
     return this.describe(hit.faceIndex!, hit.point, hit.distance);
+  }
+
+  /** The surface near a point, seen against a direction: at most `reach` in front of it or behind; or null. */
+  near(point: readonly number[], normal: readonly number[], reach: number): SurfaceHit | null {
+    const from = point.map((v, k) => v + normal[k] * reach);
+    const hit = this.raycast(
+      from,
+      normal.map((v) => -v),
+    );
+    return hit && hit.distance <= 2 * reach ? hit : null;
   }
 
   private describe(face: number, point: Vector3, distance: number): SurfaceHit {

@@ -21,7 +21,7 @@ import {
 import { nextGuide } from './guides';
 import { addMask, cycleMaskMode, invertMask, mixByHeight, shadeEdges, switchTarget } from './mask/commands';
 import { askForSet } from './pictureSet';
-import { currentSheet, redo, setBrush, swapWells, undo, useBench } from './store';
+import { currentSheet, redo, setBrush, swapWells, toggleMirror, undo, useBench } from './store';
 import { HAND_TOOLS, type HandTool } from './tools';
 import { holder } from './viewportHolder';
 
@@ -91,6 +91,7 @@ export function digitOpacity(digit: number): void {
 
 export const COMMANDS: Command[] = [
   ...HAND_TOOLS.map(({ type, label, key }): Command => ({ id: type, label, group: 'Paint', keys: [key], run: tool(type) })),
+  { id: 'mirror', label: 'Mirror strokes, or not', group: 'Paint', keys: ['y'], run: toggleMirror },
   { id: 'swap', label: 'Swap the wells', group: 'Paint', keys: ['x'], run: swapWells },
   { id: 'smaller', label: 'Smaller brush', group: 'Paint', keys: ['['], run: () => resizeBrush(-1) },
   { id: 'larger', label: 'Larger brush', group: 'Paint', keys: [']'], run: () => resizeBrush(1) },

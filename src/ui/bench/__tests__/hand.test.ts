@@ -3,7 +3,9 @@ import { newMask, newPaintedLayer, newPiece, newSheet } from '@/core/document/fa
 import { brushSchema } from '@/core/hand/brush';
 import { TOOL_TYPES, TOOLS } from '@/core/hand/tools';
 import { COMMANDS } from '../commands';
-import { brushInHand, setToolSettings, setWrite, settingsOf, swapWells, useBench } from '../store';
+import type { Mirror } from '@/core/hand/mirror';
+import { mirrorSentence } from '../hand/sentences';
+import { brushInHand, setMirror, setToolSettings, toggleMirror, setWrite, settingsOf, swapWells, useBench } from '../store';
 import { HAND_TOOLS } from '../tools';
 
 beforeEach(() => {
@@ -63,4 +65,42 @@ test('a key takes a tool in hand, and the same key puts it away', () => {
   expect(useBench.getState().tool).toBe('dodge');
   command.run();
   expect(useBench.getState().tool).toBe('paint');
+});
+
+describe('the mirror', () => {
+  beforeEach(() => useBench.setState({ mirrored: false, mirror: { axes: ['x'], radial: 1, around: 'y' }, notice: null }));
+
+  test('goes with the brush while it is on, and keeps how it is set while it is off', () => {
+    expect(brushInHand('paint').mirror).toBeUndefined();
+    setMirror({ axes: ['x', 'z'], radial: 3 });
+    expect(brushInHand('erase').mirror).toEqual({ axes: ['x', 'z'], radial: 3, around: 'y' });
+    toggleMirror();
+    expect(brushInHand('paint').mirror).toBeUndefined();
+    toggleMirror();
+    expect(brushInHand('paint').mirror).toMatchObject({ axes: ['x', 'z'], radial: 3 });
+  });
+
+  test('one that mirrors nothing is off; switched on it is across x', () => {
+    setMirror({ axes: [] });
+    expect(useBench.getState().mirrored).toBe(false);
+    toggleMirror();
+    expect(brushInHand('paint').mirror).toMatchObject({ axes: ['x'], radial: 1 });
+  });
+
+  test('more images than there can be are refused in a sentence, and nothing changes', () => {
+    setMirror({ axes: ['x', 'y', 'z'] });
+    setMirror({ radial: 24 });
+    expect(useBench.getState().mirror.radial).toBe(1);
+    expect(useBench.getState().notice?.message).toMatch(/^A mirror makes more than 64 images/);
+  });
+
+  test.each([
+    [{ axes: ['x', 'z'], radial: 1 }, false, 'Across X and Z.'],
+    [{ axes: ['x', 'z'], radial: 1 }, true, 'Across X.'],
+    [{ axes: [], radial: 6 }, false, '6 times around Y.'],
+    [{ axes: ['y'], radial: 6 }, true, 'Across Y, 6 times around the middle.'],
+    [{ axes: [], radial: 1 }, false, 'Nothing is mirrored.'],
+  ])('%j reads as a sentence', (mirror, canvas, words) =>
+    expect(mirrorSentence({ around: 'y', ...mirror } as Mirror, canvas)).toBe(words),
+  );
 });

@@ -9,6 +9,7 @@ import { setBrush, settingsOf, setToolSettings, useBench } from '../store';
 import { HAND_TOOLS } from '../tools';
 import { usePointed } from '../pointer/pointed';
 import { BrushCard } from './BrushCard';
+import { MirrorChip } from './MirrorChip';
 
 export function Brush() {
   const brush = useBench((s) => s.brush);
@@ -82,6 +83,7 @@ export function Brush() {
             />
           )}
           <BrushCard />
+          <MirrorChip />
           <span className="figures w-[84px] text-right text-ink-soft">{texels === null ? '' : `${texels} texels`}</span>
         </div>
       </div>

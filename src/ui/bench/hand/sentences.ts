@@ -1,5 +1,6 @@
 /** A brush in words: what its lines say, one by one and all together. */
 import type { Brush } from '@/core/hand/brush';
+import { MIRROR_AXES, type Mirror } from '@/core/hand/mirror';
 import { DRIVERS, VARIED, type Vary } from '@/core/hand/vary';
 
 const SHORT = { diameters: 'diameters', millimetres: 'mm', texels: 'texels' } as const;
@@ -53,4 +54,12 @@ export function brushSentence({ vary, tip }: Pick<Brush, 'vary' | 'tip'>): strin
     ...things,
   ];
   return said.length > 0 ? said.join(' ') : 'The same in every dab.';
+}
+
+/** "Across X and Y, 6 times around Y." */
+export function mirrorSentence({ axes, radial, around }: Mirror, canvas: boolean): string {
+  const planes = MIRROR_AXES.filter((a) => axes.includes(a) && !(canvas && a === 'z')).map((a) => a.toUpperCase());
+  const across = planes.length ? `Across ${planes.join(' and ')}` : '';
+  const turns = radial > 1 ? `${radial} times around ${canvas ? 'the middle' : around.toUpperCase()}` : '';
+  return across || turns ? `${[across, turns].filter(Boolean).join(', ')}.` : 'Nothing is mirrored.';
 }

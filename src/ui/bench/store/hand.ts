@@ -1,9 +1,10 @@
 /** What is in hand: brush, tools, wells. It is the artist’s, not the piece’s, and stays in the browser. */
 import { brushSchema, type Brush } from '@/core/hand/brush';
+import { isMirrored, mirrorSchema, NO_MIRROR, type Mirror } from '@/core/hand/mirror';
 import { TOOLS, type ToolType } from '@/core/hand/tools';
 import { hexToSrgb } from '@/core/colour/transfer';
 import { mapKind, type MapId } from '@/core/kinds/maps';
-import { get, set, writeOf, type BenchState, type MapWrite, type ToolSettings } from './state';
+import { get, say, set, writeOf, type BenchState, type MapWrite, type ToolSettings } from './state';
 import { currentSheet } from './current';
 
 const HAND_KEY = 'brindle-hand';
@@ -11,6 +12,8 @@ export const HAND_FIELDS = [
   'squint',
   'guides',
   'brush',
+  'mirror',
+  'mirrored',
   'toolSettings',
   'writes',
   'wells',
@@ -24,7 +27,12 @@ export const HAND_FIELDS = [
 export function loadHand(): Partial<BenchState> {
   try {
     const saved = JSON.parse(localStorage.getItem(HAND_KEY) ?? '{}') as Partial<BenchState>;
-    return { ...saved, brush: brushSchema.parse({ ...saved.brush, writes: {} }) };
+    const mirror = mirrorSchema.safeParse(saved.mirror);
+    return {
+      ...saved,
+      brush: brushSchema.parse({ ...saved.brush, writes: {} }),
+      ...(mirror.success ? { mirror: mirror.data } : { mirror: get().mirror, mirrored: false }),
+    };
   } catch {
     return {};
   }
@@ -54,6 +62,22 @@ export function rememberColour(): void {
   set((s) => ({ recent: [s.wells[0], ...s.recent.filter((c) => c !== s.wells[0])].slice(0, RECENT) }));
 }
 
+/** The mirror as strokes have it now; undefined: none. */
+export function mirrorInHand({ mirrored, mirror }: Pick<BenchState, 'mirrored' | 'mirror'> = get()): Mirror | undefined {
+  return mirrored && isMirrored(mirror) ? mirror : undefined;
+}
+
+/** Setting it up puts it on. */
+export function setMirror(change: Partial<Mirror>): void {
+  const next = mirrorSchema.safeParse({ ...get().mirror, ...change });
+  if (!next.success) return say(`A mirror makes ${next.error.issues[0].message}: choose fewer turns or planes.`);
+  set({ mirror: next.data, mirrored: isMirrored(next.data) });
+}
+
+export function toggleMirror(): void {
+  set((s) => ({ mirrored: !s.mirrored, mirror: isMirrored(s.mirror) ? s.mirror : { ...NO_MIRROR, axes: ['x'] } }));
+}
+
 export function setBrush(change: Partial<Brush>): void {
   set((s) => ({ brush: { ...s.brush, ...change } }));
 }
@@ -74,7 +98,7 @@ export function setToolSettings(type: ToolType, settings: ToolSettings): void {
 /** The brush as the engine takes it: tool, settings and what it writes, to the sheet's maps or to the mask. */
 export function brushInHand(mode: ToolType): Brush {
   const { brush, writes, wells, target, maskValue } = get();
-  const out: Brush = { ...brush, mode, settings: settingsOf(mode), writes: {} };
+  const out: Brush = { ...brush, mirror: mirrorInHand(), mode, settings: settingsOf(mode), writes: {} };
   if (target === 'mask') {
     const hides = TOOLS[mode].hidesOnMasks;
     const value = hides ? 0 : maskValue;

@@ -1,6 +1,7 @@
 /** The bench's state in the page. The engine has the truth; this mirrors it. */
 import { create } from 'zustand';
 import { brushSchema, type Brush } from '@/core/hand/brush';
+import { NO_MIRROR, type Mirror } from '@/core/hand/mirror';
 import type { ToolType } from '@/core/hand/tools';
 import { mapInfo, MAP_ROWS, type MapId } from '@/core/kinds/maps';
 import type { Piece } from '@/core/document/schema';
@@ -77,6 +78,9 @@ export interface BenchState {
   /** What each tool is set to, beside the brush; where it says nothing, as the tool starts. */
   toolSettings: Partial<Record<ToolType, ToolSettings>>;
   brush: Brush;
+  /** How strokes are mirrored, while that is on. */
+  mirror: Mirror;
+  mirrored: boolean;
   writes: Writes;
   wells: [string, string];
   recent: string[];
@@ -130,6 +134,8 @@ export const fresh = (): BenchState => ({
   tool: 'paint',
   toolSettings: {},
   brush: brushSchema.parse({}),
+  mirror: { ...NO_MIRROR, axes: ['x'] },
+  mirrored: false,
   writes: startWrites,
   wells: ['#b5502f', '#e8d9b8'],
   recent: [],
