@@ -84,7 +84,9 @@ export function Brush() {
           )}
           <BrushCard />
           <MirrorChip />
-          <span className="figures w-[84px] text-right text-ink-soft">{texels === null ? '' : `${texels} texels`}</span>
+          <span className="figures w-[50px] text-right text-ink-soft" title="The tip in texels of the sheet">
+            {texels === null ? '' : `${texels} tx`}
+          </span>
         </div>
       </div>
     </div>
