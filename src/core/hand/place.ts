@@ -1,6 +1,8 @@
 /** Where the pen touches: a place of the model, or of the sheet; and the frame that a tip lies in there. */
+import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceHit } from '../mesh/surfaceQuery';
-import type { ModelSample, Sample } from './brush';
+import { TILE, tileIndex } from '../tile/tiles';
+import type { Brush, ModelSample, Sample } from './brush';
 import type { TipFrame } from './dabSurface';
 
 /** `radius`: of the brush as it is set, metres on the model, texels in the flat sheet. */
@@ -54,3 +56,36 @@ export function directionBetween(from: Touch, to: Touch, frame: TipFrame | null)
 /** A point beside another, `x` and `y` metres away within a frame. */
 export const beside = (point: Vector, { right, down }: TipFrame, x: number, y: number): number[] =>
   point.map((v, k) => v + right[k] * x + down[k] * y);
+
+/** Diameter of the ball in metres for a brush diameter in its unit, at a hit. */
+export function modelDiameter(brush: Pick<Brush, 'sizeUnit'>, diameter: number, sample: ModelSample, hit: SurfaceHit): number {
+  if (brush.sizeUnit === 'model') return diameter / 1000;
+  return diameter * sample.pixelSpread * hit.distance;
+}
+
+/** Flat paths never jump; model paths may cover this much extra between two points of a fast stroke. */
+export function jumpSlack(a: Touch, b: Touch): number {
+  if (a.pane === 'flat' || b.pane === 'flat') return Infinity;
+  return 24 * b.sample.pixelSpread * b.hit.distance;
+}
+
+/** The place of a texel on the model, and a frame there; null where the model is not. */
+export function surfacePlace(map: SurfaceMap, x: number, y: number) {
+  const [cx, cy] = [Math.floor(x), Math.floor(y)];
+  const tile = map.tiles.get(tileIndex(cx >> 7, cy >> 7));
+  const i = (cy & (TILE - 1)) * TILE + (cx & (TILE - 1));
+  if (!tile || cx < 0 || cy < 0 || cx >= map.width || cy >= map.height || tile.face[i] < 0) return null;
+  const of = (a: ArrayLike<number>, scale: number): [number, number, number] => [
+    a[i * 3] / scale,
+    a[i * 3 + 1] / scale,
+    a[i * 3 + 2] / scale,
+  ];
+  const normal = of(tile.normal, 127);
+  return { point: of(tile.position, 1), frame: frameAt({ direction: normal.map((v) => -v) as typeof normal }, { normal }) };
+}
+
+/** The texel place under a hit. */
+export function sheetPlace({ face, barycentric }: SurfaceHit, { cornersTexels: c }: SurfaceMap): { x: number; y: number } {
+  const at = (k: number) => barycentric.reduce((sum, w, n) => sum + w * c[face * 6 + n * 2 + k], 0);
+  return { x: at(0), y: at(1) };
+}

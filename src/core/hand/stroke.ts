@@ -21,13 +21,14 @@ import {
 } from '../tile/tiles';
 import type { Islands } from '../mesh/topology';
 import { copyOfStore } from '../strata/surface';
-import { mixSamples, pixelDistance, type Brush, type ModelSample, type Sample } from './brush';
+import { mixSamples, pixelDistance, type Brush, type Sample } from './brush';
 import { Coverage, falloffTable, rimHardness } from './coverage';
 import { dabFlat, type FlatDab } from './dabFlat';
 import { dabSurface, type TipFrame } from './dabSurface';
-import { imageOf, imagesOf, isMirrored, onCanvas, turnedBy, type Image } from './mirror';
+import { imageOfDab } from './images';
+import { imagesOf, isMirrored, onCanvas, type Image } from './mirror';
 import { StrokePath } from './path';
-import { beside, directionBetween, frameAt, placeDistance, type Touch } from './place';
+import { beside, directionBetween, frameAt, jumpSlack, modelDiameter, placeDistance, sheetPlace, type Touch } from './place';
 import { LEAST_ROUNDNESS, type DabTip } from './tip';
 import { TOOLS } from './tools';
 import type { ToolContext, ToolDef, ToolStroke } from './tools/tool';
@@ -294,7 +295,7 @@ export class Stroke {
     this.coverage.turn = this.images.length > 0 ? this.dabCount : 0;
     this.lay(at, radius, tip, frame, flow, cap);
     for (const image of this.images) {
-      const there = this.imageAt(image, at, radius, tip, frame);
+      const there = imageOfDab(image, { at, radius, tip, frame }, this.middle, context.surface, this.texelsPerMetre);
       if (there) this.lay(there.at, there.radius, there.tip, there.frame, flow, cap);
     }
     return radius;
@@ -310,27 +311,6 @@ export class Stroke {
     const { map, query } = context.surface;
     const dab = { hit: at.hit, radius, flow, cap, reach: brush.reach, tip, frame: frame! };
     dabSurface(this.coverage, map, query, dab, this.falloff);
-  }
-
-  /**
-   * A dab's image; null where the model has no surface within its reach there. Images of what is painted in the flat sheet
-   * of a model lie on the model.
-   */
-  private imageAt(image: Image, at: Touch, radius: number, tip: DabTip, frame: TipFrame | null) {
-    const { surface } = this.context;
-    if (at.pane === 'flat' && !surface) {
-      const [x, y] = imageOf(image, this.middle, [at.x, at.y, 0]);
-      const [c, s] = turnedBy(image, [Math.cos(tip.angle), Math.sin(tip.angle), 0]);
-      return { at: { ...at, x, y }, radius, tip: { ...tip, angle: Math.atan2(s, c) }, frame: null };
-    }
-    const from = at.pane === 'flat' ? surfacePlace(surface!.map, at.x, at.y) : { point: at.hit.point, frame: frame! };
-    if (!from) return null;
-    const metres = at.pane === 'flat' ? radius / this.texelsPerMetre : radius;
-    const [right, down, out] = [from.frame.right, from.frame.down, from.frame.out].map((v) => turnedBy(image, v));
-    const hit = surface!.query.near(imageOf(image, this.middle, from.point), out, metres);
-    if (!hit) return null;
-    const sample: ModelSample = { ...at.sample, pane: 'model', origin: [0, 0, 0], direction: [0, 0, -1], pixelSpread: 0.001 };
-    return { at: { pane: 'model' as const, hit, radius: metres, sample }, radius: metres, tip, frame: { right, down, out } };
   }
 
   private softenFor(hardness: number): void {
@@ -391,37 +371,4 @@ export class Stroke {
       return f >= 0 && surface.islands.island[f] === island;
     };
   }
-}
-
-/** Diameter of the ball in metres for a brush diameter in its unit, at a hit. */
-export function modelDiameter(brush: Pick<Brush, 'sizeUnit'>, diameter: number, sample: ModelSample, hit: SurfaceHit): number {
-  if (brush.sizeUnit === 'model') return diameter / 1000;
-  return diameter * sample.pixelSpread * hit.distance;
-}
-
-/** Flat paths never jump; model paths may cover this much extra between two points of a fast stroke. */
-function jumpSlack(a: Touch, b: Touch): number {
-  if (a.pane === 'flat' || b.pane === 'flat') return Infinity;
-  return 24 * b.sample.pixelSpread * b.hit.distance;
-}
-
-/** The place of a texel on the model, and a frame there; null where the model is not. */
-function surfacePlace(map: SurfaceMap, x: number, y: number) {
-  const [cx, cy] = [Math.floor(x), Math.floor(y)];
-  const tile = map.tiles.get(tileIndex(cx >> 7, cy >> 7));
-  const i = (cy & (TILE - 1)) * TILE + (cx & (TILE - 1));
-  if (!tile || cx < 0 || cy < 0 || cx >= map.width || cy >= map.height || tile.face[i] < 0) return null;
-  const of = (a: ArrayLike<number>, scale: number): [number, number, number] => [
-    a[i * 3] / scale,
-    a[i * 3 + 1] / scale,
-    a[i * 3 + 2] / scale,
-  ];
-  const normal = of(tile.normal, 127);
-  return { point: of(tile.position, 1), frame: frameAt({ direction: normal.map((v) => -v) as typeof normal }, { normal }) };
-}
-
-/** The texel place under a hit. */
-function sheetPlace({ face, barycentric }: SurfaceHit, { cornersTexels: c }: SurfaceMap): { x: number; y: number } {
-  const at = (k: number) => barycentric.reduce((sum, w, n) => sum + w * c[face * 6 + n * 2 + k], 0);
-  return { x: at(0), y: at(1) };
 }

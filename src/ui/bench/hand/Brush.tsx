@@ -66,6 +66,11 @@ export function Brush() {
         {percent('hardness', 'Hardness', 70, 'How sharp the rim is.')}
         {percent('opacity', 'Opacity', 100, 'No stroke covers more than this. Keys: digits.')}
         {tool !== 'pick' && <ToolControls tool={tool} />}
+        {!own && (
+          <span className="flex items-center">
+            <MirrorChip />
+          </span>
+        )}
         <div className="col-span-2 mt-1 flex items-center gap-x-2">
           {!own && (
             <Segments
@@ -83,7 +88,7 @@ export function Brush() {
             />
           )}
           <BrushCard />
-          <MirrorChip />
+          {own && <MirrorChip />}
           <span className="figures w-[50px] text-right text-ink-soft" title="The tip in texels of the sheet">
             {texels === null ? '' : `${texels} tx`}
           </span>
@@ -101,7 +106,7 @@ function ToolControls({ tool }: { tool: ToolType }) {
   const set = (settings: typeof start) => setToolSettings(tool, settings);
   return (
     <Controls
-      className="col-span-2 grid grid-cols-2 gap-x-5 gap-y-0.5"
+      className={controls.length > 1 ? 'col-span-2 grid grid-cols-2 gap-x-5 gap-y-0.5' : ''}
       controls={controls}
       settings={settingsOf(tool, { toolSettings })}
       start={start}
