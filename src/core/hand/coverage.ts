@@ -16,14 +16,22 @@ export interface CoverageTile {
   y0: number;
   x1: number;
   y1: number;
-  /** Of dabs that have images: what each texel had before the dab of its turn. */
+  /** What each texel had before the dab of its turn; only where a dab came more than once. */
   base?: Float32Array;
   turns?: Uint32Array;
 }
 
-/** Raises a texel for one image of a dab: as high as the one of them that gives most. */
-export function raiseOnce(tile: CoverageTile, i: number, cap: number, gain: number, turn: number): void {
+/**
+ * Raises a texel towards the cap by a share of the way that is left. `turn` 0: by itself; else the number of a dab that comes
+ * to a texel more than once (mirrored, or by several faces): as high as what gives most.
+ */
+export function raise(tile: CoverageTile, i: number, cap: number, gain: number, turn: number): void {
   const { values } = tile;
+  if (turn === 0) {
+    const old = values[i];
+    if (old < cap) values[i] = old + (cap - old) * gain;
+    return;
+  }
   const base = (tile.base ??= new Float32Array(TILE_TEXELS));
   const turns = (tile.turns ??= new Uint32Array(TILE_TEXELS));
   if (turns[i] !== turn) {
@@ -39,6 +47,7 @@ export function raiseOnce(tile: CoverageTile, i: number, cap: number, gain: numb
 export class Coverage {
   /** 0: each dab raises by itself. Else the number of the dab whose images raise together. */
   turn = 0;
+  private lastTurn = 0;
   private grid: (CoverageTile | undefined)[];
   private across: number;
   readonly dirty: CoverageTile[] = [];
@@ -49,6 +58,11 @@ export class Coverage {
   ) {
     this.across = tilesAcross(width);
     this.grid = new Array(this.across * tilesAcross(height)).fill(undefined);
+  }
+
+  /** A number for a dab that comes to texels more than once. */
+  newTurn(): number {
+    return ++this.lastTurn;
   }
 
   tile(x: number, y: number): CoverageTile {

@@ -1,6 +1,6 @@
 /** A dab in the flat sheet, in texels; wraps where the sheet wraps. */
 import { TILE } from '../tile/tiles';
-import { FALLOFF_STEPS, raiseOnce, type Coverage } from './coverage';
+import { FALLOFF_STEPS, raise, type Coverage } from './coverage';
 import { isPlain, reachInPlane, tipDistance2, type DabTip } from './tip';
 
 export interface FlatDab {
@@ -73,7 +73,6 @@ function dabInTile(
   rows: number,
 ): void {
   const tile = coverage.tile((column / TILE) | 0, (row / TILE) | 0);
-  const values = tile.values;
   const { flow, cap } = dab;
   const { turn } = coverage;
   const { allow } = limits;
@@ -98,12 +97,7 @@ function dabInTile(
       if (allow !== undefined && !allow(tile.x, tile.y, i)) continue;
       const dx = dx0 + c;
       const gain = flow * falloff[((dx * dx + dy2) * scale) | 0];
-      if (turn !== 0) {
-        raiseOnce(tile, i, cap, gain, turn);
-        continue;
-      }
-      const old = values[i];
-      if (old < cap) values[i] = old + (cap - old) * gain;
+      raise(tile, i, cap, gain, turn);
     }
   }
   if (changed) coverage.touch(tile, tx, ty, tx + columns, ty + rows);
@@ -125,7 +119,6 @@ function tipInTile(
   rows: number,
 ): void {
   const tile = coverage.tile((column / TILE) | 0, (row / TILE) | 0);
-  const { values } = tile;
   const { flow, cap } = dab;
   const { turn } = coverage;
   const tx = column % TILE;
@@ -141,8 +134,7 @@ function tipInTile(
       if (d2 >= 1) continue;
       if (allow !== undefined && !allow(tile.x, tile.y, i)) continue;
       const gain = flow * falloff[(d2 * FALLOFF_STEPS) | 0];
-      if (turn !== 0) raiseOnce(tile, i, cap, gain, turn);
-      else if (values[i] < cap) values[i] += (cap - values[i]) * gain;
+      raise(tile, i, cap, gain, turn);
     }
   }
   coverage.touch(tile, tx, ty, tx + columns, ty + rows);

@@ -1,6 +1,6 @@
 /**
  * A dab on the surface: a tip in space (a round one is a ball), evaluated at every texel's own place. UV seams do not exist
- * here. Far sides of thin parts are left out by their normal, neighbouring parts by connection.
+ * here. Far sides of thin parts are left out by the planes of their faces, neighbouring parts by connection.
  */
 import {
   visitTriangle,
@@ -13,8 +13,8 @@ import {
 } from '../mesh/surfaceMap';
 import { distanceToFace2, type SurfaceHit, type SurfaceQuery } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../tile/tiles';
-import { FALLOFF_STEPS, raiseOnce, type Coverage, type CoverageTile } from './coverage';
-import { isPlain, reachInSpace, tipDistance2, type DabTip, type TipShape } from './tip';
+import { FALLOFF_STEPS, raise, type Coverage } from './coverage';
+import { isPlain, reachInSpace, tipDistance2, type DabTip, type TipFrame, type TipShape } from './tip';
 
 export interface SurfaceDab {
   hit: SurfaceHit;
@@ -27,13 +27,6 @@ export interface SurfaceDab {
   tip?: DabTip;
   /** The tip's frame before it is turned: to the right and down as seen by the eye, unit. Only a tip needs it. */
   frame?: TipFrame;
-}
-
-/** Unit vectors in world space. */
-export interface TipFrame {
-  right: readonly number[];
-  down: readonly number[];
-  out: readonly number[];
 }
 
 /** The tip of the dab at hand, turned and in radii: what of an offset in metres is across it, along it, out of it. */
@@ -162,10 +155,12 @@ export function dabSurface(
   facing.aim(dab.hit);
   const beyond = (GUTTER_STRETCH * map.gutterTexels) / map.texelsPerMetre;
   const included = dab.reach === 'connected' ? query.floodBall(dab.hit.face, x, y, z, reach, beyond) : 0;
-  const shared: SharedTexel[] = [];
-  for (const f of shadowedFaces(map))
-    if (included ? query.stamp[f] === included : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2)
-      sharedTexels(coverage, map, query, dab, tip, falloff, facing, f, shared);
+  const sharing = shadowedFaces(map).filter((f) =>
+    included ? query.stamp[f] === included : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2,
+  );
+  // A texel of several faces gets what the nearest gives, once.
+  const once = coverage.turn || (sharing.length > 0 ? coverage.newTurn() : 0);
+  for (const f of sharing) dabOnSharedFace(coverage, map, query, dab, tip, falloff, facing, f, once);
   const { tileList, faceBlockStart, faceBlocks } = map;
   if (included) {
     const { turn, stamp } = nextTurn(map);
@@ -179,7 +174,7 @@ export function dabSurface(
         const tile = tileList[(id / BLOCKS_PER_TILE) | 0];
         const b = id % BLOCKS_PER_TILE;
         if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
-          dabInBlock(coverage, tile, b, dab, tip, reach, falloff, facing, true);
+          dabInBlock(coverage, tile, b, dab, tip, reach, falloff, facing, true, once);
       }
     }
   } else
@@ -187,13 +182,8 @@ export function dabSurface(
       if (boxDistance2(tile.bounds, 0, x, y, z) >= radius2) continue;
       for (let b = 0; b < BLOCKS_PER_TILE; b++)
         if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
-          dabInBlock(coverage, tile, b, dab, tip, reach, falloff, facing, false);
+          dabInBlock(coverage, tile, b, dab, tip, reach, falloff, facing, false, once);
     }
-  // A texel of several faces gets what the nearest gives, once.
-  const { turn } = coverage;
-  for (const { tile, i, gain, raised } of shared)
-    if (turn !== 0) raiseOnce(tile, i, dab.cap, gain, turn);
-    else if (raised > tile.values[i]) tile.values[i] = raised;
 }
 
 /** Blocks that the current dab has visited already: two faces often share one. */
@@ -235,6 +225,7 @@ function dabInBlock(
   falloff: Float32Array,
   facing: Facing,
   connected: boolean,
+  once: number,
 ): void {
   const { point } = dab.hit;
   const x = point[0];
@@ -244,7 +235,6 @@ function dabInBlock(
   const radius2 = reach * reach;
   const scale = FALLOFF_STEPS / radius2;
   const { position, normal, face } = tile;
-  const { turn: once } = coverage;
   const { stamp: shareStamp, shares, turn } = facing;
   const nx = facing.nx / 127;
   const ny = facing.ny / 127;
@@ -283,13 +273,7 @@ function dabInBlock(
       }
       if (target === null) target = coverage.tile(tile.x, tile.y);
       const gain = flow * falloff[at | 0] * share;
-      if (once !== 0) {
-        raiseOnce(target, i, cap, gain, once);
-        continue;
-      }
-      const { values } = target;
-      const old = values[i];
-      if (old < cap) values[i] = old + (cap - old) * gain;
+      raise(target, i, cap, gain, once);
     }
   }
   if (target !== null) coverage.touch(target, column, top, column + BLOCK, top + BLOCK);
@@ -299,16 +283,8 @@ function dabInBlock(
 const placeInTip = ({ shape, u, v, w }: Turned, x: number, y: number, z: number): number =>
   tipDistance2(shape, x * u[0] + y * u[1] + z * u[2], x * v[0] + y * v[1] + z * v[2], x * w[0] + y * w[1] + z * w[2]);
 
-/** What a texel of another face would be raised to by this one. */
-interface SharedTexel {
-  tile: CoverageTile;
-  i: number;
-  gain: number;
-  raised: number;
-}
-
 /** Faces that share their texels with others (overlapping or mirrored UVs) have no entry of their own in the map. */
-function sharedTexels(
+function dabOnSharedFace(
   coverage: Coverage,
   map: SurfaceMap,
   query: SurfaceQuery,
@@ -317,7 +293,7 @@ function sharedTexels(
   falloff: Float32Array,
   facing: Facing,
   f: number,
-  out: SharedTexel[],
+  once: number,
 ): void {
   const ofFace = facing.ofFace(f);
   if (ofFace === 0) return;
@@ -334,10 +310,8 @@ function sharedTexels(
     if (owner?.face[i] === f) return;
     const share = ofFace >= BENT ? ofFace - BENT : Math.min(ofFace, facing.ofNormal(point[3], point[4], point[5]));
     const tile = coverage.tile((tx / TILE) | 0, (ty / TILE) | 0);
-    const old = tile.values[i];
     if (share === 0) return;
-    const gain = dab.flow * falloff[(d2 * FALLOFF_STEPS) | 0] * share;
-    out.push({ tile, i, gain, raised: old < dab.cap ? old + (dab.cap - old) * gain : old });
+    raise(tile, i, dab.cap, dab.flow * falloff[(d2 * FALLOFF_STEPS) | 0] * share, once);
     coverage.touch(tile, tx % TILE, ty % TILE, (tx % TILE) + 1, (ty % TILE) + 1);
   });
 }

@@ -2,10 +2,9 @@
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { ModelSample } from './brush';
-import type { TipFrame } from './dabSurface';
-import { imageOf, turnedBy, type Image } from './mirror';
+import { imageInSheet, imageOf, imageOfFrame, type Image } from './mirror';
 import { surfacePlace, type Touch } from './place';
-import type { DabTip } from './tip';
+import type { DabTip, TipFrame } from './tip';
 
 /** A dab as it is laid: its place, its radius there, its tip, and on the model the frame that this lies in. */
 export interface LaidDab {
@@ -27,16 +26,15 @@ export function imageOfDab(
   texelsPerMetre: number,
 ): LaidDab | null {
   if (at.pane === 'flat' && !surface) {
-    const [x, y] = imageOf(image, middle, [at.x, at.y, 0]);
-    const [c, s] = turnedBy(image, [Math.cos(tip.angle), Math.sin(tip.angle), 0]);
-    return { at: { ...at, x, y }, radius, tip: { ...tip, angle: Math.atan2(s, c) }, frame: null };
+    const { x, y, angle } = imageInSheet(image, middle, at, tip.angle);
+    return { at: { ...at, x, y }, radius, tip: { ...tip, angle }, frame: null };
   }
   const from = at.pane === 'flat' ? surfacePlace(surface!.map, at.x, at.y) : { point: at.hit.point, frame: frame! };
   if (!from) return null;
   const metres = at.pane === 'flat' ? radius / texelsPerMetre : radius;
-  const [right, down, out] = [from.frame.right, from.frame.down, from.frame.out].map((v) => turnedBy(image, v));
-  const hit = surface!.query.near(imageOf(image, middle, from.point), out, metres);
+  const there = imageOfFrame(image, from.frame);
+  const hit = surface!.query.near(imageOf(image, middle, from.point), there.out, metres);
   if (!hit) return null;
   const sample: ModelSample = { ...at.sample, pane: 'model', origin: [0, 0, 0], direction: [0, 0, -1], pixelSpread: 0.001 };
-  return { at: { pane: 'model', hit, radius: metres, sample }, radius: metres, tip, frame: { right, down, out } };
+  return { at: { pane: 'model', hit, radius: metres, sample }, radius: metres, tip, frame: there };
 }

@@ -3,6 +3,7 @@
  * All images of a dab count as one dab: where they overlap a texel is raised once.
  */
 import { z } from 'zod';
+import type { TipFrame } from './tip';
 
 export const MIRROR_AXES = ['x', 'y', 'z'] as const;
 export type MirrorAxis = (typeof MIRROR_AXES)[number];
@@ -60,6 +61,19 @@ export const imageOf = (m: Image, at: readonly number[], place: readonly number[
   );
   return [v[0] + at[0], v[1] + at[1], v[2] + at[2]];
 };
+
+/** The image of a place in a sheet and of the angle there, radians. */
+export function imageInSheet(m: Image, at: readonly number[], place: { x: number; y: number }, angle: number) {
+  const [x, y] = imageOf(m, at, [place.x, place.y, 0]);
+  const [c, s] = turnedBy(m, [Math.cos(angle), Math.sin(angle), 0]);
+  return { x, y, angle: Math.atan2(s, c) };
+}
+
+export const imageOfFrame = (m: Image, { right, down, out }: TipFrame): TipFrame => ({
+  right: turnedBy(m, right),
+  down: turnedBy(m, down),
+  out: turnedBy(m, out),
+});
 
 /** All images but the dab itself; each once. */
 export function imagesOf({ axes, radial, around }: Mirror): Image[] {

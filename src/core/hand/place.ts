@@ -3,7 +3,7 @@ import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceHit } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../tile/tiles';
 import type { Brush, ModelSample, Sample } from './brush';
-import type { TipFrame } from './dabSurface';
+import type { TipFrame } from './tip';
 
 /** `radius`: of the brush as it is set, metres on the model, texels in the flat sheet. */
 export type Touch =

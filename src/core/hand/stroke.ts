@@ -24,12 +24,12 @@ import { copyOfStore } from '../strata/surface';
 import { mixSamples, pixelDistance, type Brush, type Sample } from './brush';
 import { Coverage, falloffTable, rimHardness } from './coverage';
 import { dabFlat, type FlatDab } from './dabFlat';
-import { dabSurface, type TipFrame } from './dabSurface';
+import { dabSurface } from './dabSurface';
 import { imageOfDab } from './images';
 import { imagesOf, isMirrored, onCanvas, type Image } from './mirror';
 import { StrokePath } from './path';
 import { beside, directionBetween, frameAt, jumpSlack, modelDiameter, placeDistance, sheetPlace, type Touch } from './place';
-import { LEAST_ROUNDNESS, type DabTip } from './tip';
+import { LEAST_ROUNDNESS, type DabTip, type TipFrame } from './tip';
 import { TOOLS } from './tools';
 import type { ToolContext, ToolDef, ToolStroke } from './tools/tool';
 import { leaning, speedOf, vary, type Drive } from './vary';
@@ -292,7 +292,7 @@ export class Stroke {
       radius,
       pressure: sample.pressure,
     });
-    this.coverage.turn = this.images.length > 0 ? this.dabCount : 0;
+    this.coverage.turn = this.images.length > 0 ? this.coverage.newTurn() : 0;
     this.lay(at, radius, tip, frame, flow, cap);
     for (const image of this.images) {
       const there = imageOfDab(image, { at, radius, tip, frame }, this.middle, context.surface, this.texelsPerMetre);

@@ -46,3 +46,10 @@ export function tipDistance2(shape: TipShape, u: number, v: number, w: number): 
   if (shape === 'round') return a + b + c;
   return a > b ? (a > c ? a : c) : b > c ? b : c;
 }
+
+/** What a tip lies in on the model: to the right and down as the eye sees them, and out of the surface. Unit, world space. */
+export interface TipFrame {
+  right: readonly number[];
+  down: readonly number[];
+  out: readonly number[];
+}

@@ -1,9 +1,8 @@
 /** The brush ring: drawn in SVG over the panes, so that hovering costs no drawing of the model. */
 import type { Brush } from '@/core/hand/brush';
-import type { TipFrame } from '@/core/hand/dabSurface';
-import { imageOf, imagesOf, onCanvas, turnedBy } from '@/core/hand/mirror';
+import { imageInSheet, imageOf, imageOfFrame, imagesOf, onCanvas } from '@/core/hand/mirror';
 import { beside, frameAt } from '@/core/hand/place';
-import { isPlain } from '@/core/hand/tip';
+import { isPlain, type TipFrame } from '@/core/hand/tip';
 import type { BenchViewport } from '@/viewport/benchViewport';
 import { currentSheet, mirrorInHand, useBench, type BenchState } from '../store';
 import type { PaneName } from './pane';
@@ -75,10 +74,9 @@ function flatRing(viewport: BenchViewport, x: number, y: number, state: BenchSta
     const { width, height } = currentSheet(state);
     const texel = flatCamera.texelAt(x, y);
     for (const image of imagesOf(onCanvas(mirror))) {
-      const [tx, ty] = imageOf(image, [width / 2, height / 2, 0], [texel.x, texel.y, 0]);
-      const at = flatCamera.pixelAt(tx, ty);
-      const [c, s] = turnedBy(image, [Math.cos((tip.angle * Math.PI) / 180), Math.sin((tip.angle * Math.PI) / 180), 0]);
-      paths.push(onScreen(at.x, at.y, (texels * zoom) / 2, { ...tip, angle: (Math.atan2(s, c) * 180) / Math.PI }));
+      const there = imageInSheet(image, [width / 2, height / 2, 0], texel, (tip.angle * Math.PI) / 180);
+      const at = flatCamera.pixelAt(there.x, there.y);
+      paths.push(onScreen(at.x, at.y, (texels * zoom) / 2, { ...tip, angle: (there.angle * 180) / Math.PI }));
     }
   }
   return { path: paths.join(''), texels, sheetId: null };
@@ -91,18 +89,18 @@ function modelRing(viewport: BenchViewport, x: number, y: number, state: BenchSt
   const repeats = state.geometry ? 1 : currentSheet(state).wrapU ? state.document!.planeRepeats : 1;
   const metres = sizeUnit === 'screen' ? size * hit.pixelSpread * hit.distance : size / 1000 / repeats;
   const frame = frameAt(viewport.rayAt(x, y)!, hit);
-  const rim = (point: readonly number[], { right, down, out }: TipFrame) =>
+  const rim = (point: readonly number[], around: TipFrame) =>
     closed(
       outline(tip)
-        .map(([u, v]) => viewport.project(beside(point, { right, down, out }, (u * metres) / 2, (v * metres) / 2)))
+        .map(([u, v]) => viewport.project(beside(point, around, (u * metres) / 2, (v * metres) / 2)))
         .filter((p) => p !== null),
     );
   const paths = [rim(hit.point, frame)];
   const mirror = state.geometry ? mirrorInHand(state) : undefined;
   for (const image of mirror ? imagesOf(mirror) : []) {
-    const [right, down, out] = [frame.right, frame.down, frame.out].map((v) => turnedBy(image, v));
-    const there = viewport.nearTo(imageOf(image, viewport.middle, hit.point), out, metres / 2);
-    if (there) paths.push(rim(there.point, { right, down, out }));
+    const around = imageOfFrame(image, frame);
+    const there = viewport.nearTo(imageOf(image, viewport.middle, hit.point), around.out, metres / 2);
+    if (there) paths.push(rim(there.point, around));
   }
   return { path: paths.join(''), texels: metres * repeats * texelsPerMetre(state, hit.sheetId), sheetId: hit.sheetId };
 }
