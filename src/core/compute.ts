@@ -38,7 +38,7 @@ export function shareMemory(now: () => number): ((helper: number) => ThreadMemor
 
 export const MOST_HELPERS = MOST_ARENAS - 1;
 
-/** Evaluated tiles of a thread that lie in the shared memory: what its cache holds, and as much again that is on its way out. */
+/** Evaluated tiles of a thread that lie in the shared memory: as many as the engine's cache holds, twice those of a helper's. */
 const KEPT_BYTES = 256 << 20;
 
 /** In a helper's thread: its kernels work in the memory of the thread that it helps. */

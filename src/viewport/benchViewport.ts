@@ -7,11 +7,10 @@ import type { Piece, Sheet } from '../core/document/schema';
 import type { SurfaceHit } from '../core/mesh/surfaceQuery';
 import type { Geometry, PixelPatch } from '../engine/protocol';
 import { Signal } from '../engine/signal';
-
 import { FlatCamera } from './flatCamera';
 import { FlatScene } from './flatScene';
-import type { MaskMode, View } from './materials';
 import { loadLight } from './light';
+import type { MaskMode, View } from './materials';
 import { ModelCamera } from './modelCamera';
 import { ModelScene } from './modelScene';
 import { chooseQuality } from './quality';

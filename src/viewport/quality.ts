@@ -6,9 +6,7 @@ export interface Quality {
 }
 
 const FULL: Quality = { antialias: true, anisotropy: 8, maxPixelRatio: 2 };
-/**
- * Measured with Mesa's software renderer on two cores: a frame of the lantern takes a third of the full one.
- */
+/** Measured with Mesa's software renderer on two cores: a frame of the lantern takes a third of the full one. */
 const SPARING: Quality = { antialias: false, anisotropy: 2, maxPixelRatio: 1 };
 
 export function chooseQuality(): Quality {

@@ -3,6 +3,7 @@ import '../compute';
 import { brushSchema, type Brush, type FlatSample, type ModelSample } from '../hand/brush';
 import { Coverage, FALLOFF_STEPS, falloffTable } from '../hand/coverage';
 import { dabFlat } from '../hand/dabFlat';
+import { SAMPLE_HEIGHT, SAMPLE_WIDTH, sampleStroke } from '../hand/sampleStroke';
 import { Stroke } from '../hand/stroke';
 import { leaning, response, vary, varySchema, type Drive, type Vary } from '../hand/vary';
 import { newPaintedLayer, newSheet } from '../document/factory';
@@ -304,4 +305,20 @@ test('recordings of before brushes had lines mean what they meant', () => {
   expect(lines({ pressureSize: false })).toEqual([]);
   expect(lines({ vary: [] })).toEqual([]);
   expect(brushSchema.parse({ pressureSize: true })).not.toHaveProperty('pressureSize');
+});
+
+test('a brush’s sample stroke has its colour, is thin where it is pressed lightly, and is the same each time', () => {
+  const colour = { 'base-colour': { on: true, value: [1, 0.2, 0], amount: 1 } };
+  const brush = brushSchema.parse({ size: 400, sizeUnit: 'model', hardness: 1, flow: 1, writes: colour });
+  const picture = sampleStroke(brush);
+  const thickness = (x: number) =>
+    Array.from({ length: SAMPLE_HEIGHT }, (_, y) => picture[(y * SAMPLE_WIDTH + x) * 4 + 3]).filter((a) => a > 128).length;
+  // Over all three tiles that it lies in, light, hard, light; nothing at the rims.
+  expect([thickness(2), thickness(SAMPLE_WIDTH - 3)]).toEqual([0, 0]);
+  expect(thickness(SAMPLE_WIDTH / 2)).toBeGreaterThan(2 * thickness(40));
+  expect(thickness(SAMPLE_WIDTH / 2)).toBeGreaterThan(2 * thickness(SAMPLE_WIDTH - 40));
+  for (const x of [60, 127, 128, 255, 256, 270]) expect(thickness(x)).toBeGreaterThan(0);
+  const middle = (SAMPLE_HEIGHT / 2) * SAMPLE_WIDTH * 4 + (SAMPLE_WIDTH / 2) * 4;
+  expect([...picture.slice(middle, middle + 4)]).toEqual([255, 51, 0, 255]);
+  expect(sampleStroke(brush)).toEqual(picture);
 });

@@ -1,7 +1,7 @@
 /** What a brush looks like: one calm stroke, pressed lightly at its ends and hard in its middle. */
 import { newPaintedLayer, newSheet } from '../document/factory';
 import { planeKey } from '../document/planes';
-import { TILE, tileIndex, TileStore } from '../tile/tiles';
+import { TILE, TileStore, tileX } from '../tile/tiles';
 import type { Brush, FlatSample } from './brush';
 import { Stroke } from './stroke';
 
@@ -52,11 +52,13 @@ export function sampleStroke(brush: Brush, seed = 1): Uint8ClampedArray<ArrayBuf
   stroke.end();
   stroke.flush();
   const out = new Uint8ClampedArray(SAMPLE_WIDTH * SAMPLE_HEIGHT * 4);
-  for (let y = 0; y < SAMPLE_HEIGHT; y++)
-    for (let x = 0; x < SAMPLE_WIDTH; x++) {
-      const data = store.data(planeKey('l', 'base-colour'), tileIndex((x / TILE) | 0, (y / TILE) | 0));
-      const from = ((y % TILE) * TILE + (x % TILE)) * 4;
-      if (data) for (let c = 0; c < 4; c++) out[(y * SAMPLE_WIDTH + x) * 4 + c] = data[from + c] / 257;
-    }
+  // It is one tile high.
+  for (const [tile, { data }] of store.tilesOf(planeKey('l', 'base-colour'))) {
+    const left = tileX(tile) * TILE;
+    const columns = Math.min(TILE, SAMPLE_WIDTH - left);
+    for (let y = 0; y < SAMPLE_HEIGHT; y++)
+      for (let n = 0, from = y * TILE * 4, to = (y * SAMPLE_WIDTH + left) * 4; n < columns * 4; n++)
+        out[to + n] = data![from + n] / 257;
+  }
   return out;
 }

@@ -7,6 +7,8 @@ import { Signal } from '@/engine/signal';
 import { bench, currentSheet, useBench } from './store';
 
 const REST_MS = 200;
+/** The largest are 80 KiB. */
+const MOST_PICTURES = 256;
 const pictures = new Map<string, SmallPicture | null>();
 const wanted = new Map<string, { want: Want; users: number }>();
 const taken = new Signal();
@@ -32,7 +34,13 @@ function take(key: string, picture: SmallPicture): void {
   const { data } = picture;
   const old = pictures.get(key);
   if (old && old.data.length === data.length && data.every((v, i) => v === old.data[i])) return;
+  pictures.delete(key);
   pictures.set(key, data.every((v, i) => i % 4 !== 3 || v === 0) ? null : picture);
+  // A slider that is dragged leaves one behind for each of its places: the oldest that nobody shows are let go.
+  for (const old of pictures.keys()) {
+    if (pictures.size <= MOST_PICTURES) break;
+    if (!wanted.has(old)) pictures.delete(old);
+  }
 }
 
 /** Null: nothing there, or not known yet. Shown by `SmallPictureView`. */

@@ -10,6 +10,7 @@ import { HAND_TOOLS } from '../tools';
 import { usePointed } from '../pointer/pointed';
 import { BrushCard } from './BrushCard';
 import { MirrorChip } from './MirrorChip';
+import { Percent } from './Percent';
 
 export function Brush() {
   const brush = useBench((s) => s.brush);
@@ -19,17 +20,13 @@ export function Brush() {
   const texels = usePointed((p) => p.texels);
   const isModel = useBench((s) => s.geometry !== null);
   const percent = (key: 'hardness' | 'flow' | 'opacity', label: string, reset: number, hint: string) => (
-    <NumberField
+    <Percent
       label={label}
       labelWidth="60px"
-      unit="%"
-      value={brush[key] * 100}
-      min={0}
-      max={100}
+      value={brush[key]}
       reset={reset}
       hint={hint}
-      onPreview={(v) => setBrush({ [key]: v / 100 })}
-      onCommit={(v) => setBrush({ [key]: v / 100 })}
+      onChange={(v) => setBrush({ [key]: v })}
     />
   );
   return (

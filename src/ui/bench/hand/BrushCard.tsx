@@ -5,12 +5,14 @@ import { Popover } from 'radix-ui';
 import { useRef, useState } from 'react';
 import type { SmallPicture } from '@/engine/pictures';
 import { hexToSrgb } from '@/core/colour/transfer';
+import { LEAST_ROUNDNESS } from '@/core/hand/tip';
 import { Segments, Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { SmallPictureView } from '../SmallPictureView';
 import { setBrush, useBench } from '../store';
 import { useSmallPicture } from '../thumbnails';
 import { Lines } from './Lines';
+import { Percent } from './Percent';
 import { brushSentence } from './sentences';
 
 export function BrushCard() {
@@ -106,17 +108,14 @@ function TipFields() {
           hint="Whole texels without soft edges, for small sheets"
         />
       </div>
-      <NumberField
+      <Percent
         label="Roundness"
         labelWidth="72px"
-        unit="%"
-        value={tip.roundness * 100}
-        min={2}
-        max={100}
+        value={tip.roundness}
+        min={LEAST_ROUNDNESS}
         reset={100}
         hint="Short side of the tip beside its long side."
-        onPreview={(v) => set({ roundness: v / 100 })}
-        onCommit={(v) => set({ roundness: v / 100 })}
+        onChange={(roundness) => set({ roundness })}
       />
       <NumberField
         label="Angle"
@@ -137,25 +136,27 @@ function TipFields() {
 
 /** How dabs follow each other, and the hand. */
 function StrokeFields() {
-  const brush = useBench((s) => s.brush);
-  const field = (key: 'spacing' | 'smoothing', label: string, min: number, max: number, reset: number, hint: string) => (
-    <NumberField
-      label={label}
-      labelWidth="72px"
-      unit="%"
-      value={brush[key] * 100}
-      min={min}
-      max={max}
-      reset={reset}
-      hint={hint}
-      onPreview={(v) => setBrush({ [key]: v / 100 })}
-      onCommit={(v) => setBrush({ [key]: v / 100 })}
-    />
-  );
+  const { spacing, smoothing } = useBench((s) => s.brush);
   return (
     <>
-      {field('spacing', 'Spacing', 2, 200, 12, 'Distance of the dabs, in diameters.')}
-      {field('smoothing', 'Smoothing', 0, 100, 30, 'Calms an unsteady hand.')}
+      <Percent
+        label="Spacing"
+        labelWidth="72px"
+        value={spacing}
+        min={0.02}
+        max={2}
+        reset={12}
+        hint="Distance of the dabs, in diameters."
+        onChange={(v) => setBrush({ spacing: v })}
+      />
+      <Percent
+        label="Smoothing"
+        labelWidth="72px"
+        value={smoothing}
+        reset={30}
+        hint="Calms an unsteady hand."
+        onChange={(v) => setBrush({ smoothing: v })}
+      />
     </>
   );
 }

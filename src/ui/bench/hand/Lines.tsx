@@ -16,6 +16,7 @@ import {
 import { Choice } from '../../common/Choice';
 import { Button, IconButton } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
+import { Percent } from './Percent';
 import { lineWords } from './sentences';
 
 /** What a new line starts with, and one whose thing or driver was changed. */
@@ -144,17 +145,14 @@ function LineFields({ line, onChange }: { line: Vary; onChange: (line: Vary) => 
         </>
       )}
       {!follows && (
-        <NumberField
+        <Percent
           label="Response"
           labelWidth="68px"
-          unit="%"
-          value={line.bend * 100}
-          min={-100}
-          max={100}
+          value={line.bend}
+          min={-1}
           reset={0}
           hint="Above 0 it comes early, below 0 late."
-          onPreview={(v) => set({ bend: v / 100 })}
-          onCommit={(v) => set({ bend: v / 100 })}
+          onChange={(bend) => set({ bend })}
         />
       )}
     </div>
