@@ -1,17 +1,7 @@
 /** What is measured. Each function returns one or more results. */
 import { execFileSync } from 'node:child_process';
-import { createCanvas } from '@napi-rs/canvas';
-import { Coverage, falloffTable } from '../../src/core/hand/coverage';
-import { dabFlat } from '../../src/core/hand/dabFlat';
-import { dabSurface } from '../../src/core/hand/dabSurface';
-import { paint } from '../../src/core/hand/tools/paint';
-import { newSheet } from '../../src/core/document/factory';
 import { buildSurfaceMap } from '../../src/core/mesh/surfaceMap';
-import type { SurfaceHit } from '../../src/core/mesh/surfaceQuery';
-import { PieceSurfaces } from '../../src/core/strata/pieceSurfaces';
-import { TILE_TEXELS } from '../../src/core/tile/tiles';
-import { seededRandom } from '../../src/core/testing/models';
-import { lanternModel } from '../../demo/lantern';
+import { DAB_MEASUREMENTS, lantern, SIZE } from './dabs';
 import type { Result } from './result';
 import { RULE_MEASUREMENTS } from './rules';
 import { STRATA_MEASUREMENTS } from './strata';
@@ -19,119 +9,6 @@ import { result } from './result';
 import { alternate } from './timing';
 import { penUpToJournal } from './penUpToJournal';
 import { pointerToPixel, sliderToPixel } from './pointerToPixel';
-
-const SIZE = 2048;
-/** Dabs come in batches, as pointer events do; after each batch what they touched is laid onto the tiles. */
-const BATCH = 16;
-
-/** Places along wandering lines, as strokes are: neighbouring dabs overlap. */
-function places(count: number): [number, number][] {
-  const random = seededRandom(1);
-  let [x, y, a] = [SIZE / 2, SIZE / 2, 0];
-  return Array.from({ length: count }, () => {
-    a += (random() - 0.5) * 0.4;
-    x = Math.min(SIZE - 40, Math.max(40, x + Math.cos(a) * 8));
-    y = Math.min(SIZE - 40, Math.max(40, y + Math.sin(a) * 8));
-    if (x <= 40 || y <= 40 || x >= SIZE - 40 || y >= SIZE - 40) a += 2;
-    return [x, y];
-  });
-}
-
-const COLOUR = [0.8, 0.4, 0.1];
-
-/** Dabs in batches, each batch laid onto 16-bit tiles: a stroke without its pointer. */
-function strokeOf<T>(dabs: readonly T[], dab: (coverage: Coverage, at: T) => void): () => void {
-  return () => {
-    const coverage = new Coverage(SIZE, SIZE);
-    const tiles = new Map<number, Uint16Array>();
-    const tool = paint.begin({ settings: {}, visible: () => ({ uniform: [0], data: null }) });
-    dabs.forEach((at, n) => {
-      dab(coverage, at);
-      if (n % BATCH !== BATCH - 1) return;
-      for (const t of coverage.dirty) {
-        let after = tiles.get(t.index);
-        if (!after) tiles.set(t.index, (after = new Uint16Array(TILE_TEXELS * 4)));
-        const { x0, y0, x1, y1, values: coverage } = t;
-        const what = { map: 'base-colour', tile: t.index, channels: 4, before: null, value: COLOUR, amount: 1 } as const;
-        tool.flush({ ...what, x0, y0, x1, y1, coverage, after });
-      }
-      coverage.clearDirty();
-    });
-  };
-}
-
-function flatDabs(): Result[] {
-  const count = 4000;
-  const at = places(count);
-  const falloff = falloffTable(0);
-  const subject = strokeOf(at, (coverage, [x, y]) =>
-    dabFlat(coverage, { x, y, radiusTexels: 32, flow: 0.5, cap: 1 }, falloff, { wrapU: false, wrapV: false }),
-  );
-  // The same soft stamp, drawn by Skia at 8 bit.
-  const stamp = createCanvas(64, 64);
-  const pen = stamp.getContext('2d');
-  const gradient = pen.createRadialGradient(32, 32, 0, 32, 32, 32);
-  for (let i = 0; i <= 16; i++)
-    gradient.addColorStop(i / 16, `rgba(204,102,26,${0.5 * falloff[Math.floor((i / 16) ** 2 * (falloff.length - 1))]})`);
-  pen.fillStyle = gradient;
-  pen.fillRect(0, 0, 64, 64);
-  const canvas = createCanvas(SIZE, SIZE);
-  const context = canvas.getContext('2d');
-  const reference = () => {
-    for (const [x, y] of at) context.drawImage(stamp, x - 32, y - 32);
-    // Skia may put drawing off: reading a texel makes it happen.
-    context.getImageData(0, 0, 1, 1);
-  };
-  const t = alternate(subject, reference);
-  return [result('flat-dabs-r32', count / t.subject, 'dabs/s', '@napi-rs/canvas, same stamps, 8 bit', count / t.reference)];
-}
-
-function lantern() {
-  const model = lanternModel();
-  const surfaces = new PieceSurfaces(model, 0);
-  const sheet = newSheet('s', 'Metalwork', SIZE, SIZE, { materialIndex: 0 });
-  return { model, surfaces, sheet };
-}
-
-function surfaceDabs(): Result[] {
-  const { surfaces, sheet } = lantern();
-  const { map, query } = surfaces.forSheet(sheet)!;
-  const radius = 32 / map.texelsPerMetre;
-  const random = seededRandom(2);
-  const hits: SurfaceHit[] = [];
-  // Wandering strokes, eight texels from dab to dab, a new one every 200: as a hand paints.
-  const step = 8 / map.texelsPerMetre;
-  for (let [a, y, turn] = [0, 0.2, 0]; hits.length < 3000;) {
-    if (hits.length % 200 === 0) [a, y, turn] = [random() * Math.PI * 2, random() * 0.39, random() * Math.PI * 2];
-    turn += (random() - 0.5) * 0.4;
-    a += (Math.cos(turn) * step) / 0.1;
-    y += Math.sin(turn) * step;
-    const hit = query.raycast([Math.sin(a), y, Math.cos(a)], [-Math.sin(a), 0, -Math.cos(a)]);
-    if (hit) hits.push(hit);
-    else [a, y] = [random() * Math.PI * 2, random() * 0.39];
-  }
-  const falloff = falloffTable(0.3);
-  const subject = strokeOf(hits, (coverage, hit) =>
-    dabSurface(coverage, map, query, { hit, radius, flow: 0.5, cap: 1, reach: 'connected' }, falloff),
-  );
-  // The same number of dabs of the same size in the flat sheet: what the surface costs beside no surface.
-  const at = places(hits.length);
-  const reference = () => {
-    const coverage = new Coverage(SIZE, SIZE);
-    for (const [x, y] of at)
-      dabFlat(coverage, { x, y, radiusTexels: 32, flow: 0.5, cap: 1 }, falloff, { wrapU: false, wrapV: false });
-  };
-  const t = alternate(subject, reference);
-  return [
-    result(
-      'surface-dabs-64',
-      hits.length / t.subject,
-      'dabs/s',
-      'flat dabs without tiles, this machine',
-      hits.length / t.reference,
-    ),
-  ];
-}
 
 function surfaceMap(): Result[] {
   const { model, surfaces } = lantern();
@@ -157,8 +34,7 @@ function blankMemory(): Result[] {
 }
 
 export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = {
-  'flat-dabs-r32': flatDabs,
-  'surface-dabs-64': surfaceDabs,
+  ...DAB_MEASUREMENTS,
   'surface-map-2048': surfaceMap,
   'blank-4096-memory': blankMemory,
   ...STRATA_MEASUREMENTS,

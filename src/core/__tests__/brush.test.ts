@@ -1,6 +1,7 @@
 import { brushSchema, type Brush, type FlatSample, type ModelSample } from '../hand/brush';
 import { Coverage, FALLOFF_STEPS, falloffTable } from '../hand/coverage';
-import { dabFlat } from '../hand/dabFlat';
+import { dabFlat, type FlatDab, type FlatLimits } from '../hand/dabFlat';
+import { Imprint } from '../hand/imprint';
 import { StrokePath } from '../hand/path';
 import { parseRecording, RecordingError, replay } from '../hand/replay';
 import { Stroke } from '../hand/stroke';
@@ -73,12 +74,19 @@ describe('the falloff', () => {
   });
 });
 
+/** A dab alone, laid onto what is covered. */
+function lay(coverage: Coverage, dab: FlatDab & { flow: number; cap: number }, falloff: Float32Array, limits: FlatLimits): void {
+  const imprint = new Imprint(coverage.width, coverage.height);
+  dabFlat(imprint, dab, falloff, limits);
+  coverage.lay(imprint, dab.flow, dab.cap);
+}
+
 describe('a dab in the flat sheet', () => {
   test('equals the formula at every texel, from a plain loop', () => {
     const coverage = new Coverage(200, 200);
     const falloff = falloffTable(0.3);
     const dab = { x: 90.3, y: 120.8, radiusTexels: 23.4, flow: 0.7, cap: 0.9 };
-    dabFlat(coverage, dab, falloff, { wrapU: false, wrapV: false });
+    lay(coverage, dab, falloff, { wrapU: false, wrapV: false });
     for (let y = 0; y < 200; y++)
       for (let x = 0; x < 200; x++) {
         const d2 = (x + 0.5 - dab.x) ** 2 + (y + 0.5 - dab.y) ** 2;
@@ -92,22 +100,22 @@ describe('a dab in the flat sheet', () => {
     const falloff = falloffTable(0);
     const read = (c: Coverage, x: number, y: number) => c.tile(x >> 7, y >> 7).values[(y & 127) * 128 + (x & 127)];
     const middle = new Coverage(200, 150);
-    dabFlat(middle, { x: 100, y: 75, radiusTexels: 40, flow: 1, cap: 1 }, falloff, { wrapU: true, wrapV: true });
+    lay(middle, { x: 100, y: 75, radiusTexels: 40, flow: 1, cap: 1 }, falloff, { wrapU: true, wrapV: true });
     const corner = new Coverage(200, 150);
-    dabFlat(corner, { x: 200, y: 0, radiusTexels: 40, flow: 1, cap: 1 }, falloff, { wrapU: true, wrapV: true });
+    lay(corner, { x: 200, y: 0, radiusTexels: 40, flow: 1, cap: 1 }, falloff, { wrapU: true, wrapV: true });
     for (let y = 0; y < 150; y++)
       for (let x = 0; x < 200; x++) expect(read(corner, (x + 100) % 200, (y + 75) % 150)).toBe(read(middle, x, y));
   });
 
   test('without wrap the far border stays clean', () => {
     const c = new Coverage(200, 200);
-    dabFlat(c, { x: 2, y: 100, radiusTexels: 20, flow: 1, cap: 1 }, falloffTable(1), { wrapU: false, wrapV: true });
+    lay(c, { x: 2, y: 100, radiusTexels: 20, flow: 1, cap: 1 }, falloffTable(1), { wrapU: false, wrapV: true });
     expect(c.tile(1, 0).values.every((v) => v === 0)).toBe(true);
   });
 
   test('a dab wider than the canvas covers each texel once', () => {
     const c = new Coverage(32, 32);
-    dabFlat(c, { x: 16, y: 16, radiusTexels: 300, flow: 0.5, cap: 1 }, falloffTable(1), { wrapU: true, wrapV: true });
+    lay(c, { x: 16, y: 16, radiusTexels: 300, flow: 0.5, cap: 1 }, falloffTable(1), { wrapU: true, wrapV: true });
     for (let y = 0; y < 32; y++) for (let x = 0; x < 32; x++) expect(c.tile(0, 0).values[y * 128 + x]).toBeCloseTo(0.5, 5);
   });
 });

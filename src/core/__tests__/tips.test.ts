@@ -3,6 +3,7 @@ import '../compute';
 import { brushSchema, type Brush, type FlatSample, type ModelSample } from '../hand/brush';
 import { Coverage, FALLOFF_STEPS, falloffTable } from '../hand/coverage';
 import { dabFlat } from '../hand/dabFlat';
+import { Imprint } from '../hand/imprint';
 import { SAMPLE_HEIGHT, SAMPLE_WIDTH, sampleStroke } from '../hand/sampleStroke';
 import { Stroke } from '../hand/stroke';
 import { leaning, response, vary, varySchema, type Drive, type Vary } from '../hand/vary';
@@ -66,7 +67,9 @@ describe('tips in the flat sheet', () => {
       ]) {
         const coverage = new Coverage(SIZE, SIZE);
         const tip = { shape, roundness, angle };
-        dabFlat(coverage, { x: x0, y: y0, radiusTexels: 25.5, flow: 0.8, cap: 0.9, tip }, falloff, { wrapU: true, wrapV: true });
+        const imprint = new Imprint(SIZE, SIZE);
+        dabFlat(imprint, { x: x0, y: y0, radiusTexels: 25.5, tip }, falloff, { wrapU: true, wrapV: true });
+        coverage.lay(imprint, 0.8, 0.9);
         let worst = 0;
         for (let y = 0; y < SIZE; y++)
           for (let x = 0; x < SIZE; x++) {

@@ -3,11 +3,14 @@ import { z } from 'zod';
 import { unit } from '../kinds/fields';
 import { isMapId, type PlaneMap } from '../kinds/maps';
 import { mirrorSchema } from './mirror';
+import { textureSchema } from './texture';
 import { tipSchema } from './tip';
 import { TOOL_TYPES } from './tools';
 import { MOST_LINES, varySchema } from './vary';
 
 export const RECORDING_LIMITS = { maxStrokes: 100_000, maxSamples: 100_000 } as const;
+
+export const MOST_DABS = 16;
 
 export const writeSchema = z.object({
   on: z.boolean(),
@@ -47,6 +50,16 @@ const fields = z.object({
   /** 0: the path is the pointer's. 1: it lags far behind and comes out very calm. */
   smoothing: unit.default(0.3),
   tip: tipSchema.default({ shape: 'round', roundness: 1, angle: 0, grid: false }),
+  /** Breaks the tip up. Left out: nothing does. */
+  texture: textureSchema.optional(),
+  /** At every step so many dabs, which only chance tells apart. */
+  dabs: z.number().int().min(1).max(MOST_DABS).default(1),
+  /** Dabs a second while the pen rests; 0: none. */
+  rate: z.number().min(0).max(60).default(0),
+  /** The pen pulls the tip on a string of so many screen pixels; 0: there is none. */
+  string: z.number().min(0).max(400).default(0),
+  /** The other well, to which colours mix: RGB in the sRGB curve. Left out: the colour that is written. */
+  second: z.array(unit).length(3).optional(),
   /** What varies, and by what. Left out: the size, by pressure. */
   vary: z.array(varySchema).max(MOST_LINES),
   /** Images of each dab. Left out: none. */

@@ -3,7 +3,15 @@
  * Dabs raise it towards their cap and never beyond, so that overlapping dabs build up by flow but a stroke
  * stays within its opacity. Each tile remembers the rectangle touched since the last flush.
  */
+import type { PlaneMap } from '../kinds/maps';
 import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
+import type { Imprint, ImprintTile } from './imprint';
+
+/** A dab's own colour on a map: RGB in the map's stored encoding, 0 … 1. */
+export interface Ink {
+  map: PlaneMap;
+  colour: readonly number[];
+}
 
 export interface CoverageTile {
   index: TileIndex;
@@ -16,38 +24,11 @@ export interface CoverageTile {
   y0: number;
   x1: number;
   y1: number;
-  /** What each texel had before the dab of its turn; only where a dab came more than once. */
-  base?: Float32Array;
-  turns?: Uint32Array;
-}
-
-/**
- * Raises a texel towards the cap by a share of the way that is left. `turn` 0: by itself; else the number of a dab that comes
- * to a texel more than once (mirrored, or by several faces): as high as what gives most.
- */
-export function raise(tile: CoverageTile, i: number, cap: number, gain: number, turn: number): void {
-  const { values } = tile;
-  if (turn === 0) {
-    const old = values[i];
-    if (old < cap) values[i] = old + (cap - old) * gain;
-    return;
-  }
-  const base = (tile.base ??= new Float32Array(TILE_TEXELS));
-  const turns = (tile.turns ??= new Uint32Array(TILE_TEXELS));
-  if (turns[i] !== turn) {
-    turns[i] = turn;
-    base[i] = values[i];
-  }
-  const old = base[i];
-  if (old >= cap) return;
-  const raised = old + (cap - old) * gain;
-  if (raised > values[i]) values[i] = raised;
+  /** By map, the colours of dabs that have their own: RGB, 3 × float32 a texel. */
+  inks?: Map<PlaneMap, Float32Array>;
 }
 
 export class Coverage {
-  /** 0: each dab raises by itself. Else the number of the dab whose images raise together. */
-  turn = 0;
-  private lastTurn = 0;
   private grid: (CoverageTile | undefined)[];
   private across: number;
   readonly dirty: CoverageTile[] = [];
@@ -60,11 +41,6 @@ export class Coverage {
     this.grid = new Array(this.across * tilesAcross(height)).fill(undefined);
   }
 
-  /** A number for a dab that comes to texels more than once. */
-  newTurn(): number {
-    return ++this.lastTurn;
-  }
-
   tile(x: number, y: number): CoverageTile {
     const at = y * this.across + x;
     let tile = this.grid[at];
@@ -73,6 +49,20 @@ export class Coverage {
       this.grid[at] = tile;
     }
     return tile;
+  }
+
+  /**
+   * Raises what a dab reaches towards `cap`, by `flow` times the imprint of the way that is left. `inks`: the dab's own
+   * colours, RGB 0 … 1 by map.
+   */
+  lay(imprint: Imprint, flow: number, cap: number, inks: readonly Ink[] | null = null): void {
+    for (const from of imprint.tiles) {
+      const { x0, y0, x1, y1 } = from;
+      const tile = this.tile(from.x, from.y);
+      this.touch(tile, x0, y0, x1, y1);
+      if (inks) layInked(tile, from, flow, cap, inks);
+      else layPlain(tile.values, from.values, flow, cap, x0, y0, x1, y1);
+    }
   }
 
   /** Notes that a rectangle of a tile has changed. */
@@ -109,6 +99,56 @@ export class Coverage {
     }
     this.dirty.length = 0;
   }
+}
+
+function layPlain(
+  values: Float32Array,
+  gains: Float32Array,
+  flow: number,
+  cap: number,
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+): void {
+  for (let y = y0; y < y1; y++)
+    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+      const old = values[i];
+      if (old < cap) values[i] = old + (cap - old) * flow * gains[i];
+    }
+}
+
+/**
+ * The same, and each dab's colours lie over those of the dabs before, however high the stroke is raised already: as paint
+ * does within the stroke (W3C Compositing, 5.1), whose opacity comes afterwards.
+ */
+function layInked(
+  tile: CoverageTile,
+  { values: gains, x0, y0, x1, y1 }: ImprintTile,
+  flow: number,
+  cap: number,
+  inks: readonly Ink[],
+): void {
+  const { values } = tile;
+  const planes = (tile.inks ??= new Map<PlaneMap, Float32Array>());
+  for (const { map } of inks) if (!planes.has(map)) planes.set(map, new Float32Array(TILE_TEXELS * 3));
+  for (let y = y0; y < y1; y++)
+    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+      const a = flow * gains[i];
+      if (a === 0 || cap === 0) continue;
+      const old = values[i];
+      if (old < cap) values[i] = old + (cap - old) * a;
+      const before = old < cap ? old / cap : 1;
+      const share = a / (before + a - before * a);
+      for (let n = 0; n < inks.length; n++) {
+        const { map, colour } = inks[n];
+        const plane = planes.get(map)!;
+        const o = i * 3;
+        plane[o] += (colour[0] - plane[o]) * share;
+        plane[o + 1] += (colour[1] - plane[o + 1]) * share;
+        plane[o + 2] += (colour[2] - plane[o + 2]) * share;
+      }
+    }
 }
 
 /**

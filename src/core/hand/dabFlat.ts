@@ -1,16 +1,14 @@
 /** A dab in the flat sheet, in texels; wraps where the sheet wraps. */
 import { TILE } from '../tile/tiles';
-import { FALLOFF_STEPS, raise, type Coverage } from './coverage';
-import { isPlain, reachInPlane, tipDistance2, type DabTip } from './tip';
+import { FALLOFF_STEPS } from './coverage';
+import type { Imprint } from './imprint';
+import { isPlain, prepareTip, reachInPlane, tipShare, type DabTip } from './tip';
 
 export interface FlatDab {
   /** Centre, texels. */
   x: number;
   y: number;
   radiusTexels: number;
-  /** Share of the remaining way to `cap` that the centre gains. */
-  flow: number;
-  cap: number;
   /** Left out: a plain round one. */
   tip?: DabTip;
 }
@@ -22,8 +20,8 @@ export interface FlatLimits {
   allow?: (tileX: number, tileY: number, texel: number) => boolean;
 }
 
-export function dabFlat(coverage: Coverage, dab: FlatDab, falloff: Float32Array, limits: FlatLimits): void {
-  const { width, height } = coverage;
+export function dabFlat(imprint: Imprint, dab: FlatDab, falloff: Float32Array, limits: FlatLimits): void {
+  const { width, height } = imprint;
   const radius = Math.max(0.5, dab.radiusTexels);
   const tip = dab.tip && !isPlain(dab.tip) ? dab.tip : null;
   const reach = tip ? radius * reachInPlane(tip) : radius;
@@ -43,8 +41,8 @@ export function dabFlat(coverage: Coverage, dab: FlatDab, falloff: Float32Array,
     for (let x = left; x <= right;) {
       const columnStart = modulo(x, width);
       const columns = Math.min(right - x + 1, TILE - (columnStart % TILE), width - columnStart);
-      if (tip) tipInTile(coverage, dab, tip, radius, falloff, limits, x, y, columnStart, rowStart, columns, rows);
-      else dabInTile(coverage, dab, radius, falloff, limits, x, y, columnStart, rowStart, columns, rows);
+      if (tip) tipInTile(imprint, dab, tip, radius, falloff, limits, x, y, columnStart, rowStart, columns, rows);
+      else dabInTile(imprint, dab, radius, falloff, limits, x, y, columnStart, rowStart, columns, rows);
       x += columns;
     }
     y += rows;
@@ -60,7 +58,7 @@ function oneTurn(centre: number, low: number, high: number, size: number): [numb
 const modulo = (v: number, n: number) => ((v % n) + n) % n;
 
 function dabInTile(
-  coverage: Coverage,
+  imprint: Imprint,
   dab: FlatDab,
   radius: number,
   falloff: Float32Array,
@@ -72,9 +70,8 @@ function dabInTile(
   columns: number,
   rows: number,
 ): void {
-  const tile = coverage.tile((column / TILE) | 0, (row / TILE) | 0);
-  const { flow, cap } = dab;
-  const { turn } = coverage;
+  const tile = imprint.tile((column / TILE) | 0, (row / TILE) | 0);
+  const { values } = tile;
   const { allow } = limits;
   const tx = column % TILE;
   const ty = row % TILE;
@@ -96,18 +93,18 @@ function dabInTile(
     for (let c = c0; c < c1; c++, i++) {
       if (allow !== undefined && !allow(tile.x, tile.y, i)) continue;
       const dx = dx0 + c;
-      const gain = flow * falloff[((dx * dx + dy2) * scale) | 0];
-      raise(tile, i, cap, gain, turn);
+      const share = falloff[((dx * dx + dy2) * scale) | 0];
+      if (share > values[i]) values[i] = share;
     }
   }
-  if (changed) coverage.touch(tile, tx, ty, tx + columns, ty + rows);
+  if (changed) imprint.touch(tile, tx, ty, tx + columns, ty + rows);
 }
 
 /** A tip with a shape: each texel in the tip's own frame. */
 function tipInTile(
-  coverage: Coverage,
+  imprint: Imprint,
   dab: FlatDab,
-  { shape, roundness, angle }: DabTip,
+  tip: DabTip,
   radius: number,
   falloff: Float32Array,
   { allow }: FlatLimits,
@@ -118,24 +115,23 @@ function tipInTile(
   columns: number,
   rows: number,
 ): void {
-  const tile = coverage.tile((column / TILE) | 0, (row / TILE) | 0);
-  const { flow, cap } = dab;
-  const { turn } = coverage;
+  const tile = imprint.tile((column / TILE) | 0, (row / TILE) | 0);
+  const { values } = tile;
+  const prepared = prepareTip(tip, radius, falloff);
   const tx = column % TILE;
   const ty = row % TILE;
-  const cos = Math.cos(angle) / radius;
-  const sin = Math.sin(angle) / radius;
+  const cos = Math.cos(tip.angle) / radius;
+  const sin = Math.sin(tip.angle) / radius;
   for (let r = 0; r < rows; r++) {
     const dy = y + r + 0.5 - dab.y;
     let i = (ty + r) * TILE + tx;
     for (let c = 0; c < columns; c++, i++) {
       const dx = x + c + 0.5 - dab.x;
-      const d2 = tipDistance2(shape, dx * cos + dy * sin, (dy * cos - dx * sin) / roundness, 0);
-      if (d2 >= 1) continue;
+      const share = tipShare(prepared, dx * cos + dy * sin, (dy * cos - dx * sin) / tip.roundness, 0);
+      if (!(share > values[i])) continue;
       if (allow !== undefined && !allow(tile.x, tile.y, i)) continue;
-      const gain = flow * falloff[(d2 * FALLOFF_STEPS) | 0];
-      raise(tile, i, cap, gain, turn);
+      values[i] = share;
     }
   }
-  coverage.touch(tile, tx, ty, tx + columns, ty + rows);
+  imprint.touch(tile, tx, ty, tx + columns, ty + rows);
 }

@@ -13,15 +13,14 @@ import {
 } from '../mesh/surfaceMap';
 import { distanceToFace2, type SurfaceHit, type SurfaceQuery } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../tile/tiles';
-import { FALLOFF_STEPS, raise, type Coverage } from './coverage';
-import { isPlain, reachInSpace, tipDistance2, type DabTip, type TipFrame, type TipShape } from './tip';
+import { FALLOFF_STEPS } from './coverage';
+import type { Imprint, ImprintTile } from './imprint';
+import { isPlain, prepareTip, reachInSpace, tipShare, type DabTip, type PreparedTip, type TipFrame } from './tip';
 
 export interface SurfaceDab {
   hit: SurfaceHit;
   /** Metres. */
   radius: number;
-  flow: number;
-  cap: number;
   reach: 'connected' | 'all';
   /** Left out: a plain ball. */
   tip?: DabTip;
@@ -31,13 +30,13 @@ export interface SurfaceDab {
 
 /** The tip of the dab at hand, turned and in radii: what of an offset in metres is across it, along it, out of it. */
 interface Turned {
-  shape: TipShape;
+  tip: PreparedTip;
   u: readonly [number, number, number];
   v: readonly [number, number, number];
   w: readonly [number, number, number];
 }
 
-function turned({ tip, frame, radius }: SurfaceDab): Turned | null {
+function turned({ tip, frame, radius }: SurfaceDab, falloff: Float32Array, texelsPerMetre: number): Turned | null {
   if (!tip || !frame || isPlain(tip)) return null;
   const { right, down, out } = frame;
   const c = Math.cos(tip.angle);
@@ -45,7 +44,7 @@ function turned({ tip, frame, radius }: SurfaceDab): Turned | null {
   const of = (k: number, a: number, b: number) => a * right[k] + b * down[k];
   const vector = (make: (k: number) => number): [number, number, number] => [make(0), make(1), make(2)];
   return {
-    shape: tip.shape,
+    tip: prepareTip(tip, radius * texelsPerMetre, falloff),
     u: vector((k) => of(k, c, s) / radius),
     v: vector((k) => of(k, -s, c) / (radius * tip.roundness)),
     w: vector((k) => out[k] / radius),
@@ -140,15 +139,9 @@ function facingOf(query: SurfaceQuery): Facing {
   return facing;
 }
 
-export function dabSurface(
-  coverage: Coverage,
-  map: SurfaceMap,
-  query: SurfaceQuery,
-  dab: SurfaceDab,
-  falloff: Float32Array,
-): void {
+export function dabSurface(imprint: Imprint, map: SurfaceMap, query: SurfaceQuery, dab: SurfaceDab, falloff: Float32Array): void {
   const [x, y, z] = dab.hit.point;
-  const tip = turned(dab);
+  const tip = turned(dab, falloff, map.texelsPerMetre);
   const reach = tip ? dab.radius * reachInSpace(dab.tip!) : dab.radius;
   const radius2 = reach * reach;
   const facing = facingOf(query);
@@ -158,9 +151,7 @@ export function dabSurface(
   const sharing = shadowedFaces(map).filter((f) =>
     included ? query.stamp[f] === included : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2,
   );
-  // A texel of several faces gets what the nearest gives, once.
-  const once = coverage.turn || (sharing.length > 0 ? coverage.newTurn() : 0);
-  for (const f of sharing) dabOnSharedFace(coverage, map, query, dab, tip, falloff, facing, f, once);
+  for (const f of sharing) dabOnSharedFace(imprint, map, query, dab, tip, falloff, facing, f);
   const { tileList, faceBlockStart, faceBlocks } = map;
   if (included) {
     const { turn, stamp } = nextTurn(map);
@@ -174,7 +165,7 @@ export function dabSurface(
         const tile = tileList[(id / BLOCKS_PER_TILE) | 0];
         const b = id % BLOCKS_PER_TILE;
         if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
-          dabInBlock(coverage, tile, b, dab, tip, reach, falloff, facing, true, once);
+          dabInBlock(imprint, tile, b, dab, tip, reach, falloff, facing, true);
       }
     }
   } else
@@ -182,7 +173,7 @@ export function dabSurface(
       if (boxDistance2(tile.bounds, 0, x, y, z) >= radius2) continue;
       for (let b = 0; b < BLOCKS_PER_TILE; b++)
         if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
-          dabInBlock(coverage, tile, b, dab, tip, reach, falloff, facing, false, once);
+          dabInBlock(imprint, tile, b, dab, tip, reach, falloff, facing, false);
     }
 }
 
@@ -216,7 +207,7 @@ function boxDistance2(b: Float32Array, o: number, x: number, y: number, z: numbe
 
 /** `connected`: only faces whose shares are known already may be touched, else all that are not hidden. */
 function dabInBlock(
-  coverage: Coverage,
+  imprint: Imprint,
   tile: SurfaceTile,
   b: number,
   dab: SurfaceDab,
@@ -225,13 +216,11 @@ function dabInBlock(
   falloff: Float32Array,
   facing: Facing,
   connected: boolean,
-  once: number,
 ): void {
   const { point } = dab.hit;
   const x = point[0];
   const y = point[1];
   const z = point[2];
-  const { flow, cap } = dab;
   const radius2 = reach * reach;
   const scale = FALLOFF_STEPS / radius2;
   const { position, normal, face } = tile;
@@ -241,7 +230,7 @@ function dabInBlock(
   const nz = facing.nz / 127;
   const column = (b % BLOCKS_PER_SIDE) * BLOCK;
   const top = ((b / BLOCKS_PER_SIDE) | 0) * BLOCK;
-  let target: ReturnType<Coverage['tile']> | null = null;
+  let target: ImprintTile | null = null;
   for (let row = top; row < top + BLOCK; row++) {
     const end = row * TILE + column + BLOCK;
     for (let i = row * TILE + column; i < end; i++) {
@@ -266,26 +255,21 @@ function dabInBlock(
           if (round < share) share = round;
         }
       }
-      let at = d2 * scale;
-      if (tip !== null) {
-        at = FALLOFF_STEPS * placeInTip(tip, dx, dy, dz);
-        if (at >= FALLOFF_STEPS) continue;
-      }
-      if (target === null) target = coverage.tile(tile.x, tile.y);
-      const gain = flow * falloff[at | 0] * share;
-      raise(target, i, cap, gain, once);
+      const given = share * (tip === null ? falloff[(d2 * scale) | 0] : placeInTip(tip, dx, dy, dz));
+      if (target === null) target = imprint.tile(tile.x, tile.y);
+      if (given > target.values[i]) target.values[i] = given;
     }
   }
-  if (target !== null) coverage.touch(target, column, top, column + BLOCK, top + BLOCK);
+  if (target !== null) imprint.touch(target, column, top, column + BLOCK, top + BLOCK);
 }
 
-/** Squared distance of an offset in metres, in the tip's frame; 1 is the rim. */
-const placeInTip = ({ shape, u, v, w }: Turned, x: number, y: number, z: number): number =>
-  tipDistance2(shape, x * u[0] + y * u[1] + z * u[2], x * v[0] + y * v[1] + z * v[2], x * w[0] + y * w[1] + z * w[2]);
+/** What a tip gives at an offset in metres. */
+const placeInTip = ({ tip, u, v, w }: Turned, x: number, y: number, z: number): number =>
+  tipShare(tip, x * u[0] + y * u[1] + z * u[2], x * v[0] + y * v[1] + z * v[2], x * w[0] + y * w[1] + z * w[2]);
 
 /** Faces that share their texels with others (overlapping or mirrored UVs) have no entry of their own in the map. */
 function dabOnSharedFace(
-  coverage: Coverage,
+  imprint: Imprint,
   map: SurfaceMap,
   query: SurfaceQuery,
   dab: SurfaceDab,
@@ -293,7 +277,6 @@ function dabOnSharedFace(
   falloff: Float32Array,
   facing: Facing,
   f: number,
-  once: number,
 ): void {
   const ofFace = facing.ofFace(f);
   if (ofFace === 0) return;
@@ -303,15 +286,17 @@ function dabOnSharedFace(
   visitTriangle(map, f, (tx, ty, w0, w1, w2) => {
     surfacePoint(query.model, f, w0, w1, w2, point);
     const [dx, dy, dz] = [point[0] - x, point[1] - y, point[2] - z];
-    const d2 = tip ? placeInTip(tip, dx, dy, dz) : (dx * dx + dy * dy + dz * dz) * scale;
-    if (d2 >= 1) return;
+    const d2 = (dx * dx + dy * dy + dz * dz) * scale;
+    const inTip = tip ? placeInTip(tip, dx, dy, dz) : d2 < 1 ? falloff[(d2 * FALLOFF_STEPS) | 0] : 0;
+    if (inTip === 0) return;
     const i = (ty % TILE) * TILE + (tx % TILE);
     const owner = map.tiles.get(tileIndex((tx / TILE) | 0, (ty / TILE) | 0));
     if (owner?.face[i] === f) return;
     const share = ofFace >= BENT ? ofFace - BENT : Math.min(ofFace, facing.ofNormal(point[3], point[4], point[5]));
-    const tile = coverage.tile((tx / TILE) | 0, (ty / TILE) | 0);
-    if (share === 0) return;
-    raise(tile, i, dab.cap, dab.flow * falloff[(d2 * FALLOFF_STEPS) | 0] * share, once);
-    coverage.touch(tile, tx % TILE, ty % TILE, (tx % TILE) + 1, (ty % TILE) + 1);
+    const given = inTip * share;
+    if (given === 0) return;
+    const tile = imprint.tile((tx / TILE) | 0, (ty / TILE) | 0);
+    if (given > tile.values[i]) tile.values[i] = given;
+    imprint.touch(tile, tx % TILE, ty % TILE, (tx % TILE) + 1, (ty % TILE) + 1);
   });
 }

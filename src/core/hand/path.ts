@@ -12,15 +12,22 @@ export class StrokePath {
   private raw: Sample | null = null;
   private calm: Sample[] = [];
 
-  /** smoothing 0..1 keeps up to 90 % of the old place with each new sample. */
-  constructor(private smoothing: number) {}
+  /**
+   * smoothing 0..1 keeps up to 90 % of the old place with each new sample. `string`: the point is pulled after the pen by a
+   * string of so many screen pixels, and stays where it is when the pen is lifted.
+   */
+  constructor(
+    private smoothing: number,
+    private string = 0,
+  ) {}
 
   /** Adds a sample; returns the next points of the path, in order. The first sample is a point at once. */
   add(sample: Sample): Sample[] {
     const keep = this.smoothing * 0.9;
     const last = this.calm[this.calm.length - 1];
-    this.raw = sample;
-    const next = last && keep > 0 ? { ...mixSamples(sample, last, keep), time: sample.time } : sample;
+    const pulled = last ? this.pulled(last, sample) : sample;
+    this.raw = pulled;
+    const next = last && keep > 0 ? { ...mixSamples(pulled, last, keep), time: sample.time } : pulled;
     this.calm.push(next);
     const n = this.calm.length;
     if (n === 1) return [next];
@@ -37,6 +44,13 @@ export class StrokePath {
     const last = this.calm[n - 1];
     const from = n === 1 ? last : mixSamples(this.calm[n - 2], last, 0.5);
     return [...this.line(from, last), ...(this.smoothing > 0 ? this.line(last, this.raw) : [])];
+  }
+
+  private pulled(from: Sample, to: Sample): Sample {
+    if (this.string === 0) return to;
+    const away = pixelDistance(from, to);
+    const share = away > this.string ? 1 - this.string / away : 0;
+    return { ...mixSamples(from, to, share), pressure: to.pressure, tiltX: to.tiltX, tiltY: to.tiltY, time: to.time };
   }
 
   private line(a: Sample, b: Sample): Sample[] {

@@ -6,6 +6,7 @@
 import { storedChannels, type PlaneMap } from '../kinds/maps';
 import { type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
+import { hash24 } from '../../kernels/hash';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceHit, SurfaceQuery } from '../mesh/surfaceQuery';
 import {
@@ -22,17 +23,22 @@ import {
 import type { Islands } from '../mesh/topology';
 import { copyOfStore } from '../strata/surface';
 import { mixSamples, pixelDistance, type Brush, type Sample } from './brush';
-import { Coverage, falloffTable, rimHardness } from './coverage';
+import { shiftColour } from '../colour/shift';
+import { Coverage, falloffTable, rimHardness, type Ink } from './coverage';
 import { dabFlat, type FlatDab } from './dabFlat';
 import { dabSurface } from './dabSurface';
 import { imageOfDab } from './images';
+import { Imprint } from './imprint';
+import { drawnPicture, type Pictures } from './pictures';
 import { imagesOf, isMirrored, onCanvas, type Image } from './mirror';
 import { StrokePath } from './path';
 import { beside, directionBetween, frameAt, jumpSlack, modelDiameter, placeDistance, sheetPlace, type Touch } from './place';
+import { pictureOfRule, textureFor, texturise, type TipTexture } from './texture';
 import { LEAST_ROUNDNESS, type DabTip, type TipFrame } from './tip';
+import type { TipPicture } from './tipPicture';
 import { TOOLS } from './tools';
 import type { ToolContext, ToolDef, ToolStroke } from './tools/tool';
-import { leaning, speedOf, vary, type Drive } from './vary';
+import { leaning, speedOf, variesColour, vary, type Drive, type Varying } from './vary';
 import { VisibleTiles } from './visible';
 
 export interface StrokeContext {
@@ -45,6 +51,8 @@ export interface StrokeContext {
   limit?: (tile: TileIndex) => Float32Array | null;
   /** Of what is left to chance. */
   seed?: number;
+  /** Pictures of tips and textures. Left out: only those that Brindle draws. */
+  pictures?: Pictures;
 }
 
 /** A changed rectangle of one tile, x1/y1 exclusive, texels within the tile. */
@@ -63,13 +71,24 @@ interface WorkTile {
 
 /** A hit this many diameters away is another part of the model, not the way the pen went. */
 const JUMP_DIAMETERS = 6;
-/** Nothing makes a tip smaller than this share of its size. */
-const LEAST_SIZE = 0.05;
+/** Of a tip that is made smaller than this share of its size nothing is left. */
+const LEAST_SIZE = 0.004;
+/** Tips are at least so many texels across the radius; what is smaller covers its share of that. */
+const LEAST_RADIUS = 0.5;
+/** Milliseconds. */
+const LONGEST_REST = 2000;
 /** How much of the old speed stays with each new point: hands are read unevenly. */
 const CALM_SPEED = 0.7;
 
 export class Stroke {
   private coverage: Coverage;
+  private imprint: Imprint;
+  private picture: TipPicture | null = null;
+  private texture: TipPicture | null = null;
+  /** Maps whose colour each dab has for itself. */
+  private inked: { map: PlaneMap; value: readonly number[] }[] = [];
+  /** When the last dab was laid, in the samples' time. */
+  private lastDabAt = 0;
   private path: StrokePath;
   private last: Touch | null = null;
   /** A first place whose dab waits for the stroke's direction. */
@@ -95,8 +114,18 @@ export class Stroke {
     private brush: Brush,
     private def: ToolDef = TOOLS[brush.mode],
   ) {
-    this.coverage = new Coverage(context.sheet.width, context.sheet.height);
-    this.path = new StrokePath(brush.smoothing);
+    const { width, height } = context.sheet;
+    this.coverage = new Coverage(width, height);
+    this.imprint = new Imprint(width, height);
+    this.path = new StrokePath(brush.smoothing, brush.string);
+    const pictures = context.pictures ?? drawnPicture;
+    // A picture that is not there is taken for a plain round tip.
+    if (brush.tip.shape === 'picture') this.picture = brush.tip.picture ? pictures(brush.tip.picture) : null;
+    if (brush.texture)
+      this.texture = typeof brush.texture.of === 'string' ? pictures(brush.texture.of) : pictureOfRule(brush.texture.of);
+    if (variesColour(brush.vary))
+      for (const [map, write] of Object.entries(brush.writes) as [PlaneMap, Brush['writes'][PlaneMap]][])
+        if (write?.on && write.value.length === 3) this.inked.push({ map, value: write.value });
     this.turnsWithStroke = brush.vary.some((line) => line.by === 'direction');
     if (brush.mirror && isMirrored(brush.mirror)) {
       const { sheet, surface } = context;
@@ -130,7 +159,22 @@ export class Stroke {
         touch(this.context.store.get(plane, t.index)!);
         const before = tile.before?.data ?? null;
         const { value, amount } = write;
-        this.tool.flush({ map, tile: t.index, channels, x0, y0, x1, y1, coverage, before, after: tile.after, value, amount });
+        const colours = t.inks?.get(map) ?? null;
+        this.tool.flush({
+          map,
+          tile: t.index,
+          channels,
+          x0,
+          y0,
+          x1,
+          y1,
+          coverage,
+          before,
+          after: tile.after,
+          value,
+          colours,
+          amount,
+        });
       }
     }
     this.coverage.clearDirty();
@@ -191,7 +235,7 @@ export class Stroke {
     const diameter = this.brush.size * share;
     if (sample.pane === 'model') return Math.max(1e-9, modelDiameter(this.brush, diameter, sample, hit!) / 2);
     const texels = this.brush.sizeUnit === 'screen' ? diameter * sample.texelsPerPixel : (diameter / 1000) * this.texelsPerMetre;
-    return Math.max(0.5, texels / 2);
+    return Math.max(1e-3, texels / 2);
   }
 
   private get texelsPerMetre(): number {
@@ -225,6 +269,21 @@ export class Stroke {
     }
     this.travel(before, place, distance);
     this.untilNext = at - distance;
+    this.rest(place);
+  }
+
+  /** Dabs by time, while the pen rests: those that came by distance count. */
+  private rest(place: Touch): void {
+    const { rate } = this.brush;
+    if (rate === 0) return;
+    const every = 1000 / rate;
+    // A pause longer than this is a fault of the clock.
+    this.lastDabAt = Math.max(this.lastDabAt, place.sample.time - LONGEST_REST);
+    while (place.sample.time - this.lastDabAt >= every) {
+      const due = this.lastDabAt + every;
+      this.dab(place);
+      this.lastDabAt = due;
+    }
   }
 
   private layWaiting(): void {
@@ -257,13 +316,24 @@ export class Stroke {
     return Math.max(texel / 4, this.brush.spacing * 2 * radius);
   }
 
-  /** Lays one dab, as the brush's lines have it here; its radius. */
+  /** Lays the dabs of one step; the radius of the last. */
   private dab(place: Touch): number {
-    const { brush, context } = this;
-    const { sample } = place;
+    this.lastDabAt = place.sample.time;
+    let radius = place.radius;
+    const count = this.brush.dabs;
+    for (let n = 0; n < count; n++) {
+      const varying = this.varyingAt(place);
+      // The share of dabs that lines leave, of which the first is always there.
+      if (n > 0 && n >= Math.round(count * varying.dabs)) continue;
+      radius = this.one(place, varying);
+    }
+    return radius;
+  }
+
+  private varyingAt({ sample }: Touch): Varying {
     const pen = leaning(sample.tiltX, sample.tiltY);
-    const varying = vary(
-      brush.vary,
+    return vary(
+      this.brush.vary,
       {
         pressure: sample.pressure,
         tilt: pen.tilt,
@@ -273,44 +343,72 @@ export class Stroke {
         length: this.travelled,
         dab: this.dabCount++,
       },
-      context.seed ?? 1,
+      this.context.seed ?? 1,
     );
-    const radius = this.radiusAt(sample, place.pane === 'model' ? place.hit : null, Math.max(LEAST_SIZE, varying.size));
+  }
+
+  /** Lays one dab, as the brush's lines have it here; its radius. */
+  private one(place: Touch, varying: Varying): number {
+    const { brush, context } = this;
+    const least = LEAST_RADIUS / (place.pane === 'flat' ? 1 : this.texelsPerMetre);
+    const wanted = Math.max(least, place.radius) * varying.size;
+    const radius = Math.max(least, wanted);
+    if (varying.size < LEAST_SIZE) return radius;
     const tip: DabTip = {
-      shape: brush.tip.shape,
+      shape: brush.tip.shape === 'picture' && !this.picture ? 'round' : brush.tip.shape,
       roundness: Math.min(1, Math.max(LEAST_ROUNDNESS, brush.tip.roundness * varying.roundness)),
       angle: ((brush.tip.angle + varying.angle) * Math.PI) / 180,
+      ...(this.picture && { picture: this.picture }),
     };
+    const texture = this.textureOf(place, radius, varying);
+    if (texture && brush.texture!.fix === 'tip') tip.texture = texture;
     const frame = place.pane === 'model' ? frameAt(place.sample, place.hit) : null;
     const at = this.scattered(place, frame, 2 * radius * varying.along, 2 * radius * varying.across);
     if (!at) return radius;
     const cap = Math.min(1, brush.opacity * varying.opacity);
-    const flow = Math.min(1, brush.flow * varying.flow);
-    this.tool.dab?.({
-      pane: at.pane,
-      centre: at.pane === 'flat' ? [at.x, at.y] : at.hit.point,
-      radius,
-      pressure: sample.pressure,
-    });
-    this.coverage.turn = this.images.length > 0 ? this.coverage.newTurn() : 0;
-    this.lay(at, radius, tip, frame, flow, cap);
+    const flow = Math.min(1, brush.flow * varying.flow) * (wanted < least ? (wanted / least) ** 2 : 1);
+    this.imprint.clear();
+    this.lay(at, radius, tip, frame);
     for (const image of this.images) {
       const there = imageOfDab(image, { at, radius, tip, frame }, this.middle, context.surface, this.texelsPerMetre);
-      if (there) this.lay(there.at, there.radius, there.tip, there.frame, flow, cap);
+      if (there) this.lay(there.at, there.radius, there.tip, there.frame);
     }
+    if (texture && brush.texture!.fix !== 'tip')
+      texturise(this.imprint, texture, brush.texture!.fix === 'surface' ? (context.surface?.map ?? null) : null);
+    this.coverage.lay(this.imprint, flow, cap, this.inksOf(varying));
     return radius;
   }
 
-  private lay(at: Touch, radius: number, tip: DabTip, frame: TipFrame | null, flow: number, cap: number): void {
+  /** Each dab has its own piece of a texture that goes with the tip. */
+  private textureOf(place: Touch, radius: number, varying: Varying): TipTexture | null {
+    const { texture } = this.brush;
+    if (!texture || !this.texture) return null;
+    const radiusTexels = place.pane === 'flat' ? radius : radius * this.texelsPerMetre;
+    const onCanvas = texture.fix === 'surface' && !this.context.surface;
+    const seed = this.context.seed ?? 1;
+    return textureFor(onCanvas ? { ...texture, fix: 'sheet' } : texture, this.texture, this.texelsPerMetre, {
+      radiusTexels,
+      depth: varying.texture,
+      x: hash24(this.dabCount, 0x7e, seed) / 0x1000000,
+      y: hash24(this.dabCount, 0x7f, seed) / 0x1000000,
+    });
+  }
+
+  private inksOf(varying: Varying): Ink[] | null {
+    if (this.inked.length === 0) return null;
+    const { second } = this.brush;
+    return this.inked.map(({ map, value }) => ({ map, colour: shiftColour(value, second ?? value, varying) }));
+  }
+
+  private lay(at: Touch, radius: number, tip: DabTip, frame: TipFrame | null): void {
     const { brush, context } = this;
     const texels = at.pane === 'flat' ? radius : radius * this.texelsPerMetre;
-    if (brush.tip.grid) return this.dabOnGrid(at, texels, tip, flow, cap);
+    if (brush.tip.grid) return this.dabOnGrid(at, texels, tip);
     this.softenFor(rimHardness(brush.hardness, texels * tip.roundness));
-    if (at.pane === 'flat') return this.dabInSheet({ x: at.x, y: at.y, radiusTexels: radius, flow, cap, tip });
+    if (at.pane === 'flat') return this.dabInSheet({ x: at.x, y: at.y, radiusTexels: radius, tip });
     if (!context.surface) return;
     const { map, query } = context.surface;
-    const dab = { hit: at.hit, radius, flow, cap, reach: brush.reach, tip, frame: frame! };
-    dabSurface(this.coverage, map, query, dab, this.falloff);
+    dabSurface(this.imprint, map, query, { hit: at.hit, radius, reach: brush.reach, tip, frame: frame! }, this.falloff);
   }
 
   private softenFor(hardness: number): void {
@@ -321,11 +419,11 @@ export class Stroke {
 
   private dabInSheet(dab: FlatDab): void {
     const { wrapU, wrapV } = this.context.sheet;
-    dabFlat(this.coverage, dab, this.falloff, { wrapU, wrapV, allow: this.islandLimit(dab.x, dab.y) });
+    dabFlat(this.imprint, dab, this.falloff, { wrapU, wrapV, allow: this.islandLimit(dab.x, dab.y) });
   }
 
   /** Whole texels around the place, on the model those of the sheet that lies there. */
-  private dabOnGrid(at: Touch, radius: number, tip: DabTip, flow: number, cap: number): void {
+  private dabOnGrid(at: Touch, radius: number, tip: DabTip): void {
     const place = at.pane === 'flat' ? at : sheetPlace(at.hit, this.context.surface!.map);
     const size = Math.max(1, Math.round(2 * radius));
     const snap = (v: number) => Math.round(v - size / 2) + size / 2;
@@ -335,8 +433,6 @@ export class Stroke {
       x: snap(place.x),
       y: snap(place.y),
       radiusTexels: size / 2 + 1e-3,
-      flow,
-      cap,
       tip: { ...tip, angle: tip.shape === 'square' ? 0 : tip.angle },
     });
   }

@@ -5,8 +5,11 @@
 import { z } from 'zod';
 import { hash24 } from '../../kernels/hash';
 
-/** How a thing changes: a `share` of what is set; a `turn` in degrees; a `shift` in diameters. */
-export type VariedKind = 'share' | 'turn' | 'shift';
+/**
+ * How a thing changes: a `share` of what is set; a `turn` or a `hue` in degrees; a `shift` in diameters; a `mix` from the
+ * first well (0) to the second (1).
+ */
+export type VariedKind = 'share' | 'turn' | 'shift' | 'hue' | 'mix';
 
 interface Varied {
   label: string;
@@ -23,6 +26,12 @@ export const VARIED = {
   angle: { label: 'Angle', kind: 'turn', range: [-360, 360] },
   along: { label: 'Scatter along', kind: 'shift', range: [-4, 4] },
   across: { label: 'Scatter across', kind: 'shift', range: [-4, 4] },
+  dabs: { label: 'Dabs a step', kind: 'share', range: [-1, 1] },
+  mix: { label: 'Mix of the wells', kind: 'mix', range: [-1, 1] },
+  hue: { label: 'Hue', kind: 'hue', range: [-180, 180] },
+  saturation: { label: 'Saturation', kind: 'share', range: [-1, 1] },
+  value: { label: 'Value', kind: 'share', range: [-1, 1] },
+  texture: { label: 'Texture’s depth', kind: 'share', range: [-1, 1] },
 } as const satisfies Record<string, Varied>;
 export type VariedType = keyof typeof VARIED;
 export const VARIED_TYPES = Object.keys(VARIED) as [VariedType, ...VariedType[]];
@@ -90,8 +99,14 @@ export interface Drive {
   dab: number;
 }
 
-/** What a dab is made of: shares of what is set, degrees, diameters. */
+/** What a dab is made of: shares of what is set, degrees, diameters, a mix. */
 export type Varying = Record<VariedType, number>;
+
+/** Things that give dabs colours of their own. */
+const COLOURS: readonly VariedType[] = ['mix', 'hue', 'saturation', 'value'];
+export const variesColour = (lines: readonly Vary[]): boolean => lines.some((line) => COLOURS.includes(line.what));
+
+const least = Object.fromEntries(VARIED_TYPES.map((type) => [type, VARIED[type].kind === 'share' ? 1 : 0])) as Varying;
 
 /** Answers 0 … 1 with 0 … 1: x to the power of 4^−bend, so that bends mirror each other. */
 export const response = (x: number, bend: number): number => (bend === 0 ? x : x ** (4 ** -bend));
@@ -117,7 +132,7 @@ function driven(line: Vary, n: number, drive: Drive, seed: number): number {
 
 /** Works out all lines for one dab: the same numbers on every machine. Shares stay within 0 … 2. */
 export function vary(lines: readonly Vary[], drive: Drive, seed: number): Varying {
-  const out: Varying = { size: 1, flow: 1, opacity: 1, roundness: 1, angle: 0, along: 0, across: 0 };
+  const out: Varying = { ...least };
   lines.forEach((line, n) => {
     const { chance = false, direction = false } = DRIVERS[line.by] as Driver;
     const { kind } = VARIED[line.what];
@@ -127,7 +142,8 @@ export function vary(lines: readonly Vary[], drive: Drive, seed: number): Varyin
       const hangs = Math.abs(line.amount);
       out[line.what] *= chance ? 1 + line.amount * both : 1 - hangs + hangs * (line.amount >= 0 ? x : 1 - x);
     } else if (kind === 'turn' && direction) out.angle += x * 360;
-    else out[line.what] += line.amount * (chance ? both : x);
+    // Chance mixes towards the second well only: there is nothing beyond the first.
+    else out[line.what] += line.amount * (chance && kind !== 'mix' ? both : x);
   });
   return out;
 }

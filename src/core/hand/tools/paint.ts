@@ -36,7 +36,7 @@ export const paint: ToolDef = {
 
 /** `mode`: what the brush makes of the paint that is there, both 0 … 1. */
 function blendPatch(patch: Patch, mode: (backdrop: number, source: number) => number): void {
-  const { coverage, before, after, channels, value, amount, x0, y0, x1, y1 } = patch;
+  const { coverage, before, after, channels, value, colours: own, amount, x0, y0, x1, y1 } = patch;
   const colours = channels - 1;
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
@@ -48,18 +48,19 @@ function blendPatch(patch: Patch, mode: (backdrop: number, source: number) => nu
       const ao = as + ab * (1 - as);
       for (let c = 0; c < colours; c++) {
         const b = before === null ? 0 : before[o + c] / 65535;
-        const both = Math.min(1, Math.max(0, mode(b, value[c])));
-        after[o + c] = ((value[c] * as * (1 - ab) + b * ab * (1 - as) + both * as * ab) / ao) * 65535 + 0.5;
+        const v = own === null ? value[c] : own[i * 3 + c];
+        const both = Math.min(1, Math.max(0, mode(b, v)));
+        after[o + c] = ((v * as * (1 - ab) + b * ab * (1 - as) + both * as * ab) / ao) * 65535 + 0.5;
       }
       after[o + colours] = ao * 65535 + 0.5;
     }
 }
 
-function paintPatch({ coverage, before, after, channels, value, amount, x0, y0, x1, y1 }: Patch): void {
+function paintPatch({ coverage, before, after, channels, value, colours: own, amount, x0, y0, x1, y1 }: Patch): void {
   const colours = channels - 1;
-  const v0 = value[0] * 65535;
-  const v1 = colours === 3 ? value[1] * 65535 : 0;
-  const v2 = colours === 3 ? value[2] * 65535 : 0;
+  let v0 = value[0] * 65535;
+  let v1 = colours === 3 ? value[1] * 65535 : 0;
+  let v2 = colours === 3 ? value[2] * 65535 : 0;
   for (let y = y0; y < y1; y++) {
     for (let x = x0; x < x1; x++) {
       const i = y * TILE + x;
@@ -71,6 +72,11 @@ function paintPatch({ coverage, before, after, channels, value, amount, x0, y0, 
       const ao = as + ab * (1 - as);
       const ws = as / ao;
       const wb = 1 - ws;
+      if (own !== null) {
+        v0 = own[i * 3] * 65535;
+        v1 = own[i * 3 + 1] * 65535;
+        v2 = own[i * 3 + 2] * 65535;
+      }
       if (before === null) {
         after[o] = v0 + 0.5;
         if (colours === 3) {

@@ -45,6 +45,8 @@ export interface Patch {
   after: Uint16Array;
   /** What the brush lays down on this map, stored encoding 0 … 1, and how much of the coverage it gets. */
   value: readonly number[];
+  /** Where dabs have colours of their own, those instead: RGB, 3 × float32 a texel. */
+  colours: Float32Array | null;
   amount: number;
 }
 

@@ -22,7 +22,13 @@ import { lineWords } from './sentences';
 /** What a new line starts with, and one whose thing or driver was changed. */
 export function startLine(what: VariedType, by: DriverType): Vary {
   const chance = by === 'dab' || by === 'stroke';
-  const amount = { share: chance ? 0.25 : by === 'length' || by === 'speed' ? -1 : 1, turn: chance ? 15 : 90, shift: 0.5 };
+  const amount = {
+    share: chance ? 0.25 : by === 'length' || by === 'speed' ? -1 : 1,
+    turn: chance ? 15 : 90,
+    shift: 0.5,
+    hue: 12,
+    mix: chance ? 0.5 : 1,
+  };
   return { what, by, amount: amount[VARIED[what].kind], bend: 0, over: 10, unit: 'diameters' };
 }
 
@@ -87,11 +93,12 @@ const options = <T extends string>(types: readonly T[], of: Record<T, { label: s
 function LineFields({ line, onChange }: { line: Vary; onChange: (line: Vary) => void }) {
   const { kind, range } = VARIED[line.what];
   const set = (change: Partial<Vary>) => onChange({ ...line, ...change });
-  const scale = kind === 'share' ? 100 : 1;
+  const inPercent = kind === 'share' || kind === 'mix';
+  const scale = inPercent ? 100 : 1;
   const { direction, chance } = DRIVERS[line.by] as { direction?: boolean; chance?: boolean };
   // By chance it goes to both sides anyway.
   const least = chance ? 0 : range[0];
-  const follows = kind === 'turn' && direction;
+  const follows = line.what === 'angle' && direction;
   return (
     <div className="space-y-0.5 pb-2 pl-1">
       <Choice
@@ -110,13 +117,13 @@ function LineFields({ line, onChange }: { line: Vary; onChange: (line: Vary) => 
         <NumberField
           label="How far"
           labelWidth="68px"
-          unit={kind === 'share' ? '%' : kind === 'turn' ? '°' : 'dia.'}
+          unit={inPercent ? '%' : kind === 'shift' ? 'dia.' : '°'}
           value={line.amount * scale}
           min={least * scale}
           max={range[1] * scale}
           digits={kind === 'shift' ? 2 : 0}
           reset={startLine(line.what, line.by).amount * scale}
-          hint={chance ? 'To both sides.' : 'Below 0: the other way round.'}
+          hint={chance ? (kind === 'mix' ? 'Up to so much.' : 'To both sides.') : 'Below 0: the other way round.'}
           onPreview={(v) => set({ amount: v / scale })}
           onCommit={(v) => set({ amount: v / scale })}
         />

@@ -35,8 +35,13 @@ export function lineWords(line: Vary): string {
     if (amount < 0) return `down to ${end} ${BY[by]}`;
     return size >= 1 ? BY[by] : `from ${end} ${BY[by]}`;
   }
+  if (kind === 'mix') {
+    const much = `${size >= 1 ? '' : `${percent(size)} `}${amount < 0 ? 'from' : 'to'} the second well`;
+    if (driver.chance) return `up to ${much} ${BY[by]}`;
+    return by === 'length' ? `${much} over ${lengthOf(line)}` : `${much} ${BY[by]}`;
+  }
   if (kind === 'turn' && driver.direction) return by === 'direction' ? 'follows the stroke' : 'follows the pen’s lean';
-  const much = kind === 'turn' ? `${figure(size)}°` : `${figure(size)} diameters`;
+  const much = kind !== 'shift' ? `${figure(size)}°` : `${figure(size)} diameters`;
   if (driver.chance) return `± ${much} ${BY[by]}`;
   const signed = amount < 0 ? `−${much}` : much;
   return by === 'length' ? `to ${signed} over ${lengthOf(line)}` : `up to ${signed} ${BY[by]}`;
@@ -47,7 +52,7 @@ export function brushSentence({ vary, tip }: Pick<Brush, 'vary' | 'tip'>): strin
   const outline = tip.shape === 'square' ? 'Square' : tip.roundness < 1 ? 'Oval' : '';
   const things = [...new Set(vary.map((line) => line.what))].map((what) => {
     const words = vary.filter((line) => line.what === what).map(lineWords);
-    return `${VARIED[what].label} ${words.join(', ')}.`;
+    return `${what === 'mix' ? 'Colour' : VARIED[what].label} ${words.join(', ')}.`;
   });
   const said = [
     ...(outline ? [`${outline}${tip.grid ? ', on the texel grid' : ''}.`] : tip.grid ? ['On the texel grid.'] : []),
