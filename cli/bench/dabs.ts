@@ -4,7 +4,9 @@ import { Coverage, falloffTable } from '../../src/core/hand/coverage';
 import { dabFlat } from '../../src/core/hand/dabFlat';
 import { dabSurface } from '../../src/core/hand/dabSurface';
 import { Imprint } from '../../src/core/hand/imprint';
+import { Beside } from '../../src/core/hand/beside';
 import { paint } from '../../src/core/hand/tools/paint';
+import type { ToolContext } from '../../src/core/hand/tools/tool';
 import { newSheet } from '../../src/core/document/factory';
 import type { SurfaceHit } from '../../src/core/mesh/surfaceQuery';
 import { PieceSurfaces } from '../../src/core/strata/pieceSurfaces';
@@ -33,13 +35,25 @@ function places(count: number): [number, number][] {
 
 const COLOUR = [0.8, 0.4, 0.1];
 
+const sheet = newSheet('s', 'Sheet', SIZE, SIZE);
+const context: ToolContext = {
+  settings: {},
+  maps: ['base-colour'],
+  sheet,
+  surface: null,
+  beside: new Beside({ sheet, surface: null }),
+  source: null,
+  visible: () => ({ uniform: [0], data: null }),
+  stored: () => null,
+};
+
 /** Dabs in batches, each batch laid onto 16-bit tiles: a stroke without its pointer. */
 function strokeOf<T>(dabs: readonly T[], dab: (imprint: Imprint, at: T) => void): () => void {
   return () => {
     const coverage = new Coverage(SIZE, SIZE);
     const imprint = new Imprint(SIZE, SIZE);
     const tiles = new Map<number, Uint16Array>();
-    const tool = paint.begin({ settings: {}, visible: () => ({ uniform: [0], data: null }) });
+    const tool = paint.begin(context);
     dabs.forEach((at, n) => {
       dab(imprint, at);
       coverage.lay(imprint, 0.5, 1);

@@ -118,7 +118,7 @@ describe('what a tool sees', () => {
   /** Paint, by a tool that looks around when the stroke ends. */
   const looking = (look: (context: ToolContext) => void): ToolDef => ({
     ...TOOLS.paint,
-    begin: (context) => ({ ...TOOLS.paint.begin(context), end: () => look(context) }),
+    begin: (context) => ({ ...TOOLS.paint.begin(context), end: () => (look(context), false) }),
   });
   const at = (value: { uniform: readonly number[] | null; data: Float32Array | null }, i: number, plane: number) =>
     value.uniform ? value.uniform[plane] : value.data![plane * TILE_TEXELS + i];

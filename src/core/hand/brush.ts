@@ -20,7 +20,48 @@ export const writeSchema = z.object({
   amount: unit,
 });
 
-type Write = z.infer<typeof writeSchema>;
+export type Write = z.infer<typeof writeSchema>;
+
+const finite = z.number().refine(Number.isFinite, 'a finite number');
+const vector = z.tuple([finite, finite, finite]);
+const pen = { pressure: unit.default(1), tiltX: finite.default(0), tiltY: finite.default(0), time: finite.default(0) };
+
+export const sampleSchema = z.discriminatedUnion('pane', [
+  z.object({
+    pane: z.literal('model'),
+    /** View ray in world space. */
+    origin: vector,
+    direction: vector,
+    /** Metres that one screen pixel spans at one metre from the eye. */
+    pixelSpread: z.number().positive().default(0.001),
+    /** Where the screen's right is, unit, in world space; left out: level with the ground. */
+    right: vector.optional(),
+    ...pen,
+  }),
+  z.object({
+    pane: z.literal('flat'),
+    /** Texels from the top left of the sheet; may lie outside where the sheet wraps. */
+    x: finite,
+    y: finite,
+    texelsPerPixel: z.number().positive().default(1),
+    ...pen,
+  }),
+]);
+export type Sample = z.infer<typeof sampleSchema>;
+export type ModelSample = Extract<Sample, { pane: 'model' }>;
+export type FlatSample = Extract<Sample, { pane: 'flat' }>;
+
+/** Where a tool takes from. */
+export const sourceSchema = z.object({
+  /** The place that was picked, in either pane. */
+  at: sampleSchema,
+  /**
+   * The place of the first stroke since it was picked, which `at` belongs to: later strokes take from as far beside it as
+   * they are beside this one. Left out: each stroke begins at `at`.
+   */
+  from: sampleSchema.optional(),
+});
+export type Source = z.infer<typeof sourceSchema>;
 
 /** Recordings of before brushes had lines: pressure was two switches. */
 function withLines(input: unknown): unknown {
@@ -66,6 +107,8 @@ const fields = z.object({
   mirror: mirrorSchema.optional(),
   /** `connected`: only the surface that hangs together under the dab. `all`: everything within the ball. */
   reach: z.enum(['connected', 'all']).default('connected'),
+  /** Where the tool takes from, if it takes from elsewhere. */
+  source: sourceSchema.optional(),
   /** By map; `mask` when a mask is painted. */
   writes: (
     z.record(
@@ -76,35 +119,6 @@ const fields = z.object({
 });
 export const brushSchema = z.preprocess(withLines, fields);
 export type Brush = z.infer<typeof fields>;
-
-const finite = z.number().refine(Number.isFinite, 'a finite number');
-const vector = z.tuple([finite, finite, finite]);
-const pen = { pressure: unit.default(1), tiltX: finite.default(0), tiltY: finite.default(0), time: finite.default(0) };
-
-export const sampleSchema = z.discriminatedUnion('pane', [
-  z.object({
-    pane: z.literal('model'),
-    /** View ray in world space. */
-    origin: vector,
-    direction: vector,
-    /** Metres that one screen pixel spans at one metre from the eye. */
-    pixelSpread: z.number().positive().default(0.001),
-    /** Where the screen's right is, unit, in world space; left out: level with the ground. */
-    right: vector.optional(),
-    ...pen,
-  }),
-  z.object({
-    pane: z.literal('flat'),
-    /** Texels from the top left of the sheet; may lie outside where the sheet wraps. */
-    x: finite,
-    y: finite,
-    texelsPerPixel: z.number().positive().default(1),
-    ...pen,
-  }),
-]);
-export type Sample = z.infer<typeof sampleSchema>;
-export type ModelSample = Extract<Sample, { pane: 'model' }>;
-export type FlatSample = Extract<Sample, { pane: 'flat' }>;
 
 /** A straight mix of two samples of the same pane. */
 export function mixSamples(a: Sample, b: Sample, t: number): Sample {

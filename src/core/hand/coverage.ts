@@ -24,6 +24,8 @@ export interface CoverageTile {
   y0: number;
   x1: number;
   y1: number;
+  /** Touched since the stroke began. */
+  all: { x0: number; y0: number; x1: number; y1: number };
   /** By map, the colours of dabs that have their own: RGB, 3 × float32 a texel. */
   inks?: Map<PlaneMap, Float32Array>;
 }
@@ -45,7 +47,17 @@ export class Coverage {
     const at = y * this.across + x;
     let tile = this.grid[at];
     if (!tile) {
-      tile = { index: tileIndex(x, y), x, y, values: new Float32Array(TILE_TEXELS), x0: TILE, y0: TILE, x1: 0, y1: 0 };
+      tile = {
+        index: tileIndex(x, y),
+        x,
+        y,
+        values: new Float32Array(TILE_TEXELS),
+        x0: TILE,
+        y0: TILE,
+        x1: 0,
+        y1: 0,
+        all: { x0: TILE, y0: TILE, x1: 0, y1: 0 },
+      };
       this.grid[at] = tile;
     }
     return tile;
@@ -68,6 +80,11 @@ export class Coverage {
   /** Notes that a rectangle of a tile has changed. */
   touch(tile: CoverageTile, x0: number, y0: number, x1: number, y1: number): void {
     if (tile.x0 >= tile.x1) this.dirty.push(tile);
+    const { all } = tile;
+    all.x0 = Math.min(all.x0, x0);
+    all.y0 = Math.min(all.y0, y0);
+    all.x1 = Math.max(all.x1, x1);
+    all.y1 = Math.max(all.y1, y1);
     if (x0 < tile.x0) tile.x0 = x0;
     if (y0 < tile.y0) tile.y0 = y0;
     if (x1 > tile.x1) tile.x1 = x1;
@@ -91,6 +108,11 @@ export class Coverage {
     return limited;
   }
   private readonly limited = new Float32Array(TILE_TEXELS);
+
+  /** All that was ever reached counts as changed. */
+  markAll(): void {
+    for (const tile of this.touched()) this.touch(tile, tile.all.x0, tile.all.y0, tile.all.x1, tile.all.y1);
+  }
 
   clearDirty(): void {
     for (const t of this.dirty) {

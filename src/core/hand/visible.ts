@@ -30,6 +30,7 @@ export class VisibleTiles {
   private scope(of: Visible, map: MapId): Scope {
     const { sheet, layerId } = this;
     if (of === 'all') return programOf(sheet, map);
+    if (of.startsWith('layer:')) return programOfLayers(sheet, map, [of.slice('layer:'.length)]);
     const layer = sheet.layers.find((l) => l.id === layerId);
     if (of === 'layer') return programOfLayers(sheet, map, layer ? [layer.id] : []);
     return (layer && programBelow(sheet, map, layer)) ?? programOfLayers(sheet, map, [], mapGround(map));

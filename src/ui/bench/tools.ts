@@ -1,11 +1,29 @@
 /** The tools of the hand with their pictures and keys: a line each, in the order of the hand. */
-import { Brush, Eraser, Pipette, SunMedium, type LucideIcon } from 'lucide-react';
+import {
+  Bandage,
+  Brush,
+  Contrast,
+  Copy,
+  Droplets,
+  Eraser,
+  Mountain,
+  Pipette,
+  SunMedium,
+  Wind,
+  type LucideIcon,
+} from 'lucide-react';
 import { TOOLS, TOOL_TYPES, type ToolType } from '@/core/hand/tools';
 
 const FACES: Record<ToolType, { icon: LucideIcon; key: string }> = {
   paint: { icon: Brush, key: 'b' },
   erase: { icon: Eraser, key: 'e' },
-  dodge: { icon: SunMedium, key: 'o' },
+  dodge: { icon: SunMedium, key: 'r' },
+  smear: { icon: Wind, key: 's' },
+  blur: { icon: Droplets, key: 'a' },
+  sharpen: { icon: Contrast, key: 'shift+a' },
+  clone: { icon: Copy, key: 'd' },
+  heal: { icon: Bandage, key: 'shift+d' },
+  height: { icon: Mountain, key: 'w' },
 };
 
 /** What the pointer does in the panes; `pick` paints nothing. */

@@ -4,9 +4,9 @@
  */
 import { lum } from '../../colour/blend';
 import { TONE_SHARE, type ToneRange } from '../../colour/ranges';
-import type { MapId, PlaneMap } from '../../kinds/maps';
 import { percent } from '../../kinds/control';
 import { TILE, TILE_TEXELS } from '../../tile/tiles';
+import { looks, OF } from './taking';
 import type { Patch, ToolContext, ToolDef } from './tool';
 
 export const dodge: ToolDef = {
@@ -34,25 +34,13 @@ export const dodge: ToolDef = {
         { value: 'lights', label: 'lights' },
       ],
     },
-    {
-      kind: 'choice',
-      key: 'of',
-      label: 'Of',
-      options: [
-        { value: 'layer', label: 'own paint' },
-        { value: 'all', label: 'what is seen' },
-      ],
-    },
+    OF,
     percent('strength', 'Strength', 0.01),
   ],
   start: { way: 'lighter', range: 'all', of: 'layer', strength: 0.3 },
   onPaintOnly: (settings, map) => !looks(settings, map),
   begin: (context) => ({ flush: (patch) => dodgePatch(patch, context) }),
 };
-
-/** A mask has nothing under it that could be seen instead of its own paint. */
-const looks = (settings: ToolContext['settings'], map: PlaneMap): map is MapId =>
-  settings.of === 'all' && map !== 'mask' && map !== 'picture';
 
 function dodgePatch(patch: Patch, { settings, visible }: ToolContext): void {
   const { map, tile, channels, coverage, before, after, amount, x0, y0, x1, y1 } = patch;

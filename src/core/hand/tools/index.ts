@@ -1,10 +1,15 @@
 /** The registry of tools: one line each. */
+import { blur, sharpen } from './blur';
+import { clone } from './clone';
 import { dodge } from './dodge';
 import { erase } from './erase';
+import { heal } from './heal';
+import { height } from './height';
 import { paint } from './paint';
+import { smear } from './smear';
 import type { ToolDef } from './tool';
 
-const registry = { paint, erase, dodge };
+const registry = { paint, erase, dodge, smear, blur, sharpen, clone, heal, height };
 
 export type ToolType = keyof typeof registry;
 export const TOOLS: Record<ToolType, ToolDef> = registry;

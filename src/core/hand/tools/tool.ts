@@ -4,27 +4,40 @@
  */
 import type { Control } from '../../kinds/control';
 import type { MapId, PlaneMap } from '../../kinds/maps';
+import type { Sheet } from '../../document/schema';
 import type { TileValue } from '../../strata/tileCache';
 import type { TileIndex } from '../../tile/tiles';
+import type { Beside } from '../beside';
+import type { Source } from '../brush';
+import type { CoverageTile } from '../coverage';
+import type { LaidDab } from '../images';
+import type { Imprint } from '../imprint';
+import type { StrokeContext } from '../stroke';
 
-/** What of a map is seen: of the layer alone, of all below it, or of everything. */
-export type Visible = 'layer' | 'below' | 'all';
+/** What of a map is seen: of the layer alone, of all below it, of everything, or of another layer (`layer:` and its id). */
+export type Visible = 'layer' | 'below' | 'all' | `layer:${string}`;
 
 /** What a tool finds around it, from pen down to pen up. */
 export interface ToolContext {
   /** Its own settings, by the keys of its controls. */
   readonly settings: Readonly<Record<string, number | string>>;
+  /** Maps that the stroke writes. */
+  readonly maps: readonly PlaneMap[];
+  readonly sheet: Sheet;
+  readonly surface: StrokeContext['surface'];
+  readonly beside: Beside;
+  /** Where a tool that takes from elsewhere takes from. */
+  readonly source: Source | null;
   /** An evaluated tile of a map as it was when the stroke began: planes of the map's stored encoding, then alpha. */
   visible(of: Visible, map: MapId, tile: TileIndex): TileValue;
+  /** The layer's own texels as they were when the stroke began. */
+  stored(map: PlaneMap, tile: TileIndex): Uint16Array | null;
 }
 
-/** A dab as it was laid. */
-export interface Dab {
-  pane: 'model' | 'flat';
-  /** Metres in the model pane, texels in the flat one. */
-  centre: readonly number[];
-  radius: number;
-  pressure: number;
+/** A dab as it was laid: `which` of its images, 0 for itself; `weight`: of its imprint, flow and opacity. */
+export interface Dab extends LaidDab {
+  which: number;
+  weight: number;
 }
 
 /** A rectangle of one tile of one map in which coverage has changed since the last time. */
@@ -52,11 +65,12 @@ export interface Patch {
 
 /** One stroke of a tool. */
 export interface ToolStroke {
-  /** Before the dab's coverage is there. */
-  dab?(dab: Dab): void;
+  /** Told of each dab and its images, while the imprint holds what it gives. */
+  dab?(imprint: Imprint, dab: Dab): void;
   /** Lays down what has changed. */
   flush(patch: Patch): void;
-  end?(): void;
+  /** The pen is up: before what is left is laid down. Says whether all of it is to be laid down anew. */
+  end?(touched: readonly CoverageTile[]): boolean;
 }
 
 export interface ToolDef {
@@ -68,6 +82,10 @@ export interface ToolDef {
   start: Readonly<Record<string, number | string>>;
   /** It changes what is there, and does nothing where the layer has no paint. Left out: never. */
   onPaintOnly?: (settings: ToolContext['settings'], map: PlaneMap) => boolean;
+  /** It takes from a place that has to be set first. */
+  needsSource?: boolean;
+  /** It writes these maps only; left out: all that the brush writes. */
+  writes?: (map: PlaneMap) => boolean;
   /** On a mask it paints what hides instead. */
   hidesOnMasks?: boolean;
   begin(context: ToolContext): ToolStroke;

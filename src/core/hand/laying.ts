@@ -1,0 +1,218 @@
+/** From steps to coverage: each dab as the brush's lines have it there, with its images, its texture, its colours. */
+import { hash24 } from '../../kernels/hash';
+import { shiftColour } from '../colour/shift';
+import type { PlaneMap } from '../kinds/maps';
+import { TILE, tileIndex } from '../tile/tiles';
+import type { Brush } from './brush';
+import { falloffTable, rimHardness, type Coverage, type Ink } from './coverage';
+import { dabFlat, type FlatDab } from './dabFlat';
+import { dabSurface } from './dabSurface';
+import { imageOfDab, type LaidDab } from './images';
+import { Imprint } from './imprint';
+import { imagesOf, isMirrored, onCanvas, type Image } from './mirror';
+import { drawnPicture } from './pictures';
+import { beside, frameAt, sheetPlace, type Touch } from './place';
+import type { StrokeContext } from './stroke';
+import { pictureOfRule, textureFor, texturise, type TipTexture } from './texture';
+import { LEAST_ROUNDNESS, type DabTip, type TipFrame } from './tip';
+import type { TipPicture } from './tipPicture';
+import { variesColour, vary, type Varying } from './vary';
+import type { StepDrive } from './walk';
+
+/** Of a tip that is made smaller than this share of its size nothing is left. */
+const LEAST_SIZE = 0.004;
+/** Tips are at least so many texels across the radius; what is smaller covers its share of that. */
+const LEAST_RADIUS = 0.5;
+
+/** Told of each dab and of each of its images, while the imprint has what it gives. */
+export type Watcher = (imprint: Imprint, dab: LaidDab & { which: number; weight: number }) => void;
+
+export class Laying {
+  readonly imprint: Imprint;
+  dabCount = 0;
+  private picture: TipPicture | null = null;
+  private texture: TipPicture | null = null;
+  /** Maps whose colour each dab has for itself. */
+  private inked: { map: PlaneMap; value: readonly number[] }[] = [];
+  private readonly images: Image[] = [];
+  /** Where mirrors and the axis meet. */
+  private middle: readonly number[] = [0, 0, 0];
+  private falloff: Float32Array = new Float32Array(0);
+  private falloffFor = -1;
+  private direction = 0;
+
+  constructor(
+    private context: StrokeContext,
+    private brush: Brush,
+    private coverage: Coverage,
+    private watch: Watcher | null = null,
+  ) {
+    const { sheet, surface } = context;
+    this.imprint = new Imprint(sheet.width, sheet.height);
+    const pictures = context.pictures ?? drawnPicture;
+    // A picture that is not there is taken for a plain round tip.
+    if (brush.tip.shape === 'picture') this.picture = brush.tip.picture ? pictures(brush.tip.picture) : null;
+    if (brush.texture)
+      this.texture = typeof brush.texture.of === 'string' ? pictures(brush.texture.of) : pictureOfRule(brush.texture.of);
+    if (variesColour(brush.vary))
+      for (const [map, write] of Object.entries(brush.writes) as [PlaneMap, Brush['writes'][PlaneMap]][])
+        if (write?.on && write.value.length === 3) this.inked.push({ map, value: write.value });
+    if (brush.mirror && isMirrored(brush.mirror)) {
+      this.images = imagesOf(surface ? brush.mirror : onCanvas(brush.mirror));
+      this.middle = brush.mirror.at ?? (surface ? surface.query.middle : [sheet.width / 2, sheet.height / 2, 0]);
+    }
+  }
+
+  private get texelsPerMetre(): number {
+    return this.context.surface?.map.texelsPerMetre ?? this.context.sheet.width;
+  }
+
+  /** Lays the dabs of one step; the radius of the last. */
+  step(place: Touch, drive: StepDrive): number {
+    const { brush, context } = this;
+    this.direction = drive.direction;
+    let { radius } = place;
+    for (let n = 0; n < brush.dabs; n++) {
+      const varying = vary(brush.vary, { ...drive, dab: this.dabCount++ }, context.seed ?? 1);
+      // The share of dabs that lines leave, of which the first is always there.
+      if (n > 0 && n >= Math.round(brush.dabs * varying.dabs)) continue;
+      radius = this.one(place, varying);
+    }
+    return radius;
+  }
+
+  /** Lays one dab, as the brush's lines have it here; its radius. */
+  private one(place: Touch, varying: Varying): number {
+    const { brush, context } = this;
+    const least = LEAST_RADIUS / (place.pane === 'flat' ? 1 : this.texelsPerMetre);
+    const wanted = Math.max(least, place.radius) * varying.size;
+    const radius = Math.max(least, wanted);
+    if (varying.size < LEAST_SIZE) return radius;
+    const tip: DabTip = {
+      shape: brush.tip.shape === 'picture' && !this.picture ? 'round' : brush.tip.shape,
+      roundness: Math.min(1, Math.max(LEAST_ROUNDNESS, brush.tip.roundness * varying.roundness)),
+      angle: ((brush.tip.angle + varying.angle) * Math.PI) / 180,
+      ...(this.picture && { picture: this.picture }),
+    };
+    const texture = this.textureOf(place, radius, varying);
+    if (texture && brush.texture!.fix === 'tip') tip.texture = texture;
+    const frame = place.pane === 'model' ? frameAt(place.sample, place.hit) : null;
+    const at = this.scattered(place, frame, 2 * radius * varying.along, 2 * radius * varying.across);
+    if (!at) return radius;
+    const cap = Math.min(1, brush.opacity * varying.opacity);
+    const flow = Math.min(1, brush.flow * varying.flow) * (wanted < least ? (wanted / least) ** 2 : 1);
+    const own: LaidDab = { at, radius, tip, frame };
+    const all = [{ ...own, which: 0, weight: flow * cap }];
+    this.images.forEach((image, n) => {
+      const there = imageOfDab(image, own, this.middle, context.surface, this.texelsPerMetre);
+      if (there) all.push({ ...there, which: n + 1, weight: flow * cap });
+    });
+    const breakUp = () => {
+      if (texture && brush.texture!.fix !== 'tip')
+        texturise(this.imprint, texture, brush.texture!.fix === 'surface' ? (context.surface?.map ?? null) : null);
+    };
+    if (this.watch)
+      for (const laid of all) {
+        this.imprint.clear();
+        this.lay(laid);
+        breakUp();
+        this.watch(this.imprint, laid);
+      }
+    if (!this.watch || all.length > 1) {
+      this.imprint.clear();
+      for (const laid of all) this.lay(laid);
+      breakUp();
+    }
+    this.coverage.lay(this.imprint, flow, cap, this.inksOf(varying));
+    return radius;
+  }
+
+  /** Each dab has its own piece of a texture that goes with the tip. */
+  private textureOf(place: Touch, radius: number, varying: Varying): TipTexture | null {
+    const { texture } = this.brush;
+    if (!texture || !this.texture) return null;
+    const radiusTexels = place.pane === 'flat' ? radius : radius * this.texelsPerMetre;
+    const onCanvas = texture.fix === 'surface' && !this.context.surface;
+    const seed = this.context.seed ?? 1;
+    return textureFor(onCanvas ? { ...texture, fix: 'sheet' } : texture, this.texture, this.texelsPerMetre, {
+      radiusTexels,
+      depth: varying.texture,
+      x: hash24(this.dabCount, 0x7e, seed) / 0x1000000,
+      y: hash24(this.dabCount, 0x7f, seed) / 0x1000000,
+    });
+  }
+
+  private inksOf(varying: Varying): Ink[] | null {
+    if (this.inked.length === 0) return null;
+    const { second } = this.brush;
+    return this.inked.map(({ map, value }) => ({ map, colour: shiftColour(value, second ?? value, varying) }));
+  }
+
+  private lay({ at, radius, tip, frame }: LaidDab): void {
+    const { brush, context } = this;
+    const texels = at.pane === 'flat' ? radius : radius * this.texelsPerMetre;
+    if (brush.tip.grid) return this.dabOnGrid(at, texels, tip);
+    this.softenFor(rimHardness(brush.hardness, texels * tip.roundness));
+    if (at.pane === 'flat') return this.dabInSheet({ x: at.x, y: at.y, radiusTexels: radius, tip });
+    if (!context.surface) return;
+    const { map, query } = context.surface;
+    dabSurface(this.imprint, map, query, { hit: at.hit, radius, reach: brush.reach, tip, frame: frame! }, this.falloff);
+  }
+
+  private softenFor(hardness: number): void {
+    if (hardness === this.falloffFor) return;
+    this.falloff = falloffTable(hardness);
+    this.falloffFor = hardness;
+  }
+
+  private dabInSheet(dab: FlatDab): void {
+    const { wrapU, wrapV } = this.context.sheet;
+    dabFlat(this.imprint, dab, this.falloff, { wrapU, wrapV, allow: this.islandLimit(dab.x, dab.y) });
+  }
+
+  /** Whole texels around the place, on the model those of the sheet that lies there. */
+  private dabOnGrid(at: Touch, radius: number, tip: DabTip): void {
+    const place = at.pane === 'flat' ? at : sheetPlace(at.hit, this.context.surface!.map);
+    const size = Math.max(1, Math.round(2 * radius));
+    const snap = (v: number) => Math.round(v - size / 2) + size / 2;
+    this.softenFor(1);
+    // A hair more than half its size, so that texels at the rim are in it.
+    this.dabInSheet({
+      x: snap(place.x),
+      y: snap(place.y),
+      radiusTexels: size / 2 + 1e-3,
+      tip: { ...tip, angle: tip.shape === 'square' ? 0 : tip.angle },
+    });
+  }
+
+  /** Beside the stroke's way, so far on and so far to its right; null: the model is not there. */
+  private scattered(place: Touch, frame: TipFrame | null, along: number, across: number): Touch | null {
+    if (along === 0 && across === 0) return place;
+    const [c, s] = [Math.cos(this.direction), Math.sin(this.direction)];
+    const [x, y] = [c * along - s * across, s * along + c * across];
+    if (place.pane === 'flat') return { ...place, x: place.x + x, y: place.y + y };
+    const { origin } = place.sample;
+    const aim = beside(place.hit.point, frame!, x, y).map((v, k) => v - origin[k]);
+    const hit = this.context.surface!.query.raycast(origin, aim);
+    // Past a rim the ray meets another part far behind.
+    if (!hit || Math.abs(hit.distance - place.hit.distance) > 2 * Math.hypot(x, y) + place.radius) return null;
+    return { ...place, hit };
+  }
+
+  /** In the flat pane `connected` means: only the island under the dab's centre, with its gutter. */
+  private islandLimit(x: number, y: number) {
+    const surface = this.context.surface;
+    if (!surface || this.brush.reach !== 'connected') return undefined;
+    const faceAt = (tx: number, ty: number, texel: number) => surface.map.tiles.get(tileIndex(tx, ty))?.face[texel] ?? -1;
+    const cx = Math.floor(x);
+    const cy = Math.floor(y);
+    if (cx < 0 || cy < 0 || cx >= surface.map.width || cy >= surface.map.height) return undefined;
+    const face = faceAt((cx / TILE) | 0, (cy / TILE) | 0, (cy % TILE) * TILE + (cx % TILE));
+    if (face < 0) return undefined;
+    const island = surface.islands.island[face];
+    return (tx: number, ty: number, texel: number) => {
+      const f = faceAt(tx, ty, texel);
+      return f >= 0 && surface.islands.island[f] === island;
+    };
+  }
+}

@@ -1,0 +1,79 @@
+/** Clone: lays down what is at another place, as it was when the stroke began. */
+import type { PlaneMap } from '../../kinds/maps';
+import type { ChoiceControl } from '../../kinds/control';
+import { TILE } from '../../tile/tiles';
+import { Elsewhere } from '../elsewhere';
+import type { Imprint } from '../imprint';
+import type { Looked } from '../looked';
+import { layTaken, lookAt, looks, OF, Taken } from './taking';
+import type { Dab, ToolContext, ToolDef } from './tool';
+
+export const MOVES: ChoiceControl = {
+  kind: 'choice',
+  key: 'moves',
+  label: 'Source',
+  options: [
+    { value: 'along', label: 'goes with the pen, stays aligned' },
+    { value: 'anew', label: 'goes with the pen, each stroke anew' },
+    { value: 'fixed', label: 'stays where it is' },
+  ],
+};
+
+export const clone: ToolDef = {
+  type: 'clone',
+  label: 'Clone',
+  hint: 'Lays down what is at another place. Alt-click sets that place.',
+  controls: [MOVES, OF],
+  start: { moves: 'along', of: 'all' },
+  needsSource: true,
+  begin: (context) => {
+    const taking = new Taking(context);
+    return {
+      dab: (imprint, dab) => taking.dab(imprint, dab),
+      flush: (patch) => layTaken(patch, taking.maps.get(patch.map)!.taken.tile(patch.tile), looks(context.settings, patch.map)),
+    };
+  },
+};
+
+/** Takes for each texel that dabs come to what is at the source then, once. */
+export class Taking {
+  readonly maps = new Map<PlaneMap, { looked: Looked; taken: Taken }>();
+  /** For each image of the dabs its own: it lays the same source down, as it lies there. */
+  private elsewhere = new Map<number, Elsewhere>();
+
+  constructor(private context: ToolContext) {
+    for (const map of context.maps) {
+      const looked = lookAt(context, map);
+      this.maps.set(map, { looked, taken: new Taken(looked.channels) });
+    }
+  }
+
+  dab(imprint: Imprint, dab: Dab): void {
+    const { context } = this;
+    if (!context.source) return;
+    let from = this.elsewhere.get(dab.which);
+    const { moves } = context.settings;
+    if (!from) {
+      const source = moves === 'along' ? context.source : { at: context.source.at };
+      this.elsewhere.set(dab.which, (from = new Elsewhere(context, source, moves !== 'fixed')));
+    }
+    if (!from.goTo(dab)) return;
+    const maps = [...this.maps.values()];
+    for (const { index, values, x0, y0, x1, y1 } of imprint.tiles) {
+      const tiles = maps.map(({ taken }) => taken.tile(index));
+      for (let y = y0; y < y1; y++)
+        for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+          if (values[i] === 0 || tiles[0].done[i]) continue;
+          const found = from.of(index, i);
+          for (let n = 0; n < maps.length; n++) {
+            const { done, values: into } = tiles[n];
+            done[i] = found ? 1 : 2;
+            if (found) maps[n].looked.sample(from.x, from.y, read);
+            const { channels } = maps[n].taken;
+            if (found) for (let k = 0; k < channels; k++) into[i * channels + k] = read[k];
+          }
+        }
+    }
+  }
+}
+const read = new Float32Array(4);

@@ -1,0 +1,123 @@
+/**
+ * Smear: each dab pulls what lies under the tip a step along, on the surface. Worked out dab by dab in float32, read
+ * premultiplied, so that a thousand dabs lose nothing to rounding.
+ */
+import type { PlaneMap } from '../../kinds/maps';
+import { percent } from '../../kinds/control';
+import { TILE } from '../../tile/tiles';
+import type { Imprint } from '../imprint';
+import type { Looked } from '../looked';
+import { lookAt, looks, OF } from './taking';
+import type { Dab, Patch, ToolContext, ToolDef, ToolStroke } from './tool';
+
+export const smear: ToolDef = {
+  type: 'smear',
+  label: 'Smear',
+  hint: 'Pulls what is there along, over seams too.',
+  controls: [percent('strength', 'Strength', 0.01), OF],
+  start: { strength: 0.85, of: 'layer' },
+  onPaintOnly: () => false,
+  begin: smearing,
+};
+
+/** Further from the last dab than this, in radii, a stroke begins anew. */
+const MOST_STEP = 2;
+
+function smearing(context: ToolContext): ToolStroke {
+  const looked = new Map<PlaneMap, Looked>();
+  for (const map of context.maps) looked.set(map, lookAt(context, map));
+  const last = new Map<number, number[]>();
+  const strength = Number(context.settings.strength);
+  return {
+    dab: (imprint, dab) => {
+      const place = placeOf(dab);
+      const from = last.get(dab.which);
+      last.set(dab.which, place);
+      if (!from) return;
+      const step = from.map((v, k) => v - place[k]);
+      const length = Math.hypot(...step);
+      if (length === 0 || length > MOST_STEP * dab.radius) return;
+      for (const map of looked.values()) pull(context, map, imprint, dab, step, strength);
+    },
+    flush: (patch) => layWorked(patch, looked.get(patch.map)!, looks(context.settings, patch.map)),
+  };
+}
+
+const placeOf = ({ at }: Dab): number[] => (at.pane === 'flat' ? [at.x, at.y, 0] : [...at.hit.point]);
+
+let scratch = new Float32Array(4096);
+const read = new Float32Array(4);
+
+/** All is read before anything is written. */
+function pull(
+  { beside }: ToolContext,
+  looked: Looked,
+  imprint: Imprint,
+  { at, weight }: Dab,
+  step: readonly number[],
+  strength: number,
+): void {
+  const { channels } = looked;
+  const flat = at.pane === 'flat';
+  const dx = step[0];
+  const dy = step[1];
+  const dz = step[2];
+  let n = 0;
+  for (const { index, values, x0, y0, x1, y1 } of imprint.tiles) {
+    const room = n + (x1 - x0) * (y1 - y0) * channels;
+    if (room > scratch.length) {
+      const larger = new Float32Array(room * 2);
+      larger.set(scratch);
+      scratch = larger;
+    }
+    const own = looked.tile(index);
+    for (let y = y0; y < y1; y++)
+      for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+        const share = values[i] * weight * strength;
+        if (share === 0) continue;
+        if (flat) beside.byTexels(index, i, dx, dy);
+        else beside.by(index, i, dx, dy, dz);
+        looked.sample(beside.x, beside.y, read);
+        for (let k = 0; k < channels; k++) {
+          const old = own === null ? 0 : own[i * channels + k];
+          scratch[n++] = old + (read[k] - old) * share;
+        }
+      }
+  }
+  n = 0;
+  for (const { index, values, x0, y0, x1, y1 } of imprint.tiles) {
+    const own = looked.own(index);
+    for (let y = y0; y < y1; y++)
+      for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+        if (values[i] * weight * strength === 0) continue;
+        for (let k = 0; k < channels; k++) own[i * channels + k] = scratch[n++];
+      }
+  }
+}
+
+/** The layer's own paint becomes what was worked out; over what is seen that lies as paint does, by coverage. */
+function layWorked(
+  { tile, coverage, channels, before, after, amount, x0, y0, x1, y1 }: Patch,
+  looked: Looked,
+  over: boolean,
+): void {
+  const worked = looked.tile(tile);
+  if (worked === null) return;
+  const colours = channels - 1;
+  for (let y = y0; y < y1; y++)
+    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+      if (coverage[i] <= 0) continue;
+      const o = i * channels;
+      const ab = before === null ? 0 : before[o + colours] / 65535;
+      const as = over ? coverage[i] * amount : amount;
+      const at = worked[o + colours];
+      const keep = over ? 1 - as * at : 1 - as;
+      const ao = at * as + ab * keep;
+      if (ao > 1e-6)
+        for (let k = 0; k < colours; k++) {
+          const b = before === null ? 0 : before[o + k] / 65535;
+          after[o + k] = Math.min(1, (worked[o + k] * as + b * ab * keep) / ao) * 65535 + 0.5;
+        }
+      after[o + colours] = Math.min(1, ao) * 65535 + 0.5;
+    }
+}

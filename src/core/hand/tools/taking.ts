@@ -1,0 +1,76 @@
+/** What tools share that lay down values of other places: what they read, and how it comes onto the layer. */
+import { storedChannels, type MapId, type PlaneMap } from '../../kinds/maps';
+import type { ChoiceControl } from '../../kinds/control';
+import { TILE, TILE_TEXELS, type TileIndex } from '../../tile/tiles';
+import { Looked } from '../looked';
+import type { Patch, ToolContext, Visible } from './tool';
+
+/** Whether a tool reads the layer's own paint or all that is seen. */
+export const OF: ChoiceControl = {
+  kind: 'choice',
+  key: 'of',
+  label: 'Of',
+  options: [
+    { value: 'layer', label: 'own paint' },
+    { value: 'all', label: 'what is seen' },
+  ],
+};
+
+/** A mask has nothing under it that could be seen instead of its own paint. */
+export const looks = (settings: ToolContext['settings'], map: PlaneMap): map is MapId =>
+  settings.of !== 'layer' && map !== 'mask' && map !== 'picture';
+
+/** What the tool reads of a map, as it was when the stroke began. */
+export function lookAt({ settings, sheet, visible, stored }: ToolContext, map: PlaneMap): Looked {
+  const channels = storedChannels(map);
+  const seen = looks(settings, map) ? map : null;
+  return new Looked(sheet, channels, (tile) => (seen ? visible(settings.of as Visible, seen, tile) : stored(map, tile)));
+}
+
+/** Values taken for texels, once each: premultiplied. */
+export interface TakenTile {
+  values: Float32Array;
+  /** 1: taken. 2: there is nothing to take. */
+  done: Uint8Array;
+}
+
+export class Taken {
+  private tiles = new Map<TileIndex, TakenTile>();
+
+  constructor(readonly channels: 2 | 4) {}
+
+  tile(index: TileIndex): TakenTile {
+    let tile = this.tiles.get(index);
+    if (!tile) {
+      tile = { values: new Float32Array(TILE_TEXELS * this.channels), done: new Uint8Array(TILE_TEXELS) };
+      this.tiles.set(index, tile);
+    }
+    return tile;
+  }
+}
+
+/**
+ * Lays taken values down by coverage. Of the layer's own paint they take the place of what is there, alpha included; of what
+ * is seen they lie over it as paint does (W3C Compositing, 5.1).
+ */
+export function layTaken(patch: Patch, { values, done }: TakenTile, over: boolean): void {
+  const { channels, coverage, before, after, amount, x0, y0, x1, y1 } = patch;
+  const colours = channels - 1;
+  for (let y = y0; y < y1; y++)
+    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+      const as = coverage[i] * amount;
+      if (as <= 0 || done[i] !== 1) continue;
+      const o = i * channels;
+      const ab = before === null ? 0 : before[o + colours] / 65535;
+      const at = values[o + colours];
+      // What stays of what is there, premultiplied and as alpha.
+      const keep = over ? 1 - as * at : 1 - as;
+      const ao = at * as + ab * keep;
+      if (ao > 0)
+        for (let k = 0; k < colours; k++) {
+          const b = before === null ? 0 : before[o + k] / 65535;
+          after[o + k] = Math.min(1, (values[o + k] * as + b * ab * keep) / ao) * 65535 + 0.5;
+        }
+      after[o + colours] = Math.min(1, ao) * 65535 + 0.5;
+    }
+}

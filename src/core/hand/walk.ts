@@ -1,0 +1,158 @@
+/** From samples to steps: the smoothed path, where it meets the sheet or the model, and where on it dabs are due. */
+import type { SurfaceHit } from '../mesh/surfaceQuery';
+import { mixSamples, pixelDistance, type Brush, type Sample } from './brush';
+import { StrokePath } from './path';
+import { directionBetween, frameAt, jumpSlack, modelDiameter, placeDistance, type Touch } from './place';
+import type { StrokeContext } from './stroke';
+import { leaning, speedOf, type Drive } from './vary';
+
+/** A hit this many diameters away is another part of the model, not the way the pen went. */
+const JUMP_DIAMETERS = 6;
+/** Milliseconds. */
+const LONGEST_REST = 2000;
+/** How much of the old speed stays with each new point: hands are read unevenly. */
+const CALM_SPEED = 0.7;
+
+/** What drives the dabs of a step, but for which dab it is. */
+export type StepDrive = Omit<Drive, 'dab'>;
+
+export class Walk {
+  /** When the last step was, in the samples' time. */
+  private steppedAt = 0;
+  private path: StrokePath;
+  private last: Touch | null = null;
+  /** A first place whose step waits for the stroke's direction. */
+  private waiting: Touch | null = null;
+  private untilNext = 0;
+  private direction = 0;
+  private speed = 0;
+  private travelled: Drive['length'] = { diameters: 0, millimetres: 0, texels: 0 };
+  private readonly turnsWithStroke: boolean;
+
+  /** `lay`: lays the dabs of a step and tells the radius of the last, in the place's unit. */
+  constructor(
+    private context: Pick<StrokeContext, 'sheet' | 'surface'>,
+    private brush: Brush,
+    private lay: (place: Touch, drive: StepDrive) => number,
+  ) {
+    this.path = new StrokePath(brush.smoothing, brush.string);
+    this.turnsWithStroke = brush.vary.some((line) => line.by === 'direction');
+  }
+
+  /** All of them belong to the pane in which the stroke began. */
+  add(samples: readonly Sample[]): void {
+    for (const sample of samples) for (const point of this.path.add(sample)) this.walkTo(point);
+  }
+
+  end(): void {
+    for (const point of this.path.end()) this.walkTo(point);
+    this.layWaiting();
+  }
+
+  private resolve(sample: Sample): Touch | null {
+    if (sample.pane === 'flat') return { pane: 'flat', x: sample.x, y: sample.y, radius: this.radiusAt(sample, null), sample };
+    const hit = this.context.surface?.query.raycast(sample.origin, sample.direction);
+    return hit ? { pane: 'model', hit, radius: this.radiusAt(sample, hit), sample } : null;
+  }
+
+  /** Of the brush: metres on the model, texels in the flat sheet. */
+  private radiusAt(sample: Sample, hit: SurfaceHit | null): number {
+    const diameter = this.brush.size;
+    if (sample.pane === 'model') return Math.max(1e-9, modelDiameter(this.brush, diameter, sample, hit!) / 2);
+    const texels = this.brush.sizeUnit === 'screen' ? diameter * sample.texelsPerPixel : (diameter / 1000) * this.texelsPerMetre;
+    return Math.max(1e-3, texels / 2);
+  }
+
+  private get texelsPerMetre(): number {
+    return this.context.surface?.map.texelsPerMetre ?? this.context.sheet.width;
+  }
+
+  /** Puts dabs at even distances along the way from the last point to this one. */
+  private walkTo(sample: Sample): void {
+    const place = this.resolve(sample);
+    const from = this.last;
+    this.last = place;
+    if (!place) return;
+    const distance = from ? placeDistance(from, place) : Infinity;
+    if (!from || distance > JUMP_DIAMETERS * 2 * place.radius + jumpSlack(from, place)) {
+      // A tip that turns with the stroke waits until it is known where that goes.
+      this.layWaiting();
+      if (this.turnsWithStroke) this.waiting = place;
+      else this.untilNext = this.step(place, this.dab(place));
+      return;
+    }
+    this.going(from, place);
+    if (distance > 0) this.layWaiting();
+    if (this.waiting) return;
+    let at = this.untilNext;
+    const before = { ...this.travelled };
+    while (at <= distance && distance > 0) {
+      const between = this.resolve(mixSamples(from.sample, place.sample, at / distance));
+      this.travel(before, place, at);
+      const radius = between && this.dab(between);
+      at += this.step(between ?? place, radius ?? place.radius);
+    }
+    this.travel(before, place, distance);
+    this.untilNext = at - distance;
+    this.rest(place);
+  }
+
+  /** Dabs by time, while the pen rests: those that came by distance count. */
+  private rest(place: Touch): void {
+    const { rate } = this.brush;
+    if (rate === 0) return;
+    const every = 1000 / rate;
+    // A pause longer than this is a fault of the clock.
+    this.steppedAt = Math.max(this.steppedAt, place.sample.time - LONGEST_REST);
+    while (place.sample.time - this.steppedAt >= every) {
+      const due = this.steppedAt + every;
+      this.dab(place);
+      this.steppedAt = due;
+    }
+  }
+
+  private layWaiting(): void {
+    const { waiting } = this;
+    this.waiting = null;
+    if (waiting) this.untilNext = this.step(waiting, this.dab(waiting));
+  }
+
+  /** Which way and how fast the pen goes now. */
+  private going(from: Touch, to: Touch): void {
+    const frame = to.pane === 'model' ? frameAt(to.sample, to.hit) : null;
+    this.direction = directionBetween(from, to, frame) ?? this.direction;
+    const speed = speedOf(pixelDistance(from.sample, to.sample), to.sample.time - from.sample.time);
+    this.speed = this.speed * CALM_SPEED + speed * (1 - CALM_SPEED);
+  }
+
+  /** The stroke has come `distance` on from where it had come to, in the place's unit. */
+  private travel(before: Drive['length'], { pane, radius }: Touch, distance: number): void {
+    const texels = pane === 'flat' ? distance : distance * this.texelsPerMetre;
+    this.travelled = {
+      diameters: before.diameters + distance / (2 * radius),
+      millimetres: before.millimetres + (texels / this.texelsPerMetre) * 1000,
+      texels: before.texels + texels,
+    };
+  }
+
+  private step({ pane }: Touch, radius: number): number {
+    // At least a quarter of a texel, so that tiny tips do not pile up dabs.
+    const texel = pane === 'flat' ? 1 : 1 / this.texelsPerMetre;
+    return Math.max(texel / 4, this.brush.spacing * 2 * radius);
+  }
+
+  /** Lays the dabs of one step; the radius of the last. */
+  private dab(place: Touch): number {
+    const { sample } = place;
+    const pen = leaning(sample.tiltX, sample.tiltY);
+    this.steppedAt = sample.time;
+    return this.lay(place, {
+      pressure: sample.pressure,
+      tilt: pen.tilt,
+      tiltDirection: pen.direction,
+      direction: this.direction,
+      speed: this.speed,
+      length: this.travelled,
+    });
+  }
+}
