@@ -2,7 +2,8 @@
  * The quay setts of Saltglass: a tileable pavement, 1024 texels to the metre, built by rule: a bond of stones, noise
  * for what they are made of, recipes for sand, moss and wet, and a few strokes by hand at the end.
  */
-import { brushSchema, type Sample } from '../src/core/hand/brush';
+import { brushSchema } from '../src/core/hand/brush';
+import type { Sample } from '../src/core/hand/sample';
 import { replay } from '../src/core/hand/replay';
 import type { PieceBundle } from '../src/core/piece/pieceFile';
 import { newAdjustLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';

@@ -5,7 +5,8 @@
  */
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { brushSchema, type Sample } from '../../src/core/hand/brush';
+import { brushSchema } from '../../src/core/hand/brush';
+import type { Sample } from '../../src/core/hand/sample';
 import { replay } from '../../src/core/hand/replay';
 import { newAdjustLayer, newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
 import { storedChannels, type MapId } from '../../src/core/kinds/maps';

@@ -2,7 +2,7 @@
  * The page's desk: every request that changes the piece goes through it. It gets an id, is written into the journal, and
  * goes to the engine. What the journal has not written yet is counted, and can be handed out when the page is left.
  */
-import type { Sample } from '../core/hand/brush';
+import type { Sample } from '../core/hand/sample';
 import { describeIntent, type Intent } from '../core/keeping/entry';
 import type { Piece } from '../core/document/schema';
 import type { JournalState, NewEntry } from './journal/journal';

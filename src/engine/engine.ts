@@ -5,7 +5,8 @@
 import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
 import { parsePiece, type Piece } from '../core/document/schema';
 import { planesOfSheet } from '../core/document/planes';
-import { RECORDING_LIMITS, type Sample } from '../core/hand/brush';
+import { RECORDING_LIMITS } from '../core/hand/brush';
+import type { Sample } from '../core/hand/sample';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { Intent } from '../core/keeping/entry';
 import type { PieceSurfaces } from '../core/strata/pieceSurfaces';

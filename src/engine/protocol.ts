@@ -1,5 +1,6 @@
 /** Messages between the page and the engine. One engine has one piece open. */
-import type { Brush, Sample } from '../core/hand/brush';
+import type { Brush } from '../core/hand/brush';
+import type { Sample } from '../core/hand/sample';
 import type { DispatchOptions } from '../core/deliver/plan';
 import type { Edit } from '../core/document/edits';
 import type { MapId } from '../core/kinds/maps';

@@ -2,7 +2,7 @@
  * What the journal had not written when the page went, in the local store: it is written at once, and outlives the page.
  * The next page puts it into the journal before anything else.
  */
-import type { Sample } from '../core/hand/brush';
+import type { Sample } from '../core/hand/sample';
 import type { NewEntry } from './journal/journal';
 
 const KEY = 'brindle-rescue';

@@ -2,7 +2,7 @@
 import { LAYERS } from '../core/kinds/layers';
 import type { PlaneMap } from '../core/kinds/maps';
 import { Stroke } from '../core/hand/stroke';
-import type { Sample } from '../core/hand/brush';
+import type { Sample } from '../core/hand/sample';
 import { planeKey } from '../core/document/planes';
 import { findLayer, maskOfStep, type Piece } from '../core/document/schema';
 import type { StrokeRecord } from '../core/keeping/operation';

@@ -1,4 +1,5 @@
-import { brushSchema, type Brush, type FlatSample, type ModelSample } from '../hand/brush';
+import { brushSchema, type Brush } from '../hand/brush';
+import type { FlatSample, ModelSample } from '../hand/sample';
 import { Coverage, FALLOFF_STEPS, falloffTable } from '../hand/coverage';
 import { dabFlat, type FlatDab, type FlatLimits } from '../hand/dabFlat';
 import { Imprint } from '../hand/imprint';

@@ -1,5 +1,6 @@
 /** Tools that take from elsewhere: smear, blur, sharpen, clone, heal, height. On the sheet, over seams, on thin parts. */
-import type { Brush, Sample } from '../hand/brush';
+import type { Brush } from '../hand/brush';
+import type { Sample } from '../hand/sample';
 import { solveMembrane } from '../hand/membrane';
 import { Ways } from '../mesh/ways';
 import { TOOL_TYPES, TOOLS, type ToolType } from '../hand/tools';

@@ -1,6 +1,7 @@
 /** Mirrored strokes: against strokes painted by hand on the other side, and never twice. */
 import '../compute';
-import { brushSchema, type FlatSample, type ModelSample, type Sample } from '../hand/brush';
+import { brushSchema } from '../hand/brush';
+import type { FlatSample, ModelSample, Sample } from '../hand/sample';
 import { imagesOf, isMirrored, mirrorSchema, turnedBy, type Mirror } from '../hand/mirror';
 import { Stroke } from '../hand/stroke';
 import { newPaintedLayer, newSheet } from '../document/factory';

@@ -1,6 +1,7 @@
 /** Strokes on models that are hard: mirrored UVs, thin and smoothly shaded parts, gutters beyond a seam, vertices that nearly meet. */
 import '../compute';
-import { brushSchema, type Brush, type ModelSample } from '../hand/brush';
+import { brushSchema, type Brush } from '../hand/brush';
+import type { ModelSample } from '../hand/sample';
 import { falloffTable, FALLOFF_STEPS } from '../hand/coverage';
 import { Stroke } from '../hand/stroke';
 import { newPaintedLayer, newSheet } from '../document/factory';

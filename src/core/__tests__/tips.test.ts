@@ -1,6 +1,7 @@
 /** Tips with a shape, and brushes whose lines vary them, against plain formulas. */
 import '../compute';
-import { brushSchema, type Brush, type FlatSample, type ModelSample } from '../hand/brush';
+import { brushSchema, type Brush } from '../hand/brush';
+import type { FlatSample, ModelSample } from '../hand/sample';
 import { Coverage, FALLOFF_STEPS, falloffTable } from '../hand/coverage';
 import { dabFlat } from '../hand/dabFlat';
 import { Imprint } from '../hand/imprint';

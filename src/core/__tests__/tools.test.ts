@@ -1,7 +1,9 @@
 /** Tools: what they do to texels, what they may look at, and the limit that all of their coverage passes. */
 import { composite, SEPARABLE_BLENDS } from '../colour/blend';
-import { brushSchema, type Brush, type FlatSample, type ModelSample } from '../hand/brush';
-import { Stroke, type StrokeContext } from '../hand/stroke';
+import { brushSchema, type Brush } from '../hand/brush';
+import type { FlatSample, ModelSample } from '../hand/sample';
+import { Stroke } from '../hand/stroke';
+import type { StrokeContext } from '../hand/context';
 import { TOOL_TYPES, TOOLS } from '../hand/tools';
 import type { ToolContext, ToolDef } from '../hand/tools/tool';
 import { newCoatLayer, newPaintedLayer, newSheet } from '../document/factory';

@@ -1,7 +1,7 @@
 /** Which places lie beside a texel: on the surface, over seams, or in the sheet where there is no surface. */
 import { Ways } from '../mesh/ways';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
-import type { StrokeContext } from './stroke';
+import type { StrokeContext } from './context';
 
 export class Beside {
   /** The place that was asked for last, in texels of the sheet. */

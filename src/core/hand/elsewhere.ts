@@ -6,9 +6,9 @@
 import { surfacePoint } from '../mesh/surfaceMap';
 import { Ways } from '../mesh/ways';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
-import type { Sample, Source } from './brush';
+import type { Sample, Source } from './sample';
 import { frameAt, sheetPlace, surfacePlace } from './place';
-import type { StrokeContext } from './stroke';
+import type { StrokeContext } from './context';
 import type { TipFrame } from './tip';
 import type { Dab } from './tools/tool';
 

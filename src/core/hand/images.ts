@@ -1,7 +1,7 @@
 /** Where a mirror lays a dab as well. */
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceQuery } from '../mesh/surfaceQuery';
-import type { ModelSample } from './brush';
+import type { ModelSample } from './sample';
 import { imageInSheet, imageOf, imageOfFrame, type Image } from './mirror';
 import { surfacePlace, type Touch } from './place';
 import type { DabTip, TipFrame } from './tip';

@@ -12,7 +12,7 @@ import { Imprint } from './imprint';
 import { imagesOf, isMirrored, onCanvas, type Image } from './mirror';
 import { drawnPicture } from './pictures';
 import { beside, frameAt, sheetPlace, type Touch } from './place';
-import type { StrokeContext } from './stroke';
+import type { StrokeContext } from './context';
 import { pictureOfRule, textureFor, texturise, type TipTexture } from './texture';
 import { LEAST_ROUNDNESS, type DabTip, type TipFrame } from './tip';
 import type { TipPicture } from './tipPicture';

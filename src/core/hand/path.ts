@@ -2,7 +2,7 @@
  * From pointer samples to a smooth path. Samples are calmed by an exponential average, then joined by
  * quadratic B-spline arcs (from midpoint to midpoint, the sample as control point), which never overshoot.
  */
-import { mixSamples, pixelDistance, type Sample } from './brush';
+import { mixSamples, pixelDistance, type Sample } from './sample';
 
 /** Arcs are cut into pieces of about this many screen pixels. */
 const PIXELS_PER_PIECE = 4;

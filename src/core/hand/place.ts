@@ -2,7 +2,7 @@
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceHit } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../tile/tiles';
-import type { Brush, ModelSample, Sample } from './brush';
+import type { ModelSample, Sample } from './sample';
 import type { TipFrame } from './tip';
 
 /** `radius`: of the brush as it is set, metres on the model, texels in the flat sheet. */
@@ -58,7 +58,12 @@ export const beside = (point: Vector, { right, down }: TipFrame, x: number, y: n
   point.map((v, k) => v + right[k] * x + down[k] * y);
 
 /** Diameter of the ball in metres for a brush diameter in its unit, at a hit. */
-export function modelDiameter(brush: Pick<Brush, 'sizeUnit'>, diameter: number, sample: ModelSample, hit: SurfaceHit): number {
+export function modelDiameter(
+  brush: { sizeUnit: 'screen' | 'model' },
+  diameter: number,
+  sample: ModelSample,
+  hit: SurfaceHit,
+): number {
   if (brush.sizeUnit === 'model') return diameter / 1000;
   return diameter * sample.pixelSpread * hit.distance;
 }

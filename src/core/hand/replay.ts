@@ -4,7 +4,8 @@ import { LAYERS } from '../kinds/layers';
 import { maskOfStep, type Piece } from '../document/schema';
 import type { PieceSurfaces } from '../strata/pieceSurfaces';
 import type { TileChange, TileStore } from '../tile/tiles';
-import { brushSchema, RECORDING_LIMITS, sampleSchema } from './brush';
+import { brushSchema, RECORDING_LIMITS } from './brush';
+import { sampleSchema } from './sample';
 import { Stroke } from './stroke';
 
 export const recordingSchema = z.object({

@@ -2,7 +2,8 @@
 import { newPaintedLayer, newSheet } from '../document/factory';
 import { planeKey } from '../document/planes';
 import { TILE, TileStore, tileX } from '../tile/tiles';
-import type { Brush, FlatSample } from './brush';
+import type { Brush } from './brush';
+import type { FlatSample } from './sample';
 import { Stroke } from './stroke';
 
 /** Texels of the picture. */

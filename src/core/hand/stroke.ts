@@ -4,36 +4,19 @@
  * `cancel` puts everything back.
  */
 import { storedChannels, type PlaneMap } from '../kinds/maps';
-import { type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
-import type { SurfaceMap } from '../mesh/surfaceMap';
-import type { SurfaceQuery } from '../mesh/surfaceQuery';
 import { newTexels, TILE_TEXELS, touch, type TileChange, type TileIndex, type TileStore, type TileVersion } from '../tile/tiles';
-import type { Islands } from '../mesh/topology';
 import { copyOfStore } from '../strata/surface';
 import { Beside } from './beside';
-import type { Brush, Sample, Write } from './brush';
+import type { Brush, Write } from './brush';
+import type { Sample } from './sample';
+import type { StrokeContext } from './context';
 import { Coverage } from './coverage';
 import { Laying } from './laying';
-import type { Pictures } from './pictures';
 import { TOOLS } from './tools';
 import type { ToolContext, ToolDef, ToolStroke } from './tools/tool';
 import { VisibleTiles } from './visible';
 import { Walk } from './walk';
-
-export interface StrokeContext {
-  sheet: Sheet;
-  layerId: string;
-  store: TileStore;
-  /** null for canvases. */
-  surface: { map: SurfaceMap; query: SurfaceQuery; islands: Islands } | null;
-  /** How much of its coverage each texel of a tile takes, 0 … 1, row by row; null, or left out: all of it. */
-  limit?: (tile: TileIndex) => Float32Array | null;
-  /** Of what is left to chance. */
-  seed?: number;
-  /** Pictures of tips and textures. Left out: only those that Brindle draws. */
-  pictures?: Pictures;
-}
 
 /** A changed rectangle of one tile, x1/y1 exclusive, texels within the tile. */
 export interface DirtyRect {

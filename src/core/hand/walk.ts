@@ -1,9 +1,10 @@
 /** From samples to steps: the smoothed path, where it meets the sheet or the model, and where on it dabs are due. */
 import type { SurfaceHit } from '../mesh/surfaceQuery';
-import { mixSamples, pixelDistance, type Brush, type Sample } from './brush';
+import { type Brush } from './brush';
+import { mixSamples, pixelDistance, type Sample } from './sample';
 import { StrokePath } from './path';
 import { directionBetween, frameAt, jumpSlack, modelDiameter, placeDistance, type Touch } from './place';
-import type { StrokeContext } from './stroke';
+import type { StrokeContext } from './context';
 import { leaning, speedOf, type Drive } from './vary';
 
 /** A hit this many diameters away is another part of the model, not the way the pen went. */

@@ -3,7 +3,8 @@
  * (the header), then the blobs in the header's order. Blobs that the server has already are not in it.
  */
 import { z } from 'zod';
-import { brushSchema, RECORDING_LIMITS, sampleSchema } from '../hand/brush';
+import { brushSchema, RECORDING_LIMITS } from '../hand/brush';
+import { sampleSchema } from '../hand/sample';
 import { editSchema } from '../document/edits';
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/);

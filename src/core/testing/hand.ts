@@ -1,7 +1,9 @@
 /** Strokes on a small canvas and on a cube, for tests of brushes and tools. */
 import '../compute';
-import { brushSchema, type Brush, type FlatSample, type ModelSample, type Sample } from '../hand/brush';
-import { Stroke, type StrokeContext } from '../hand/stroke';
+import { brushSchema, type Brush } from '../hand/brush';
+import type { FlatSample, ModelSample, Sample } from '../hand/sample';
+import { Stroke } from '../hand/stroke';
+import type { StrokeContext } from '../hand/context';
 import { newPaintedLayer, newSheet } from '../document/factory';
 import type { Sheet } from '../document/schema';
 import { storedChannels, type MapId } from '../kinds/maps';

@@ -1,6 +1,6 @@
 /** The journal's database in the browser: its stores, and how those of before become today's. */
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
-import type { Sample } from '../../core/hand/brush';
+import type { Sample } from '../../core/hand/sample';
 import type { Entry } from '../../core/keeping/entry';
 import { unpackOperation } from '../../core/keeping/operation';
 

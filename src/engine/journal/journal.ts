@@ -3,7 +3,7 @@
  * nothing. Runs in a worker of its own, which is never busy with anything else, for the page and its engine alike.
  * What it promises stands in core/keeping/protocol.ts.
  */
-import type { Sample } from '../../core/hand/brush';
+import type { Sample } from '../../core/hand/sample';
 import type { Entry } from '../../core/keeping/entry';
 import type { Operation } from '../../core/keeping/operation';
 import { inParts } from '../../core/keeping/parts';

@@ -1,6 +1,6 @@
 /** The journal in a worker of the page. The engine speaks to it through a port of its own. */
 import { expose } from 'comlink';
-import type { Sample } from '../../core/hand/brush';
+import type { Sample } from '../../core/hand/sample';
 import { Journal } from './journal';
 
 class PageJournal extends Journal {

@@ -2,7 +2,8 @@
 import 'fake-indexeddb/auto';
 import { createHash } from 'node:crypto';
 import { IDBFactory } from 'fake-indexeddb';
-import { brushSchema, type Sample } from '../../core/hand/brush';
+import { brushSchema } from '../../core/hand/brush';
+import type { Sample } from '../../core/hand/sample';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
 import type { Piece } from '../../core/document/schema';
 import { MemoryHouse, type Faults, type Refused } from '../../core/testing/memoryHouse';

@@ -5,7 +5,7 @@
  */
 import type { PlaneMap } from '../../kinds/maps';
 import { TILE, tileIndex, tileX, tileY, type TileIndex } from '../../tile/tiles';
-import type { ModelSample, Source } from '../brush';
+import type { ModelSample, Source } from '../sample';
 import type { CoverageTile } from '../coverage';
 import type { Looked } from '../looked';
 import { solveMembrane } from '../membrane';

@@ -8,11 +8,11 @@ import type { Sheet } from '../../document/schema';
 import type { TileValue } from '../../strata/tileCache';
 import type { TileIndex } from '../../tile/tiles';
 import type { Beside } from '../beside';
-import type { Source } from '../brush';
+import type { Source } from '../sample';
 import type { CoverageTile } from '../coverage';
 import type { LaidDab } from '../images';
 import type { Imprint } from '../imprint';
-import type { StrokeContext } from '../stroke';
+import type { StrokeContext } from '../context';
 
 /** What of a map is seen: of the layer alone, of all below it, of everything, or of another layer (`layer:` and its id). */
 export type Visible = 'layer' | 'below' | 'all' | `layer:${string}`;

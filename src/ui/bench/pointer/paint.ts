@@ -1,5 +1,5 @@
 /** A stroke of the tool in hand, from where the pointer goes down. */
-import type { Sample } from '@/core/hand/brush';
+import type { Sample } from '@/core/hand/sample';
 import { LAYERS } from '@/core/kinds/layers';
 import { paintTarget } from '../mask/steps';
 import {

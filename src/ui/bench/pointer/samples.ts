@@ -1,5 +1,5 @@
 /** Pointer events to the samples that strokes are made of. */
-import type { Sample } from '@/core/hand/brush';
+import type { Sample } from '@/core/hand/sample';
 import type { Pane } from './pane';
 
 /** Pane pixels of a pointer event. */

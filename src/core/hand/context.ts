@@ -1,0 +1,21 @@
+/** What a stroke is painted on. */
+import type { Sheet } from '../document/schema';
+import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { SurfaceQuery } from '../mesh/surfaceQuery';
+import type { Islands } from '../mesh/topology';
+import type { TileIndex, TileStore } from '../tile/tiles';
+import type { Pictures } from './pictures';
+
+export interface StrokeContext {
+  sheet: Sheet;
+  layerId: string;
+  store: TileStore;
+  /** null for canvases. */
+  surface: { map: SurfaceMap; query: SurfaceQuery; islands: Islands } | null;
+  /** How much of its coverage each texel of a tile takes, 0 … 1, row by row; null, or left out: all of it. */
+  limit?: (tile: TileIndex) => Float32Array | null;
+  /** Of what is left to chance. */
+  seed?: number;
+  /** Pictures of tips and textures. Left out: only those that Brindle draws. */
+  pictures?: Pictures;
+}
