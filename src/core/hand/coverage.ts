@@ -6,6 +6,7 @@
 import type { PlaneMap } from '../kinds/maps';
 import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import type { Imprint, ImprintTile } from './imprint';
+import type { FixedTexture } from './texture';
 
 /** A dab's own colour on a map: RGB in the map's stored encoding, 0 … 1. */
 export interface Ink {
@@ -26,6 +27,8 @@ export interface CoverageTile {
   y1: number;
   /** Touched since the stroke began. */
   all: { x0: number; y0: number; x1: number; y1: number };
+  /** Shares of the texture's depth, where dabs have their own. */
+  depths?: Float32Array;
   /** By map, the colours of dabs that have their own: RGB, 3 × float32 a texel. */
   inks?: Map<PlaneMap, Float32Array>;
 }
@@ -65,13 +68,14 @@ export class Coverage {
 
   /**
    * Raises what a dab reaches towards `cap`, by `flow` times the imprint of the way that is left. `inks`: the dab's own
-   * colours, RGB 0 … 1 by map.
+   * colours, RGB 0 … 1 by map; `depth`: its own share of the texture's.
    */
-  lay(imprint: Imprint, flow: number, cap: number, inks: readonly Ink[] | null = null): void {
+  lay(imprint: Imprint, flow: number, cap: number, inks: readonly Ink[] | null = null, depth: number | null = null): void {
     for (const from of imprint.tiles) {
       const { x0, y0, x1, y1 } = from;
       const tile = this.tile(from.x, from.y);
       this.touch(tile, x0, y0, x1, y1);
+      if (depth !== null) layDepth(tile, from, flow, cap, depth);
       if (inks) layInked(tile, from, flow, cap, inks);
       else layPlain(tile.values, from.values, flow, cap, x0, y0, x1, y1);
     }
@@ -97,17 +101,20 @@ export class Coverage {
   }
 
   /**
-   * What each texel of a tile has received in the end: the one place where coverage passes on its way to a tool.
-   * `limit`: 0 … 1 a texel, which it is multiplied by within the tile's dirty rectangle; null: all of it.
+   * What each texel of a tile has received in the end: the one place where coverage passes on its way to a tool, within the
+   * tile's dirty rectangle. `limit`: 0 … 1 a texel, which it is multiplied by; null: all of it.
    */
-  received(tile: CoverageTile, limit: Float32Array | null): Float32Array {
-    if (!limit) return tile.values;
-    const { limited } = this;
-    for (let y = tile.y0; y < tile.y1; y++)
-      for (let i = y * TILE + tile.x0; i < y * TILE + tile.x1; i++) limited[i] = tile.values[i] * limit[i];
-    return limited;
+  received(tile: CoverageTile, limit: Float32Array | null, texture: FixedTexture | null = null): Float32Array {
+    if (!limit && !texture) return tile.values;
+    const { passed } = this;
+    if (texture) texture.breakUp(tile.index, tile.values, passed, tile.depths ?? null, tile);
+    const from = texture ? passed : tile.values;
+    if (limit)
+      for (let y = tile.y0; y < tile.y1; y++)
+        for (let i = y * TILE + tile.x0; i < y * TILE + tile.x1; i++) passed[i] = from[i] * limit[i];
+    return passed;
   }
-  private readonly limited = new Float32Array(TILE_TEXELS);
+  private readonly passed = new Float32Array(TILE_TEXELS);
 
   /** All that was ever reached counts as changed. */
   markAll(): void {
@@ -137,6 +144,25 @@ function layPlain(
     for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
       const old = values[i];
       if (old < cap) values[i] = old + (cap - old) * flow * gains[i];
+    }
+}
+
+/** The newest dab's depth lies over those before, as colours do. */
+function layDepth(
+  tile: CoverageTile,
+  { values: gains, x0, y0, x1, y1 }: ImprintTile,
+  flow: number,
+  cap: number,
+  depth: number,
+): void {
+  const { values } = tile;
+  const depths = (tile.depths ??= new Float32Array(TILE_TEXELS));
+  for (let y = y0; y < y1; y++)
+    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+      const a = flow * gains[i];
+      if (a === 0 || cap === 0) continue;
+      const before = values[i] < cap ? values[i] / cap : 1;
+      depths[i] += (depth - depths[i]) * (a / (before + a - before * a));
     }
 }
 

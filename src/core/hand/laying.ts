@@ -13,7 +13,7 @@ import { imagesOf, isMirrored, onCanvas, type Image } from './mirror';
 import { drawnPicture } from './pictures';
 import { beside, frameAt, sheetPlace, type Touch } from './place';
 import type { StrokeContext } from './context';
-import { pictureOfRule, textureFor, texturise, type TipTexture } from './texture';
+import { FixedTexture, pictureOfRule, textureFor, type TipTexture } from './texture';
 import { LEAST_ROUNDNESS, type DabTip, type TipFrame } from './tip';
 import type { TipPicture } from './tipPicture';
 import { variesColour, vary, type Varying } from './vary';
@@ -32,6 +32,9 @@ export class Laying {
   dabCount = 0;
   private picture: TipPicture | null = null;
   private texture: TipPicture | null = null;
+  /** One that does not go with the tip. */
+  fixed: FixedTexture | null = null;
+  private variesDepth = false;
   /** Maps whose colour each dab has for itself. */
   private inked: { map: PlaneMap; value: readonly number[] }[] = [];
   private readonly images: Image[] = [];
@@ -54,6 +57,14 @@ export class Laying {
     if (brush.tip.shape === 'picture') this.picture = brush.tip.picture ? pictures(brush.tip.picture) : null;
     if (brush.texture)
       this.texture = typeof brush.texture.of === 'string' ? pictures(brush.texture.of) : pictureOfRule(brush.texture.of);
+    const { texture } = brush;
+    if (this.texture && texture && texture.fix !== 'tip') {
+      const fix = surface ? texture.fix : 'sheet';
+      const all = { radiusTexels: 1, depth: 1, x: 0, y: 0 };
+      const fixed = textureFor({ ...texture, fix }, this.texture, this.texelsPerMetre, all);
+      this.fixed = new FixedTexture(fixed, fix === 'surface' ? surface!.map : null);
+      this.variesDepth = brush.vary.some((line) => line.what === 'texture');
+    }
     if (variesColour(brush.vary))
       for (const [map, write] of Object.entries(brush.writes) as [PlaneMap, Brush['writes'][PlaneMap]][])
         if (write?.on && write.value.length === 3) this.inked.push({ map, value: write.value });
@@ -94,8 +105,8 @@ export class Laying {
       angle: ((brush.tip.angle + varying.angle) * Math.PI) / 180,
       ...(this.picture && { picture: this.picture }),
     };
-    const texture = this.textureOf(place, radius, varying);
-    if (texture && brush.texture!.fix === 'tip') tip.texture = texture;
+    const texture = this.textureInTip(place, radius, varying);
+    if (texture) tip.texture = texture;
     const frame = place.pane === 'model' ? frameAt(place.sample, place.hit) : null;
     const at = this.scattered(place, frame, 2 * radius * varying.along, 2 * radius * varying.across);
     if (!at) return radius;
@@ -107,35 +118,27 @@ export class Laying {
       const there = imageOfDab(image, own, this.middle, context.surface, this.texelsPerMetre);
       if (there) all.push({ ...there, which: n + 1, weight: flow * cap });
     });
-    const breakUp = () => {
-      if (texture && brush.texture!.fix !== 'tip')
-        texturise(this.imprint, texture, brush.texture!.fix === 'surface' ? (context.surface?.map ?? null) : null);
-    };
     if (this.watch)
       for (const laid of all) {
         this.imprint.clear();
         this.lay(laid);
-        breakUp();
         this.watch(this.imprint, laid);
       }
     if (!this.watch || all.length > 1) {
       this.imprint.clear();
       for (const laid of all) this.lay(laid);
-      breakUp();
     }
-    this.coverage.lay(this.imprint, flow, cap, this.inksOf(varying));
+    this.coverage.lay(this.imprint, flow, cap, this.inksOf(varying), this.variesDepth ? varying.texture : null);
     return radius;
   }
 
   /** Each dab has its own piece of a texture that goes with the tip. */
-  private textureOf(place: Touch, radius: number, varying: Varying): TipTexture | null {
+  private textureInTip(place: Touch, radius: number, varying: Varying): TipTexture | null {
     const { texture } = this.brush;
-    if (!texture || !this.texture) return null;
-    const radiusTexels = place.pane === 'flat' ? radius : radius * this.texelsPerMetre;
-    const onCanvas = texture.fix === 'surface' && !this.context.surface;
+    if (texture?.fix !== 'tip' || !this.texture) return null;
     const seed = this.context.seed ?? 1;
-    return textureFor(onCanvas ? { ...texture, fix: 'sheet' } : texture, this.texture, this.texelsPerMetre, {
-      radiusTexels,
+    return textureFor(texture, this.texture, this.texelsPerMetre, {
+      radiusTexels: place.pane === 'flat' ? radius : radius * this.texelsPerMetre,
       depth: varying.texture,
       x: hash24(this.dabCount, 0x7e, seed) / 0x1000000,
       y: hash24(this.dabCount, 0x7f, seed) / 0x1000000,

@@ -10,7 +10,7 @@ import { Stroke } from './stroke';
 export const SAMPLE_WIDTH = 320;
 export const SAMPLE_HEIGHT = 64;
 /** A tip larger than this is shown smaller, so that its stroke is still seen as one. */
-const MOST_SIZE = 26;
+const MOST_SIZE = 36;
 const LEAST_SIZE = 3;
 const POINTS = 48;
 const MARGIN = 22;
@@ -34,6 +34,14 @@ function inDiameters(brush: Brush): Brush['vary'] {
   );
 }
 
+/** Of a texture so much of the picture is one repeat: the picture has no size on a surface. */
+const TEXTURE_TEXELS = 72;
+
+function besideTip({ texture }: Brush): Brush['texture'] {
+  if (!texture || texture.fix === 'tip') return texture;
+  return { ...texture, fix: 'sheet', size: (TEXTURE_TEXELS / SAMPLE_WIDTH) * 1000 };
+}
+
 /** RGBA, straight alpha, 8 bit in the sRGB curve, row by row. */
 export function sampleStroke(brush: Brush, seed = 1): Uint8ClampedArray<ArrayBuffer> {
   const sheet = newSheet('sample', 'Sample', SAMPLE_WIDTH, SAMPLE_HEIGHT, { wrapU: false, wrapV: false });
@@ -46,6 +54,9 @@ export function sampleStroke(brush: Brush, seed = 1): Uint8ClampedArray<ArrayBuf
     size: Math.min(MOST_SIZE, Math.max(LEAST_SIZE, brush.size)),
     sizeUnit: 'screen',
     vary: inDiameters(brush),
+    texture: besideTip(brush),
+    mirror: undefined,
+    source: undefined,
     writes: { 'base-colour': { on: true, value, amount: 1 } },
   };
   const stroke = new Stroke({ sheet, layerId: 'l', store, surface: null, seed }, shown);

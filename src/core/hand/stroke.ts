@@ -81,7 +81,7 @@ export class Stroke {
     const { dirty } = this.coverage;
     const rects = dirty.map((t) => ({ tile: t.index, x0: t.x0, y0: t.y0, x1: t.x1, y1: t.y1 }));
     for (const t of dirty) {
-      const coverage = this.coverage.received(t, this.context.limit?.(t.index) ?? null);
+      const coverage = this.coverage.received(t, this.context.limit?.(t.index) ?? null, this.laying.fixed);
       const { x0, y0, x1, y1 } = t;
       for (const [map, write] of this.writes) {
         const channels = storedChannels(map);

@@ -9,8 +9,7 @@ import { madeSchema, type Made } from '../kinds/sources';
 import { PLAIN } from '../kinds/placement';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import { madeTile } from '../strata/made';
-import { TILE, tileIndex } from '../tile/tiles';
-import type { Imprint } from './imprint';
+import { TILE, TILE_TEXELS, tileIndex, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { pictureIdSchema } from './pictures/id';
 import { levelFor, repeatedAt, tipPicture, type TipPicture } from './tipPicture';
 
@@ -96,7 +95,7 @@ export const textureInTip = (texture: TipTexture, u: number, v: number): number 
   toned(texture, repeatedAt(texture.picture, texture.level, u * texture.scale + texture.x, v * texture.scale + texture.y));
 
 /** What a tip gives where the texture is `t`. All 0 … 1; a depth of 0 changes nothing. */
-export function joined({ depth, join }: TipTexture, share: number, t: number): number {
+export function joined({ depth, join }: Pick<TipTexture, 'depth' | 'join'>, share: number, t: number): number {
   if (join === 'times') return share * (1 - depth + depth * t);
   if (join === 'lighten') return share * (1 - depth) + depth * t * Math.min(1, share * 4);
   // Deep places need more paint: 1 − t of the whole. What is over is laid over a tenth of the range.
@@ -105,27 +104,58 @@ export function joined({ depth, join }: TipTexture, share: number, t: number): n
 }
 const SOFT = 0.1;
 
-/** Breaks up what a dab gives by a texture that is fixed to the sheet or to the surface. */
-export function texturise(imprint: Imprint, texture: TipTexture, map: SurfaceMap | null): void {
-  for (const tile of imprint.tiles) {
-    const { values, x0, y0, x1, y1 } = tile;
-    const places = map?.tiles.get(tile.index);
-    if (map && !places) continue;
-    for (let y = y0; y < y1; y++)
-      for (let x = x0; x < x1; x++) {
-        const i = y * TILE + x;
-        if (values[i] === 0) continue;
-        const t = places
-          ? onBox(texture, places.position, places.normal, i * 3)
-          : repeatedAt(
-              texture.picture,
-              texture.level,
-              (tile.x * TILE + x + 0.5) * texture.scale,
-              (tile.y * TILE + y + 0.5) * texture.scale,
-            );
-        values[i] = joined(texture, values[i], toned(texture, t));
+/**
+ * A texture that is fixed to the sheet or to the surface: it breaks up what the whole stroke gives, so that going over a
+ * place again fills it no further than its opacity says.
+ */
+export class FixedTexture {
+  private tiles = new Map<TileIndex, Float32Array>();
+
+  /** `map`: null where it lies over the sheet. */
+  constructor(
+    private texture: TipTexture,
+    private map: SurfaceMap | null,
+  ) {}
+
+  /** The texture's values, 0 … 1, row by row. */
+  private valuesOf(index: TileIndex): Float32Array {
+    let values = this.tiles.get(index);
+    if (values) return values;
+    const { texture, map } = this;
+    const { picture, level, scale } = texture;
+    values = new Float32Array(TILE_TEXELS);
+    const places = map?.tiles.get(index);
+    const [left, top] = [tileX(index) * TILE, tileY(index) * TILE];
+    for (let i = 0; i < TILE_TEXELS; i++) {
+      if (places && places.face[i] < 0) continue;
+      const t = places
+        ? onBox(texture, places.position, places.normal, i * 3)
+        : repeatedAt(picture, level, (left + (i % TILE) + 0.5) * scale, (top + ((i / TILE) | 0) + 0.5) * scale);
+      values[i] = toned(texture, t);
+    }
+    this.tiles.set(index, values);
+    return values;
+  }
+
+  /** From `coverage` into `out`, within a rectangle. `depths`: a texel's own share of the depth; null: all of it. */
+  breakUp(index: TileIndex, coverage: Float32Array, out: Float32Array, depths: Float32Array | null, rect: Rectangle): void {
+    const values = this.valuesOf(index);
+    const { join, depth } = this.texture;
+    const own = { depth, join };
+    for (let y = rect.y0; y < rect.y1; y++)
+      for (let i = y * TILE + rect.x0, end = y * TILE + rect.x1; i < end; i++) {
+        const share = coverage[i];
+        if (depths) own.depth = Math.min(1, depth * depths[i]);
+        out[i] = share === 0 ? 0 : joined(own, share, values[i]);
       }
   }
+}
+
+interface Rectangle {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
 }
 
 /** From the sides of a box: each weighs the fourth power of how much the surface faces it. */

@@ -19,9 +19,9 @@ function hairs(seed: number, count: number, thin: number, thick: number, gaps: n
 }
 
 export const bristle = () => hairs(3, 46, 0.03, 0.055, 0.05);
-export const dryBristle = () => hairs(7, 60, 0.012, 0.026, 0.45);
+export const dryBristle = () => hairs(7, 40, 0.03, 0.055, 0.35);
 /** A few single hairs. */
-export const hair = () => hairs(13, 9, 0.016, 0.03, 0);
+export const hair = () => hairs(13, 8, 0.034, 0.06, 0);
 
 /** Blades from one foot, bent by their own weight. */
 function blades(seed: number, count: number, spread: number, wide: number): Line[] {

@@ -34,8 +34,8 @@ export const scratch = () => {
           [(x + end) / 2, y + ((end - x) / 2) * slope + 0.01],
           [end, y + (end - x) * slope],
         ],
-        from: within(random, 0.012, 0.03),
-        to: 0.003,
+        from: within(random, 0.018, 0.045),
+        to: 0.004,
       };
     }),
   );
@@ -49,7 +49,8 @@ function branches(seed: number, jag: number, parts: number, wide: number): Line[
     const points: [number, number][] = [[x, y]];
     let h = heading;
     for (let n = 0; n < steps; n++) {
-      h += within(random, -jag, jag) + (heading - h) * 0.35;
+      // Back towards its own line, so that marks set end to end go on.
+      h += within(random, -jag, jag) + (heading - (depth === 2 ? y * 0.9 : 0) - h) * 0.45;
       x += Math.cos(h) * 0.13;
       y += Math.sin(h) * 0.13;
       points.push([x, y]);
@@ -58,11 +59,11 @@ function branches(seed: number, jag: number, parts: number, wide: number): Line[
     }
     out.push({ points, from: width, to: width * 0.25 });
   };
-  grow(-0.95, 0.05, 0, 14, wide, 2);
+  grow(-0.96, 0, 0, 15, wide, 2);
   return out;
 }
-export const crack = () => drawn(branches(11, 0.75, 0.3, 0.03));
-export const vein = () => drawn(branches(19, 0.28, 0.34, 0.042));
+export const crack = () => drawn(branches(11, 0.8, 0.3, 0.045));
+export const vein = () => drawn(branches(19, 0.3, 0.34, 0.05));
 
 /** The grain of a sawn board: long lines that part around a knot. */
 export const woodLine = () =>

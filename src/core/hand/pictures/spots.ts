@@ -117,6 +117,6 @@ export const drip = () =>
 /** A gloss: a bright core that goes out softly, longer than wide. */
 export const highlight = () =>
   drawTip(SIDE, (u, v) => {
-    const d = Math.hypot(u, v * 2.6);
-    return Math.min(1, 0.9 * (1 - smooth(0.12, 0.36, d)) + 0.5 * Math.max(0, 1 - d) ** 2.4);
+    const d = Math.hypot(u, v * 2);
+    return Math.min(1, 1 - smooth(0.25, 0.6, d) + 0.45 * Math.max(0, 1 - d) ** 1.6);
   });
