@@ -1,5 +1,6 @@
 /** Tables. A piece is a document plus references to content-addressed blobs; the trail is its history. */
-import { bigserial, customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
+import { bigserial, boolean, customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
+import type { RackedBrush } from '../core/hand/rack/brushes';
 import type { Edit } from '../core/document/edits';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { TileRow } from '../core/keeping/rules';
@@ -87,3 +88,17 @@ export const strokes = pgTable(
   },
   (t) => [index('strokes_piece').on(t.pieceId, t.step)],
 );
+
+/** Brushes of the rack: the house's own, and what it has changed of those that Brindle comes with (null: as shipped). */
+export const brushes = pgTable('brushes', {
+  id: text('id').primaryKey(),
+  name: text('name'),
+  group: text('group'),
+  brush: jsonb('brush').$type<RackedBrush>(),
+  favourite: boolean('favourite').notNull().default(false),
+  usedAt: when('used_at'),
+  createdAt: when('created_at').notNull().defaultNow(),
+});
+
+/** Pictures of tips that came in: PNG, 8-bit grey, by the SHA-256 of that. */
+export const tips = pgTable('tips', { hash: text('hash').primaryKey(), png: bytea('png').notNull() });
