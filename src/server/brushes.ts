@@ -95,7 +95,7 @@ export async function importBrushes(bytes: Uint8Array, what: string): Promise<Im
   if (!file.ok) return file;
   const names = new Map<string, string>();
   for (const [name, png] of file.tips) {
-    const tip = await takeTipBytes(png, `${what}, tip`);
+    const tip = await takeTipBytes(png, `${what}, tip`, true);
     if (!tip.ok) return tip;
     names.set(name, tip.id);
   }

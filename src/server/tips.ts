@@ -44,12 +44,14 @@ export function greyOf({ width, height, channels, data }: ReadPicture): Uint8Arr
   return out;
 }
 
-/** Takes a picture file in. Never throws for a bad file. */
-export async function takeTip(path: string, name: string): Promise<TipResult> {
+/** Takes a picture file in. `whitePaints`: it is one that went out from here. Never throws for a bad file. */
+export async function takeTip(path: string, name: string, whitePaints = false): Promise<TipResult> {
   const read = await readPicture(path, name, 'colour');
   if (!read.ok) return read;
-  const { width, height } = read.picture;
-  const grey = greyOf(read.picture);
+  const { width, height, channels, data } = read.picture;
+  const grey = whitePaints
+    ? Uint8Array.from({ length: width * height }, (_, i) => data[i * channels] / 257)
+    : greyOf(read.picture);
   if (grey.every((v) => v === 0)) return { ok: false, message: `"${name}" is empty: nothing in it would paint.` };
   const fitted = sharp(grey, { raw: { width, height, channels: 1 } }).resize(MOST_PICTURE_SIDE, MOST_PICTURE_SIDE, {
     fit: 'inside',
@@ -61,12 +63,12 @@ export async function takeTip(path: string, name: string): Promise<TipResult> {
   return { ok: true, id: hash };
 }
 
-export async function takeTipBytes(bytes: Uint8Array, name: string): Promise<TipResult> {
+export async function takeTipBytes(bytes: Uint8Array, name: string, whitePaints = false): Promise<TipResult> {
   const folder = await mkdtemp(join(tmpdir(), 'brindle-tip-'));
   try {
     const path = join(folder, 'tip.png');
     await writeFile(path, bytes);
-    return await takeTip(path, name);
+    return await takeTip(path, name, whitePaints);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
