@@ -16,6 +16,7 @@ import { database } from '../../src/server/db';
 import * as house from '../../src/server/pieces';
 import { operations, pieces } from '../../src/server/schema';
 import { freshDatabase } from '../../src/server/testing';
+import { tipPng } from '../../src/server/tips';
 
 const EVENTS = 2000;
 const gone = (status = 404, message = 'Gone.'): never => refuseOr<never>({ status, message });
@@ -39,6 +40,7 @@ const server: Remote = {
   strokes: async (id) => house.strokesOf(id, 1e9),
   duplicate: async (id) => (await house.duplicatePiece(id)) ?? gone(),
   restore: async (id) => void (await house.setDeleted(id, false)),
+  tip: tipPng,
 };
 
 function startPiece() {

@@ -13,7 +13,7 @@ export interface Doer {
   store: TileStore;
   tiles: TilePool;
   history: History;
-  strokeAgain(entry: Recorded, intent: Extract<Intent, { type: 'stroke' }>): string | null;
+  strokeAgain(entry: Recorded, intent: Extract<Intent, { type: 'stroke' }>): Promise<string | null>;
   carryOutEdit(entry: Recorded): void;
   carryOutLayers(entry: Recorded): Promise<unknown>;
   step(direction: Direction, id: string): void;
@@ -27,7 +27,7 @@ export async function carryOutAgain(engine: Doer, entry: Recorded): Promise<stri
   try {
     switch (intent.type) {
       case 'stroke':
-        return engine.strokeAgain(entry, intent);
+        return await engine.strokeAgain(entry, intent);
       case 'edit':
         engine.carryOutEdit(entry);
         return null;

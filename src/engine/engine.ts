@@ -29,6 +29,8 @@ import type { Event, LayersRequest, Request } from './protocol';
 import { Moves } from './moves';
 import { answerTo } from './questions';
 import { Strokes } from './strokes';
+import { Tips } from './tips';
+import type { Brush } from '../core/hand/brush';
 import { workOn } from './workOn';
 import { ServerAnswer, type OpenedPiece, type Remote } from './remote';
 import { TILES_HERE, type TilePool } from './tilePool';
@@ -56,6 +58,7 @@ export class Engine implements Custodian, Doer {
   surfaces: PieceSurfaces | null = null;
   readonly drawing: Drawing;
   private strokes: Strokes;
+  readonly tips: Tips;
   history!: History;
   private custody: Custody;
   readonly tiles: TilePool;
@@ -77,6 +80,7 @@ export class Engine implements Custodian, Doer {
   constructor(private options: EngineOptions) {
     this.tiles = options.tiles ?? TILES_HERE;
     const { remote, journal, lease, post, now, later, retryMs } = options;
+    this.tips = new Tips(options.remote);
     this.strokes = new Strokes(this);
     this.drawing = new Drawing({ store: this.store, post, now, later, flush: () => this.strokes.flush() });
     this.custody = new Custody(this, { remote, journal, lease, post, retryMs, pack: (tiles) => this.tiles.pack(tiles) });
@@ -411,16 +415,25 @@ export class Engine implements Custodian, Doer {
 
   // ── Strokes ──────────────────────────────────────────────────────────────────────────────────────────
 
-  private beginStroke(request: Extract<Request, { type: 'stroke-begin' }>): void {
+  private async beginStroke(request: Extract<Request, { type: 'stroke-begin' }>): Promise<void> {
     this.finishStroke();
+    await this.tipsOf(request.brush);
     if (!this.strokes.begin(request)) this.custody.nothing(request.id);
+  }
+
+  /** Pictures of a brush's tip are there before it paints. */
+  private async tipsOf(brush: Brush): Promise<void> {
+    const missing = this.tips.missing(brush);
+    if (missing.length > 0 && !(await this.tips.fetch(missing)))
+      this.say('The picture of this brush’s tip is lost in the house: it is painted with a round one.');
   }
 
   finishStroke(): void {
     if (this.strokes.finish()) this.postDocument(-1);
   }
 
-  strokeAgain({ id, samples }: Recorded, intent: Extract<Intent, { type: 'stroke' }>): string | null {
+  async strokeAgain({ id, samples }: Recorded, intent: Extract<Intent, { type: 'stroke' }>): Promise<string | null> {
+    await this.tipsOf(intent.brush);
     return this.strokes.again(id, intent, samples);
   }
 

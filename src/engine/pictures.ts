@@ -1,6 +1,7 @@
 /** Small pictures and figures of layers for the table: thumbnails and histograms. */
 import { mapKind, storedChannels, type MapId, type PlaneMap } from '../core/kinds/maps';
 import type { Brush } from '../core/hand/brush';
+import { drawnPicture, type Pictures } from '../core/hand/pictures';
 import { SAMPLE_HEIGHT, SAMPLE_WIDTH, sampleStroke } from '../core/hand/sampleStroke';
 import { findPicture, type Sheet } from '../core/document/schema';
 import { planeKey } from '../core/document/planes';
@@ -36,8 +37,8 @@ export interface SmallPicture {
 /** Twice the size at which they are shown. */
 export const THUMBNAIL_SIDE = 48;
 
-export function thumbnail(sheet: Sheet, store: TileStore, want: Want): SmallPicture {
-  if (want.of === 'stroke') return { width: SAMPLE_WIDTH, height: SAMPLE_HEIGHT, data: sampleStroke(want.brush) };
+export function thumbnail(sheet: Sheet, store: TileStore, want: Want, tips: Pictures = drawnPicture): SmallPicture {
+  if (want.of === 'stroke') return { width: SAMPLE_WIDTH, height: SAMPLE_HEIGHT, data: sampleStroke(want.brush, 1, tips) };
   if (want.of === 'picture') return pictureThumbnail(sheet, store, want.pictureId);
   if (want.of === 'rule') {
     const small = { width: TILE, height: TILE, wrapU: sheet.wrapU, wrapV: sheet.wrapV };

@@ -9,6 +9,7 @@ import { Evaluator } from '../core/strata/evaluator';
 import type { Display } from './display';
 import { copyLayers } from '../core/document/work/copy';
 import { histogramBelow, thumbnail, type Histogram } from './pictures';
+import type { Tips } from './tips';
 import type { Answers, PickedValues, PickPlace, Question } from './protocol';
 
 /** What the engine shows of itself to answer. */
@@ -19,6 +20,7 @@ interface Asked {
   readonly store: TileStore;
   readonly display: Display;
   readonly surfaces: PieceSurfaces | null;
+  readonly tips: Tips;
 }
 
 export async function answerTo(engine: Asked, question: Question): Promise<Answers[keyof Answers]> {
@@ -35,8 +37,12 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
         async (version) => (version.hash ??= await sha256(tileBytes(version.data!))),
       );
     case 'thumbnails':
+      for (const want of question.wants)
+        if (want.of === 'stroke') await engine.tips.fetch(engine.tips.missing(want.brush)).catch(() => false);
       // With a passing edit on it: thumbnails follow sliders.
-      return question.wants.map((want) => thumbnail(findSheet(engine.current, question.sheetId), engine.store, want));
+      return question.wants.map((want) =>
+        thumbnail(findSheet(engine.current, question.sheetId), engine.store, want, engine.tips.pictures),
+      );
     case 'sheet-picture':
       return engine.display.smallPicture(sheet.id);
     case 'histogram':

@@ -47,6 +47,8 @@ export interface Remote {
   strokes(pieceId: string): Promise<StrokeRecord[]>;
   duplicate(pieceId: string): Promise<{ id: string; revision: number }>;
   restore(pieceId: string): Promise<void>;
+  /** The picture of a tip, PNG; null: there is none. */
+  tip(hash: string): Promise<Uint8Array | null>;
 }
 
 /** No answer for this long counts as unreachable: a part of some MiB takes well under a second. */
@@ -83,6 +85,15 @@ export function fetchRemote(origin: string): Remote {
     strokes: (id) => answer(`${of(id)}/strokes`),
     duplicate: (id) => answer(`${of(id)}/duplicate`, { method: 'POST' }),
     restore: (id) => answer(of(id), { method: 'PATCH', body: JSON.stringify({ deleted: false }) }),
+    async tip(hash) {
+      try {
+        const response = await ask(`${origin}/api/tips/${hash}`);
+        return new Uint8Array(await response.arrayBuffer());
+      } catch (error) {
+        if (error instanceof ServerAnswer && error.answer !== 'again') return null;
+        throw error;
+      }
+    },
     putBlobs: async (blobs) => void (await ask(`${origin}/api/blobs`, { method: 'PUT', body: joinBlobs(blobs) })),
     async blobs(hashes) {
       const out = new Map<string, Uint8Array>();

@@ -10,6 +10,7 @@ import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import type { TileChange, TileStore } from '../core/tile/tiles';
 import type { Drawing } from './drawing';
 import type { Request } from './protocol';
+import type { Tips } from './tips';
 
 /** The engine, as strokes need it. */
 export interface Painted {
@@ -17,6 +18,7 @@ export interface Painted {
   readonly store: TileStore;
   readonly surfaces: PieceSurfaces | null;
   readonly drawing: Drawing;
+  readonly tips: Tips;
   /** A stroke is finished; without changes it came to nothing. */
   strokeDone(id: string, record: StrokeRecord, changes: TileChange[]): void;
 }
@@ -56,12 +58,15 @@ export class Strokes {
   }
 
   private strokeOn(sheetId: string, layerId: string, brush: StrokeRecord['brush'], seed: number): Stroke | null {
-    const { piece, store, surfaces } = this.engine;
+    const { piece, store, surfaces, tips } = this.engine;
     const sheet = piece.sheets.find((s) => s.id === sheetId);
     if (!sheet) return null;
     const layer = findLayer(sheet, layerId);
     if (layer ? !LAYERS[layer.kind].byHand || layer.lock !== 'none' : !maskOfStep(sheet, layerId)) return null;
-    return new Stroke({ sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed }, brush);
+    return new Stroke(
+      { sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed, pictures: tips.pictures },
+      brush,
+    );
   }
 
   add(samples: Sample[], at: number): void {

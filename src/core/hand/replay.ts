@@ -6,6 +6,8 @@ import type { PieceSurfaces } from '../strata/pieceSurfaces';
 import type { TileChange, TileStore } from '../tile/tiles';
 import { brushSchema, RECORDING_LIMITS } from './brush';
 import { sampleSchema } from './sample';
+import { drawnPicture, type Pictures } from './pictures';
+import { picturesOf } from './rack/file';
 import { Stroke } from './stroke';
 
 export const recordingSchema = z.object({
@@ -39,7 +41,13 @@ export function parseRecording(input: unknown): Recording {
 }
 
 /** Replays into the store. Changes nothing if any stroke does not fit the piece. */
-export function replay(piece: Piece, store: TileStore, surfaces: PieceSurfaces | null, recording: Recording): TileChange[] {
+export function replay(
+  piece: Piece,
+  store: TileStore,
+  surfaces: PieceSurfaces | null,
+  recording: Recording,
+  pictures: Pictures = drawnPicture,
+): TileChange[] {
   const prepared = recording.strokes.map((stroke, n) => {
     const sheet =
       stroke.sheet === undefined ? piece.sheets[0] : piece.sheets.find((s) => s.id === stroke.sheet || s.name === stroke.sheet);
@@ -58,13 +66,15 @@ export function replay(piece: Piece, store: TileStore, surfaces: PieceSurfaces |
       throw new RecordingError(`Stroke ${n + 1} changes panes on its way: a stroke stays in the pane it began in.`);
     if (stroke.samples[0].pane === 'model' && !surfaces)
       throw new RecordingError(`Stroke ${n + 1} is on the model, but the piece is a canvas: record it in the flat pane.`);
+    for (const id of picturesOf(stroke))
+      if (!pictures(id)) throw new RecordingError(`Stroke ${n + 1} has a tip whose picture is not here: import its brush first.`);
     return { stroke, sheet, layerId };
   });
   const changes: TileChange[] = [];
   for (const { stroke, sheet, layerId } of prepared) {
     surfaces?.query.hideParts(stroke.hidden ?? piece.hiddenParts);
     const run = new Stroke(
-      { sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed: stroke.seed },
+      { sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed: stroke.seed, pictures },
       stroke.brush,
     );
     run.add(stroke.samples);

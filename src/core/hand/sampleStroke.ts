@@ -4,6 +4,7 @@ import { planeKey } from '../document/planes';
 import { TILE, TileStore, tileX } from '../tile/tiles';
 import type { Brush } from './brush';
 import type { FlatSample } from './sample';
+import { drawnPicture, type Pictures } from './pictures';
 import { Stroke } from './stroke';
 
 /** Texels of the picture. */
@@ -43,7 +44,7 @@ function besideTip({ texture }: Brush): Brush['texture'] {
 }
 
 /** RGBA, straight alpha, 8 bit in the sRGB curve, row by row. */
-export function sampleStroke(brush: Brush, seed = 1): Uint8ClampedArray<ArrayBuffer> {
+export function sampleStroke(brush: Brush, seed = 1, pictures: Pictures = drawnPicture): Uint8ClampedArray<ArrayBuffer> {
   const sheet = newSheet('sample', 'Sample', SAMPLE_WIDTH, SAMPLE_HEIGHT, { wrapU: false, wrapV: false });
   sheet.layers = [newPaintedLayer('l', 'Sample')];
   const store = new TileStore();
@@ -59,7 +60,7 @@ export function sampleStroke(brush: Brush, seed = 1): Uint8ClampedArray<ArrayBuf
     source: undefined,
     writes: { 'base-colour': { on: true, value, amount: 1 } },
   };
-  const stroke = new Stroke({ sheet, layerId: 'l', store, surface: null, seed }, shown);
+  const stroke = new Stroke({ sheet, layerId: 'l', store, surface: null, seed, pictures }, shown);
   stroke.add(way());
   stroke.end();
   stroke.flush();

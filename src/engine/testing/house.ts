@@ -29,7 +29,7 @@ export function faultyRemote(remote: Remote, faults: Faults): Remote {
     if (fault === 'answer lost') throw unreachable();
     return answer;
   };
-  const calls = ['open', 'trailEntry', 'blobs', 'putBlobs', 'commit', 'done', 'strokes', 'duplicate', 'restore'] as const;
+  const calls = ['open', 'trailEntry', 'blobs', 'putBlobs', 'commit', 'done', 'strokes', 'duplicate', 'restore', 'tip'] as const;
   return Object.fromEntries(
     calls.map((name) => [
       name,
@@ -60,6 +60,7 @@ export class House extends MemoryHouse implements Remote {
         strokes: async (id) => this.strokesOf(id),
         duplicate: async (id) => this.copyPiece(id),
         restore: async (id) => void (this.pieces.get(id)!.deleted = false),
+        tip: async (hash) => this.tips.get(hash) ?? null,
       },
       (what) => (this.away ? 'lost' : (this.faults?.(what) ?? null)),
     );
@@ -77,6 +78,9 @@ export class House extends MemoryHouse implements Remote {
   strokes = (id: string) => this.asked.strokes(id);
   duplicate = (id: string) => this.asked.duplicate(id);
   restore = (id: string) => this.asked.restore(id);
+  tip = (hash: string) => this.asked.tip(hash);
+  /** Pictures of tips, PNG. */
+  readonly tips = new Map<string, Uint8Array>();
 }
 
 export function refuseOr<T extends object>(result: Refused | T): T {

@@ -4,7 +4,7 @@
  */
 import { z } from 'zod';
 import { ArchiveError, readZip, writeZip } from '../../codec/zip';
-import { rackBrushSchema, type RackBrush } from './brushes';
+import { rackBrushSchema, type RackBrush, type RackedBrush } from './brushes';
 
 export const BRUSH_FILE_LIMITS = { bytes: 64 * 1024 * 1024, brushes: 500 } as const;
 const FORMAT = 'brindle-brushes';
@@ -18,7 +18,7 @@ export interface BrushFile {
 export type BrushFileResult = ({ ok: true } & BrushFile) | { ok: false; message: string };
 
 /** The pictures that a brush is made of, but for those that Brindle draws. */
-export function picturesOf({ brush }: Pick<RackBrush, 'brush'>): string[] {
+export function picturesOf({ brush }: { brush: Pick<RackedBrush, 'tip' | 'texture'> }): string[] {
   const names = [brush.tip.picture, typeof brush.texture?.of === 'string' ? brush.texture.of : undefined];
   return names.filter((name): name is string => name !== undefined && !name.startsWith('made:'));
 }
