@@ -2,20 +2,11 @@
 import { randomUUID } from 'node:crypto';
 import { eq, sql } from 'drizzle-orm';
 import { picturesOf, readBrushFile, withPictures, writeBrushFile } from '../core/hand/rack/file';
-import { rackBrushSchema, type RackBrush } from '../core/hand/rack/brushes';
+import { rackBrushSchema, type RackBrush, type RackEntry } from '../core/hand/rack/brushes';
 import { SHIPPED, shippedBrush } from '../core/hand/rack/shipped';
 import { database } from './db';
 import { brushes } from './schema';
 import { takeTipBytes, tipPngs } from './tips';
-
-export interface RackEntry extends RackBrush {
-  favourite: boolean;
-  /** Milliseconds since 1970; null: never. */
-  usedAt: number | null;
-  /** Brindle comes with it; `changed`: it was edited since. */
-  shipped: boolean;
-  changed: boolean;
-}
 
 export const MOST_BRUSHES = 2000;
 

@@ -38,9 +38,9 @@ const fields = z.object({
   /** Which tool strokes with it (tools/), and that tool's own settings. */
   mode: z.enum(TOOL_TYPES).default('paint'),
   settings: z.record(z.string().max(40), z.union([z.number(), z.string().max(40)])).default({}),
-  /** Diameter: screen pixels, or millimetres on the model (a canvas counts as one metre wide). */
+  /** Diameter: screen pixels, millimetres on the model (a canvas counts as one metre wide), or texels of the sheet. */
   size: z.number().min(0.1).max(4096).default(40),
-  sizeUnit: z.enum(['screen', 'model']).default('screen'),
+  sizeUnit: z.enum(['screen', 'model', 'texel']).default('screen'),
   /** 0: soft from the centre on. 1: full up to the rim. */
   hardness: unit.default(0.7),
   flow: unit.default(0.6),

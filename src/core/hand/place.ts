@@ -57,15 +57,24 @@ export function directionBetween(from: Touch, to: Touch, frame: TipFrame | null)
 export const beside = (point: Vector, { right, down }: TipFrame, x: number, y: number): number[] =>
   point.map((v, k) => v + right[k] * x + down[k] * y);
 
+export type SizeUnit = 'screen' | 'model' | 'texel';
+
 /** Diameter of the ball in metres for a brush diameter in its unit, at a hit. */
 export function modelDiameter(
-  brush: { sizeUnit: 'screen' | 'model' },
+  unit: SizeUnit,
   diameter: number,
   sample: ModelSample,
   hit: SurfaceHit,
+  texelsPerMetre: number,
 ): number {
-  if (brush.sizeUnit === 'model') return diameter / 1000;
-  return diameter * sample.pixelSpread * hit.distance;
+  if (unit === 'model') return diameter / 1000;
+  return unit === 'texel' ? diameter / texelsPerMetre : diameter * sample.pixelSpread * hit.distance;
+}
+
+/** The same in texels, in the flat sheet. */
+export function flatDiameter(unit: SizeUnit, diameter: number, texelsPerPixel: number, texelsPerMetre: number): number {
+  if (unit === 'texel') return diameter;
+  return unit === 'screen' ? diameter * texelsPerPixel : (diameter / 1000) * texelsPerMetre;
 }
 
 /** Flat paths never jump; model paths may cover this much extra between two points of a fast stroke. */

@@ -3,7 +3,7 @@ import type { SurfaceHit } from '../mesh/surfaceQuery';
 import { type Brush } from './brush';
 import { mixSamples, pixelDistance, type Sample } from './sample';
 import { StrokePath } from './path';
-import { directionBetween, frameAt, jumpSlack, modelDiameter, placeDistance, type Touch } from './place';
+import { directionBetween, flatDiameter, frameAt, jumpSlack, modelDiameter, placeDistance, type Touch } from './place';
 import type { StrokeContext } from './context';
 import { leaning, speedOf, type Drive } from './vary';
 
@@ -58,10 +58,9 @@ export class Walk {
 
   /** Of the brush: metres on the model, texels in the flat sheet. */
   private radiusAt(sample: Sample, hit: SurfaceHit | null): number {
-    const diameter = this.brush.size;
-    if (sample.pane === 'model') return Math.max(1e-9, modelDiameter(this.brush, diameter, sample, hit!) / 2);
-    const texels = this.brush.sizeUnit === 'screen' ? diameter * sample.texelsPerPixel : (diameter / 1000) * this.texelsPerMetre;
-    return Math.max(1e-3, texels / 2);
+    const { size, sizeUnit } = this.brush;
+    if (sample.pane === 'model') return Math.max(1e-9, modelDiameter(sizeUnit, size, sample, hit!, this.texelsPerMetre) / 2);
+    return Math.max(1e-3, flatDiameter(sizeUnit, size, sample.texelsPerPixel, this.texelsPerMetre) / 2);
   }
 
   private get texelsPerMetre(): number {

@@ -21,7 +21,14 @@ const tipped: Brush = {
   flow: 1,
   tip: { shape: 'picture', roundness: 1, angle: 0, grid: false, picture: ID },
 };
-const begin = { type: 'stroke-begin', sheetId: 's', layerId: 'l', brush: tipped, samples: [at(100, 100)], at: 0 } satisfies PageRequest;
+const begin = {
+  type: 'stroke-begin',
+  sheetId: 's',
+  layerId: 'l',
+  brush: tipped,
+  samples: [at(100, 100)],
+  at: 0,
+} satisfies PageRequest;
 
 async function painted(house: House): Promise<{ notices: string[]; left: number; right: number }> {
   const a = makeEngine(house);

@@ -92,6 +92,20 @@ export function digitOpacity(digit: number): void {
 export const COMMANDS: Command[] = [
   ...HAND_TOOLS.map(({ type, label, key }): Command => ({ id: type, label, group: 'Paint', keys: [key], run: tool(type) })),
   { id: 'mirror', label: 'Mirror strokes, or not', group: 'Paint', keys: ['y'], run: toggleMirror },
+  {
+    id: 'rack',
+    label: 'Open the rack and the brush, or close them',
+    group: 'Paint',
+    keys: ['shift+b'],
+    run: () => useBench.setState((s) => ({ brushPanel: !s.brushPanel })),
+  },
+  {
+    id: 'fold-hand',
+    label: 'Fold the hand to one line, or open it',
+    group: 'View',
+    keys: ['shift+u'],
+    run: () => useBench.setState((s) => ({ handFolded: !s.handFolded })),
+  },
   { id: 'swap', label: 'Swap the wells', group: 'Paint', keys: ['x'], run: swapWells },
   { id: 'smaller', label: 'Smaller brush', group: 'Paint', keys: ['['], run: () => resizeBrush(-1) },
   { id: 'larger', label: 'Larger brush', group: 'Paint', keys: [']'], run: () => resizeBrush(1) },

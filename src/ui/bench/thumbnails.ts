@@ -19,7 +19,8 @@ function ask(): void {
   timer ??= setTimeout(async () => {
     timer = null;
     if (useBench.getState().phase !== 'open') return;
-    const wants = [...wanted.values()].map((w) => w.want);
+    void drawStrokes();
+    const wants = [...wanted.values()].map((w) => w.want).filter((want) => want.of !== 'stroke');
     if (wants.length === 0) return;
     const answer = await bench()
       .ask({ ask: 'thumbnails', sheetId: currentSheet().id, wants })
@@ -27,6 +28,29 @@ function ask(): void {
     answer?.forEach((picture, n) => take(JSON.stringify(wants[n]), picture));
     taken.tell();
   }, REST_MS);
+}
+
+let drawing = false;
+
+/** Strokes of brushes hang on nothing but the brush: each is drawn once, and one by one, so that painting comes in between. */
+async function drawStrokes(): Promise<void> {
+  if (drawing) return;
+  drawing = true;
+  try {
+    for (;;) {
+      const next = [...wanted].find(([key, { want }]) => want.of === 'stroke' && !pictures.has(key));
+      if (!next) return;
+      const [key, { want }] = next;
+      const answer = await bench()
+        .ask({ ask: 'thumbnails', sheetId: currentSheet().id, wants: [want] })
+        .catch(() => null);
+      if (!answer) return;
+      take(key, answer[0]);
+      taken.tell();
+    }
+  } finally {
+    drawing = false;
+  }
 }
 
 /** Null where nothing is painted; the object that is there stays where it shows the same. */

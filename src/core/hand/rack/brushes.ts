@@ -18,3 +18,13 @@ export const rackBrushSchema = z.object({
   brush: brushSchema.transform(racked),
 });
 export type RackBrush = z.infer<typeof rackBrushSchema>;
+
+/** A brush as the house has it. */
+export interface RackEntry extends RackBrush {
+  favourite: boolean;
+  /** Milliseconds since 1970; null: never. */
+  usedAt: number | null;
+  /** Brindle comes with it; `changed`: it was edited since. */
+  shipped: boolean;
+  changed: boolean;
+}

@@ -1,15 +1,93 @@
 'use client';
-/** What is in hand: the brush, what it writes, the colours. */
-import { Brush } from './Brush';
-import { Wells } from './Wells';
+/** What is in hand: tools, the brush, what it writes, the colours. It folds to one line. */
+import { ChevronDown, ChevronUp } from 'lucide-react';
+import { Choice } from '../../common/Choice';
+import { IconButton } from '../../common/controls';
+import { keysFor } from '../commands';
+import { useBench } from '../store';
+import { HAND_TOOLS, type HandTool } from '../tools';
+import { usePointed } from '../pointer/pointed';
+import { BrushNumbers, ShareField, SizeField } from './Brush';
+import { BrushCard } from './BrushCard';
+import { MirrorChip } from './MirrorChip';
+import { ToolGrid } from './Tools';
+import { WellPair, Wells } from './Wells';
 import { WritesPanel } from './Writes';
 
 export function Hand() {
+  const folded = useBench((s) => s.handFolded);
+  return folded ? <Folded /> : <Whole />;
+}
+
+function Whole() {
   return (
     <section aria-label="Hand" className="relative flex h-[148px] shrink-0 divide-x divide-line border-t border-line">
-      <Brush />
+      <div className="flex min-w-0 flex-[1.9] gap-2.5 py-2 pr-3 pl-2">
+        <ToolGrid />
+        <div className="flex w-[168px] shrink-0 flex-col gap-1">
+          <BrushCard />
+          <div className="flex items-center gap-1">
+            <MirrorChip />
+            <TexelSize />
+            <Fold />
+          </div>
+        </div>
+        <BrushNumbers />
+      </div>
       <WritesPanel />
       <Wells />
     </section>
+  );
+}
+
+function Folded() {
+  const tool = useBench((s) => s.tool);
+  return (
+    <section aria-label="Hand" className="relative flex h-10 shrink-0 items-center gap-3 border-t border-line px-2">
+      <div className="w-44">
+        <Choice
+          label="Tool"
+          labelWidth="32px"
+          value={tool}
+          options={HAND_TOOLS.map(({ type, label }) => ({ value: type, label }))}
+          onChange={(next: HandTool) => useBench.setState({ tool: next })}
+        />
+      </div>
+      <BrushCard small />
+      <div className="w-40">
+        <SizeField />
+      </div>
+      <div className="w-40">
+        <ShareField of="flow" />
+      </div>
+      <div className="w-40">
+        <ShareField of="opacity" />
+      </div>
+      <span className="ml-auto" />
+      <WellPair small />
+      <Fold />
+    </section>
+  );
+}
+
+function TexelSize() {
+  const texels = usePointed((p) => p.texels);
+  return (
+    <span className="figures min-w-0 flex-1 truncate text-right text-ink-soft" title="The tip in texels of the sheet">
+      {texels === null ? '' : `${texels} tx`}
+    </span>
+  );
+}
+
+function Fold() {
+  const folded = useBench((s) => s.handFolded);
+  return (
+    <IconButton
+      label={folded ? 'Open the hand' : 'Fold the hand to one line'}
+      keys={keysFor('fold-hand')}
+      onClick={() => useBench.setState({ handFolded: !folded })}
+    >
+      {folded ? <ChevronUp size={14} /> : <ChevronDown size={14} />}
+    </IconButton>
   );
 }

@@ -7,8 +7,36 @@ import { keysFor } from '../commands';
 import { edit, setWell, swapWells, useBench } from '../store';
 import { usePointed } from '../pointer/pointed';
 
-export function Wells() {
+/** The two colours, one of them in use. */
+export function WellPair({ small = false }: { small?: boolean }) {
   const [first, second] = useBench((s) => s.wells);
+  return (
+    <div className={`flex gap-1.5 ${small ? 'items-center' : 'mb-1.5 items-end'}`}>
+      <ColourField colour={first} label="Active well" onPreview={setWell} onCommit={setWell}>
+        <button
+          type="button"
+          aria-label={`Active well ${first}, click to change`}
+          data-testid="well"
+          className={`rounded border-2 border-accent ${small ? 'h-7 w-12' : 'h-9 w-20'}`}
+          style={{ background: first }}
+        />
+      </ColourField>
+      <button
+        type="button"
+        aria-label={`Other well ${second}, click to swap`}
+        onClick={swapWells}
+        className="h-7 w-8 rounded border border-line"
+        style={{ background: second }}
+      />
+      <IconButton label="Swap the wells" keys={keysFor('swap')} onClick={swapWells}>
+        <ArrowLeftRight size={14} />
+      </IconButton>
+    </div>
+  );
+}
+
+export function Wells() {
+  const first = useBench((s) => s.wells[0]);
   const recent = useBench((s) => s.recent);
   const palette = useBench((s) => s.document!.palette);
   const picked = usePointed((p) => p.picked);
@@ -28,32 +56,12 @@ export function Wells() {
     </div>
   );
   return (
-    <div className="w-[224px] shrink-0 px-3 py-2">
-      <div className="mb-1.5 flex items-end gap-1.5">
-        <ColourField colour={first} label="Active well" onPreview={setWell} onCommit={setWell}>
-          <button
-            type="button"
-            aria-label={`Active well ${first}, click to change`}
-            data-testid="well"
-            className="h-9 w-24 rounded border-2 border-accent"
-            style={{ background: first }}
-          />
-        </ColourField>
-        <button
-          type="button"
-          aria-label={`Other well ${second}, click to swap`}
-          onClick={swapWells}
-          className="h-7 w-8 rounded border border-line"
-          style={{ background: second }}
-        />
-        <IconButton label="Swap the wells" keys={keysFor('swap')} onClick={swapWells}>
-          <ArrowLeftRight size={14} />
-        </IconButton>
-      </div>
+    <div className="w-[196px] shrink-0 px-3 py-2">
+      <WellPair />
       <div className="space-y-1.5">
-        {chips(recent.length ? recent.slice(0, 9) : [], 'Recent')}
+        {chips(recent.length ? recent.slice(0, 7) : [], 'Recent')}
         <div className="flex items-start gap-1">
-          {chips(palette.slice(0, 17), 'Palette')}
+          {chips(palette.slice(0, 13), 'Palette')}
           <Tip label="Add the active well to the piece’s palette">
             <button
               type="button"

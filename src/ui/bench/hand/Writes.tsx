@@ -18,7 +18,7 @@ function MaskPanel() {
   const mask = useBench((s) => currentMask(s));
   const set = (maskValue: number) => useBench.setState({ maskValue });
   return (
-    <div className="min-w-[250px] flex-1 bg-accent-wash px-3 py-2" aria-label="What the brush writes">
+    <div className="min-w-[222px] flex-1 bg-accent-wash px-3 py-2" aria-label="What the brush writes">
       <div className="mb-1 flex justify-between text-accent-ink">
         <span className="truncate">Painting {mask?.name ?? 'the mask'}</span>
       </div>
@@ -69,7 +69,7 @@ function MapsPanel() {
   const well = useBench((s) => s.wells[0]);
   const sheet = useBench((s) => currentSheet(s));
   return (
-    <div className="min-w-[250px] flex-1 overflow-y-auto px-3 py-2" aria-label="What the brush writes">
+    <div className="min-w-[222px] flex-1 overflow-y-auto px-3 py-2" aria-label="What the brush writes">
       <div className="mb-1 flex justify-between text-ink-soft">
         Writes<span className="text-[11px]">value · amount</span>
       </div>
@@ -88,7 +88,7 @@ function MapsPanel() {
                 aria-pressed={w.on}
                 data-write={map}
                 onClick={() => setWrite(map, { on: !w.on })}
-                className={`flex h-[22px] w-[84px] shrink-0 items-center gap-1.5 rounded border px-1.5 ${w.on ? 'border-accent bg-raised' : 'border-line text-ink-soft'}`}
+                className={`flex h-[22px] w-[80px] shrink-0 items-center gap-1.5 rounded border px-1.5 ${w.on ? 'border-accent bg-raised' : 'border-line text-ink-soft'}`}
               >
                 {info.kind === 'colour' && (
                   <span className="h-3 w-3 rounded-sm border border-line" style={{ background: well }} />

@@ -1,8 +1,10 @@
 /** A stroke of the tool in hand, from where the pointer goes down. */
 import type { Sample } from '@/core/hand/sample';
 import { LAYERS } from '@/core/kinds/layers';
+import { TOOLS } from '@/core/hand/tools';
 import { paintTarget } from '../mask/steps';
 import {
+  alignSource,
   bench,
   brushInHand,
   currentLayer,
@@ -74,6 +76,9 @@ export function paint(pane: Pane, e: PointerEvent): Gesture | null {
     }
   }
   const first = sampleOf(e, pane);
+  if (TOOLS[tool].needsSource && !brush.source)
+    return (say(`${TOOLS[tool].label} needs a source: hold Alt and click where it is to take from.`), null);
+  if (first && brush.source) alignSource(first);
   if (tool === 'paint' && brush.writes['base-colour']?.on) rememberColour();
   const at = e.timeStamp;
   if (e.shiftKey && first && lastSample?.sheetId === sheetId && lastSample.sample.pane === first.pane) {

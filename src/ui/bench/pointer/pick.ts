@@ -2,10 +2,12 @@
 import { srgbToHex } from '@/core/colour/transfer';
 import { mapKind } from '@/core/kinds/maps';
 import type { PickPlace } from '@/engine/protocol';
-import { bench, currentSheet, mapLabel, say, setWell, setWrite, useBench } from '../store';
+import { TOOLS } from '@/core/hand/tools';
+import { bench, currentSheet, mapLabel, say, setSource, settingsOf, setWell, setWrite, useBench } from '../store';
+import type { HandTool } from '../tools';
 import type { Gesture, Pane } from './pane';
 import { usePointed } from './pointed';
-import { sampleOf } from './samples';
+import { panePoint, sampleOf } from './samples';
 
 export function placeOf(pane: Pane, e: PointerEvent): PickPlace | null {
   const sample = sampleOf(e, pane);
@@ -47,4 +49,23 @@ export function pick(pane: Pane, start: PointerEvent): Gesture {
       if (useBench.getState().tool === 'pick') useBench.setState({ tool: 'paint' });
     },
   };
+}
+
+/** Tools for which Alt-click says where to take from. */
+export function takesFromElsewhere(tool: HandTool): boolean {
+  if (tool === 'pick') return false;
+  return TOOLS[tool].needsSource ?? (tool === 'heal' && settingsOf(tool).from === 'source');
+}
+
+export function pickSource(pane: Pane, e: PointerEvent): null {
+  const sample = sampleOf(e, pane);
+  const there = sample && (sample.pane === 'flat' || pane.viewport.hitAt(...pointOf(pane, e)));
+  if (there) setSource(sample);
+  else say('There is nothing to take from: point at the model or the sheet.');
+  return null;
+}
+
+function pointOf({ box }: Pane, e: PointerEvent): [number, number] {
+  const { x, y } = panePoint(e, box);
+  return [x, y];
 }

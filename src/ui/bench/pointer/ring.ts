@@ -1,7 +1,7 @@
 /** The brush ring: drawn in SVG over the panes, so that hovering costs no drawing of the model. */
 import type { Brush } from '@/core/hand/brush';
 import { imageInSheet, imageOf, imageOfFrame, imagesOf, onCanvas } from '@/core/hand/mirror';
-import { beside, frameAt } from '@/core/hand/place';
+import { beside, flatDiameter, frameAt } from '@/core/hand/place';
 import { isPlain, type TipFrame } from '@/core/hand/tip';
 import type { BenchViewport } from '@/viewport/benchViewport';
 import { currentSheet, mirrorInHand, useBench, type BenchState } from '../store';
@@ -37,7 +37,7 @@ function circle(x: number, y: number, radius: number): string {
 export function outline({ shape, roundness, angle }: Brush['tip']): [number, number][] {
   const [c, s] = [Math.cos((angle * Math.PI) / 180), Math.sin((angle * Math.PI) / 180)];
   const rim: [number, number][] =
-    shape === 'square'
+    shape !== 'round'
       ? [
           [-1, -1],
           [1, -1],
@@ -66,7 +66,7 @@ function flatRing(viewport: BenchViewport, x: number, y: number, state: BenchSta
   const { flatCamera } = viewport;
   const { zoom } = flatCamera;
   const { size, sizeUnit, tip } = state.brush;
-  const texels = sizeUnit === 'screen' ? size / zoom : (size / 1000) * texelsPerMetre(state, state.sheetId);
+  const texels = flatDiameter(sizeUnit, size, 1 / zoom, texelsPerMetre(state, state.sheetId));
   const paths = [onScreen(x, y, (texels * zoom) / 2, tip)];
   const mirror = mirrorInHand(state);
   // On a model images lie on the model: there they are seen.
@@ -87,7 +87,9 @@ function modelRing(viewport: BenchViewport, x: number, y: number, state: BenchSt
   const hit = viewport.hitAt(x, y);
   if (!hit) return { path: onScreen(x, y, sizeUnit === 'screen' ? size / 2 : 3, tip), texels: null, sheetId: null };
   const repeats = state.geometry ? 1 : currentSheet(state).wrapU ? state.document!.planeRepeats : 1;
-  const metres = sizeUnit === 'screen' ? size * hit.pixelSpread * hit.distance : size / 1000 / repeats;
+  const density = texelsPerMetre(state, hit.sheetId);
+  const own = sizeUnit === 'screen' ? size * hit.pixelSpread * hit.distance : flatDiameter(sizeUnit, size, 1, density) / density;
+  const metres = sizeUnit === 'screen' ? own : own / repeats;
   const frame = frameAt(viewport.rayAt(x, y)!, hit);
   const rim = (point: readonly number[], around: TipFrame) =>
     closed(
@@ -102,5 +104,5 @@ function modelRing(viewport: BenchViewport, x: number, y: number, state: BenchSt
     const there = viewport.nearTo(imageOf(image, viewport.middle, hit.point), around.out, metres / 2);
     if (there) paths.push(rim(there.point, around));
   }
-  return { path: paths.join(''), texels: metres * repeats * texelsPerMetre(state, hit.sheetId), sheetId: hit.sheetId };
+  return { path: paths.join(''), texels: metres * repeats * density, sheetId: hit.sheetId };
 }

@@ -8,7 +8,7 @@ import { orbit, pan, turnLight, zoom } from './camera';
 import { held } from './heldKeys';
 import { isEraser, paint } from './paint';
 import type { Gesture, Pane, PaneName } from './pane';
-import { pick, placeOf } from './pick';
+import { pick, pickSource, placeOf, takesFromElsewhere } from './pick';
 import { usePointed } from './pointed';
 import { ringAt } from './ring';
 import { panePoint } from './samples';
@@ -27,6 +27,7 @@ function begin(pane: Pane, e: PointerEvent): Gesture | null {
     if (place) void pickInto(place).catch((error: unknown) => say((error as Error).message));
     return null;
   }
+  if (e.button === LEFT && e.altKey && takesFromElsewhere(tool)) return pickSource(pane, e);
   if (e.button === LEFT && (tool === 'pick' || e.altKey)) return pick(pane, e);
   return e.button === LEFT || isEraser(e) ? paint(pane, e) : null;
 }

@@ -1,6 +1,8 @@
 /** What is in hand: brush, tools, wells. It is the artist’s, not the piece’s, and stays in the browser. */
 import { brushSchema, type Brush } from '@/core/hand/brush';
 import { isMirrored, mirrorSchema, NO_MIRROR, type Mirror } from '@/core/hand/mirror';
+import type { Sample, Source } from '@/core/hand/sample';
+import { variesColour } from '@/core/hand/vary';
 import { TOOLS, type ToolType } from '@/core/hand/tools';
 import { hexToSrgb } from '@/core/colour/transfer';
 import { mapKind, type MapId } from '@/core/kinds/maps';
@@ -12,6 +14,8 @@ export const HAND_FIELDS = [
   'squint',
   'guides',
   'brush',
+  'brushId',
+  'handFolded',
   'mirror',
   'mirrored',
   'toolSettings',
@@ -95,10 +99,35 @@ export function setToolSettings(type: ToolType, settings: ToolSettings): void {
   set((s) => ({ toolSettings: { ...s.toolSettings, [type]: settings } }));
 }
 
+/** Where a tool takes from on this sheet; undefined: it was not set. */
+export function sourceInHand({ source, sheetId }: BenchState = get()): Source | undefined {
+  return source?.sheetId === sheetId ? source.source : undefined;
+}
+
+export function setSource(at: Sample): void {
+  const { sheetId } = get();
+  set({ source: { sheetId, source: { at } } });
+  say('The source is set: strokes take from there.');
+}
+
+/** The first stroke since the source was set: later ones stay aligned with it. */
+export function alignSource(from: Sample): void {
+  set((s) => (s.source && !s.source.source.from ? { source: { ...s.source, source: { ...s.source.source, from } } } : s));
+}
+
 /** The brush as the engine takes it: tool, settings and what it writes, to the sheet's maps or to the mask. */
 export function brushInHand(mode: ToolType): Brush {
   const { brush, writes, wells, target, maskValue } = get();
-  const out: Brush = { ...brush, mirror: mirrorInHand(), mode, settings: settingsOf(mode), writes: {} };
+  const second = variesColour(brush.vary) ? hexToSrgb(wells[1]) : undefined;
+  const out: Brush = {
+    ...brush,
+    mirror: mirrorInHand(),
+    mode,
+    settings: settingsOf(mode),
+    second,
+    source: sourceInHand(),
+    writes: {},
+  };
   if (target === 'mask') {
     const hides = TOOLS[mode].hidesOnMasks;
     const value = hides ? 0 : maskValue;

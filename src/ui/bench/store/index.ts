@@ -5,4 +5,5 @@ export * from './selection';
 export * from './link';
 export * from './viewing';
 export * from './hand';
+export * from './rack';
 export * from './open';

@@ -1,6 +1,7 @@
 /** The bench's state in the page. The engine has the truth; this mirrors it. */
 import { create } from 'zustand';
 import { brushSchema, type Brush } from '@/core/hand/brush';
+import type { Source } from '@/core/hand/sample';
 import { NO_MIRROR, type Mirror } from '@/core/hand/mirror';
 import type { ToolType } from '@/core/hand/tools';
 import { mapInfo, MAP_ROWS, type MapId } from '@/core/kinds/maps';
@@ -78,6 +79,13 @@ export interface BenchState {
   /** What each tool is set to, beside the brush; where it says nothing, as the tool starts. */
   toolSettings: Partial<Record<ToolType, ToolSettings>>;
   brush: Brush;
+  /** The brush of the rack that it was; null: none. */
+  brushId: string | null;
+  /** Where tools that take from elsewhere take from, by sheet. */
+  source: { sheetId: string; source: Source } | null;
+  handFolded: boolean;
+  /** The rack and the brush's parts are open. */
+  brushPanel: boolean;
   /** How strokes are mirrored, while that is on. */
   mirror: Mirror;
   mirrored: boolean;
@@ -134,6 +142,10 @@ export const fresh = (): BenchState => ({
   tool: 'paint',
   toolSettings: {},
   brush: brushSchema.parse({}),
+  brushId: null,
+  source: null,
+  handFolded: false,
+  brushPanel: false,
   mirror: { ...NO_MIRROR, axes: ['x'] },
   mirrored: false,
   writes: startWrites,

@@ -1,0 +1,177 @@
+'use client';
+/** The tip: its outline or its picture, how it is turned, how its dabs follow each other. */
+import { ImagePlus } from 'lucide-react';
+import { useRef } from 'react';
+import { MOST_DABS } from '@/core/hand/brush';
+import { DRAWN, type DrawnPicture } from '@/core/hand/pictures/drawn';
+import { LEAST_ROUNDNESS } from '@/core/hand/tip';
+import { Choice } from '../../common/Choice';
+import { IconButton, Segments, Switch } from '../../common/controls';
+import { NumberField } from '../../common/NumberField';
+import { importTip, setBrush, useBench } from '../store';
+import { Percent } from './Percent';
+
+const WIDTH = '72px';
+const FIRST_PICTURE = 'made:bristle';
+
+export function TipFields() {
+  const tip = useBench((s) => s.brush.tip);
+  const isModel = useBench((s) => s.geometry !== null);
+  const sizeUnit = useBench((s) => s.brush.sizeUnit);
+  const set = (change: Partial<typeof tip>) => setBrush({ tip: { ...useBench.getState().brush.tip, ...change } });
+  return (
+    <section aria-label="Tip" className="mb-2 space-y-0.5">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <Segments
+          label="Tip"
+          value={tip.shape}
+          options={[
+            { value: 'round', label: 'Round' },
+            { value: 'square', label: 'Square' },
+            { value: 'picture', label: 'Picture' },
+          ]}
+          onChange={(shape) => set({ shape, ...(shape === 'picture' && { picture: tip.picture ?? FIRST_PICTURE, grid: false }) })}
+        />
+        {tip.shape !== 'picture' && (
+          <Switch
+            label="Texel grid"
+            checked={tip.grid}
+            onChange={(grid) => set({ grid })}
+            hint="Whole texels without soft edges, for small sheets"
+          />
+        )}
+      </div>
+      {tip.shape === 'picture' && (
+        <PictureChoice picture={tip.picture ?? FIRST_PICTURE} onChange={(picture) => set({ picture })} />
+      )}
+      <Segments
+        label="The size is kept"
+        value={sizeUnit}
+        options={[
+          { value: 'screen', label: 'On screen', hint: 'The tip keeps its size on the screen, whatever the zoom' },
+          {
+            value: 'model',
+            label: isModel ? 'On model' : 'On canvas',
+            hint: 'The tip keeps its size in millimetres on the surface. A canvas counts as 1 m wide',
+          },
+          { value: 'texel', label: 'In texels', hint: 'The tip keeps its size in texels of the sheet' },
+        ]}
+        onChange={(v) => setBrush({ sizeUnit: v })}
+      />
+      <Percent
+        label="Roundness"
+        labelWidth={WIDTH}
+        value={tip.roundness}
+        min={LEAST_ROUNDNESS}
+        reset={100}
+        hint="Short side of the tip beside its long side."
+        onChange={(roundness) => set({ roundness })}
+      />
+      <NumberField
+        label="Angle"
+        labelWidth={WIDTH}
+        unit="°"
+        value={tip.angle}
+        min={-180}
+        max={180}
+        reset={0}
+        hint="How the tip is turned, clockwise."
+        onPreview={(angle) => set({ angle })}
+        onCommit={(angle) => set({ angle })}
+      />
+      <StrokeFields />
+    </section>
+  );
+}
+
+/** Pictures that Brindle draws, and one of one's own. */
+function PictureChoice({ picture, onChange }: { picture: string; onChange: (picture: string) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const drawn = (Object.keys(DRAWN) as DrawnPicture[]).map((name) => ({ value: `made:${name}`, label: DRAWN[name].label }));
+  const own = picture.startsWith('made:') ? [] : [{ value: picture, label: 'Your own' }];
+  return (
+    <div className="flex items-center gap-1">
+      <div className="min-w-0 flex-1">
+        <Choice label="Picture" labelWidth={WIDTH} value={picture} options={[...own, ...drawn]} onChange={onChange} />
+      </div>
+      <IconButton label="A picture of your own: its dark parts, or its alpha, paint" onClick={() => input.current?.click()}>
+        <ImagePlus size={14} />
+      </IconButton>
+      <input
+        ref={input}
+        type="file"
+        accept="image/*"
+        hidden
+        aria-label="Picture of the tip"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          e.target.value = '';
+          if (file) void importTip(file);
+        }}
+      />
+    </div>
+  );
+}
+
+/** How dabs follow each other, and the hand. */
+function StrokeFields() {
+  const { spacing, smoothing, string, dabs, rate } = useBench((s) => s.brush);
+  return (
+    <>
+      <Percent
+        label="Spacing"
+        labelWidth={WIDTH}
+        value={spacing}
+        min={0.02}
+        max={2}
+        reset={12}
+        hint="Distance of the dabs, in diameters."
+        onChange={(v) => setBrush({ spacing: v })}
+      />
+      <NumberField
+        label="Dabs a step"
+        labelWidth={WIDTH}
+        value={dabs}
+        min={1}
+        max={MOST_DABS}
+        reset={1}
+        hint="Several at each place: scatter tells them apart."
+        onPreview={(v) => setBrush({ dabs: Math.round(v) })}
+        onCommit={(v) => setBrush({ dabs: Math.round(v) })}
+      />
+      <NumberField
+        label="While at rest"
+        labelWidth={WIDTH}
+        unit="/s"
+        value={rate}
+        min={0}
+        max={60}
+        reset={0}
+        hint="Dabs a second while the pen is held still; 0: none."
+        onPreview={(v) => setBrush({ rate: Math.round(v) })}
+        onCommit={(v) => setBrush({ rate: Math.round(v) })}
+      />
+      <Percent
+        label="Smoothing"
+        labelWidth={WIDTH}
+        value={smoothing}
+        reset={30}
+        hint="Calms an unsteady hand; the end catches up."
+        onChange={(v) => setBrush({ smoothing: v })}
+      />
+      <NumberField
+        label="String"
+        labelWidth={WIDTH}
+        unit="px"
+        value={string}
+        min={0}
+        max={200}
+        curve="fine"
+        reset={0}
+        hint="The pen pulls the tip on a string of this length; 0: none."
+        onPreview={(v) => setBrush({ string: Math.round(v) })}
+        onCommit={(v) => setBrush({ string: Math.round(v) })}
+      />
+    </>
+  );
+}
