@@ -17,10 +17,11 @@ interface ControlsProps<P extends object> {
   onPreview: (next: P) => void;
   onCommit: (next: P, control: Control) => void;
   className?: string;
+  labelWidth?: string;
 }
 
 export function Controls<P extends object>(props: ControlsProps<P>) {
-  const { controls, settings, start, onPreview, onCommit, className = 'space-y-0.5' } = props;
+  const { controls, settings, start, onPreview, onCommit, className = 'space-y-0.5', labelWidth = '68px' } = props;
   const values = settings as Record<string, number | string>;
   const starts = start as Record<string, number | string>;
   const set = (key: string, v: number | string): P => ({ ...settings, [key]: v });
@@ -34,6 +35,7 @@ export function Controls<P extends object>(props: ControlsProps<P>) {
             <NumberRow
               key={key}
               control={control}
+              labelWidth={labelWidth}
               value={values[key] as number}
               start={starts[key] as number}
               onPreview={(v) => onPreview(set(key, v))}
@@ -41,7 +43,16 @@ export function Controls<P extends object>(props: ControlsProps<P>) {
             />
           );
         const options = control.kind === 'choice' ? control.options : mapsBelow(control.kinds);
-        return <Choice key={key} label={control.label} value={values[key] as string} options={options} onChange={commit} />;
+        return (
+          <Choice
+            key={key}
+            label={control.label}
+            labelWidth={labelWidth}
+            value={values[key] as string}
+            options={options}
+            onChange={commit}
+          />
+        );
       })}
     </div>
   );
@@ -57,6 +68,7 @@ function mapsBelow(kinds: readonly string[]): { value: string; label: string }[]
 
 interface NumberRowProps {
   control: NumberControl;
+  labelWidth?: string;
   value: number;
   start: number;
   onPreview: (v: number) => void;
@@ -64,14 +76,14 @@ interface NumberRowProps {
 }
 
 /** One number, as its control says. */
-export function NumberRow({ control, value, start, onPreview, onCommit }: NumberRowProps) {
+export function NumberRow({ control, labelWidth = '68px', value, start, onPreview, onCommit }: NumberRowProps) {
   const { label, min, max, unit, scale = 1, digits = 0, fine, free } = control;
   // Whole numbers stay whole.
   const back = (v: number) => (digits === 0 && scale === 1 && !free ? Math.round(v) : v / scale);
   const field = (
     <NumberField
       label={label}
-      labelWidth="68px"
+      labelWidth={labelWidth}
       unit={unit}
       min={min}
       max={max}

@@ -22,6 +22,7 @@ import { nextGuide } from './guides';
 import { addMask, cycleMaskMode, invertMask, mixByHeight, shadeEdges, switchTarget } from './mask/commands';
 import { askForSet } from './pictureSet';
 import { currentSheet, redo, setBrush, swapWells, toggleMirror, undo, useBench } from './store';
+import { toggleLines } from './pointer/lines';
 import { HAND_TOOLS, type HandTool } from './tools';
 import { holder } from './viewportHolder';
 
@@ -91,6 +92,13 @@ export function digitOpacity(digit: number): void {
 
 export const COMMANDS: Command[] = [
   ...HAND_TOOLS.map(({ type, label, key }): Command => ({ id: type, label, group: 'Paint', keys: [key], run: tool(type) })),
+  {
+    id: 'lines',
+    label: 'Strokes run to a point, or freely (hold it and click: which)',
+    group: 'Paint',
+    keys: ['p'],
+    run: toggleLines,
+  },
   { id: 'mirror', label: 'Mirror strokes, or not', group: 'Paint', keys: ['y'], run: toggleMirror },
   {
     id: 'rack',

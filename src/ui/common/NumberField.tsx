@@ -94,9 +94,11 @@ export function NumberField(props: NumberFieldProps) {
   const text = shown.toFixed(digits).replace('-', '−');
   return (
     <div className={`flex items-center gap-2 ${disabled ? 'opacity-40' : ''}`} title={props.hint}>
-      <label htmlFor={id} className="shrink-0 text-ink-soft" style={{ width: props.labelWidth }}>
-        {label}
-      </label>
+      {label && (
+        <label htmlFor={id} className="shrink-0 text-ink-soft" style={{ width: props.labelWidth }}>
+          {label}
+        </label>
+      )}
       <div
         ref={track}
         role="slider"
@@ -139,7 +141,7 @@ export function NumberField(props: NumberFieldProps) {
           }}
           className="figures w-9 rounded bg-transparent text-right hover:bg-field focus:bg-raised"
         />
-        <span className="w-5 text-[11px] text-ink-soft">{unit}</span>
+        <span className="min-w-4 text-[11px] whitespace-nowrap text-ink-soft">{unit}</span>
       </span>
     </div>
   );

@@ -6,7 +6,7 @@ import { setBrush, sourceInHand, useBench } from '../store';
 import { Percent } from './Percent';
 import { ToolControls } from './Tools';
 
-const WIDTH = '54px';
+const WIDTH = '52px';
 const UNITS = { screen: 'px', model: 'mm', texel: 'tx' } as const;
 
 export function SizeField() {
@@ -46,13 +46,17 @@ export function BrushNumbers() {
   // The picture of a tip has its own softness.
   const hasRim = useBench((s) => s.brush.tip.shape !== 'picture' && !s.brush.tip.grid);
   return (
-    <div className="grid min-w-0 flex-1 grid-cols-2 content-start gap-x-4 gap-y-0.5">
-      <SizeField />
-      <ShareField of="flow" />
-      {hasRim && <ShareField of="hardness" />}
-      <ShareField of="opacity" />
-      {tool !== 'pick' && <ToolControls tool={tool} />}
-      <SourceHint />
+    <div className="flex min-w-0 flex-1 gap-3.5">
+      <div className="min-w-0 flex-1 space-y-0.5">
+        <SizeField />
+        <ShareField of="flow" />
+        {hasRim && <ShareField of="hardness" />}
+        <ShareField of="opacity" />
+      </div>
+      <div className="min-w-0 flex-1 space-y-0.5">
+        {tool !== 'pick' && <ToolControls tool={tool} />}
+        <SourceHint />
+      </div>
     </div>
   );
 }
@@ -62,5 +66,5 @@ function SourceHint() {
   const tool = useBench((s) => s.tool);
   const set = useBench((s) => sourceInHand(s) !== undefined);
   if (tool === 'pick' || !TOOLS[tool].needsSource || set) return null;
-  return <p className="col-span-2 text-accent-ink">Hold Alt and click where it is to take from.</p>;
+  return <p className="leading-4 text-accent-ink">Alt-click sets where it takes from.</p>;
 }

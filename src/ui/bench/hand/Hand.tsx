@@ -22,9 +22,9 @@ export function Hand() {
 function Whole() {
   return (
     <section aria-label="Hand" className="relative flex h-[148px] shrink-0 divide-x divide-line border-t border-line">
-      <div className="flex min-w-0 flex-[1.9] gap-2.5 py-2 pr-3 pl-2">
+      <div className="flex min-w-[570px] flex-[2.4] gap-2.5 py-2 pr-2.5 pl-2">
         <ToolGrid />
-        <div className="flex w-[168px] shrink-0 flex-col gap-1">
+        <div className="flex w-[133px] shrink-0 flex-col gap-1">
           <BrushCard />
           <div className="flex items-center gap-1">
             <MirrorChip />

@@ -37,14 +37,7 @@ export function ToolControls({ tool }: { tool: ToolType }) {
   const plain = needsSource ? controls.filter(({ key }) => key !== 'of') : controls;
   return (
     <>
-      <Controls
-        className="col-span-2 grid grid-cols-2 gap-x-4"
-        controls={plain}
-        settings={settings}
-        start={start}
-        onPreview={set}
-        onCommit={set}
-      />
+      <Controls labelWidth="48px" controls={plain} settings={settings} start={start} onPreview={set} onCommit={set} />
       {needsSource && <OfLayer of={String(settings.of)} onChange={(of) => set({ ...settings, of })} />}
     </>
   );
@@ -59,9 +52,5 @@ function OfLayer({ of, onChange }: { of: string; onChange: (of: string) => void 
     ...sheet.layers.toReversed().map(({ id, name }) => ({ value: `layer:${id}`, label: name })),
   ];
   const known = options.some(({ value }) => value === of);
-  return (
-    <div className="col-span-2">
-      <Choice label="Of" value={known ? of : 'all'} options={options} onChange={onChange} />
-    </div>
-  );
+  return <Choice label="Of" labelWidth="48px" value={known ? of : 'all'} options={options} onChange={onChange} />;
 }

@@ -17,7 +17,7 @@ export function WellPair({ small = false }: { small?: boolean }) {
           type="button"
           aria-label={`Active well ${first}, click to change`}
           data-testid="well"
-          className={`rounded border-2 border-accent ${small ? 'h-7 w-12' : 'h-9 w-20'}`}
+          className={`rounded border-2 border-accent ${small ? 'h-7 w-12' : 'h-9 w-14'}`}
           style={{ background: first }}
         />
       </ColourField>
@@ -56,12 +56,12 @@ export function Wells() {
     </div>
   );
   return (
-    <div className="w-[196px] shrink-0 px-3 py-2">
+    <div className="w-[150px] shrink-0 px-2.5 py-2">
       <WellPair />
       <div className="space-y-1.5">
-        {chips(recent.length ? recent.slice(0, 7) : [], 'Recent')}
+        {chips(recent.length ? recent.slice(0, 6) : [], 'Recent')}
         <div className="flex items-start gap-1">
-          {chips(palette.slice(0, 13), 'Palette')}
+          {chips(palette.slice(0, 9), 'Palette')}
           <Tip label="Add the active well to the piece’s palette">
             <button
               type="button"

@@ -18,7 +18,7 @@ function MaskPanel() {
   const mask = useBench((s) => currentMask(s));
   const set = (maskValue: number) => useBench.setState({ maskValue });
   return (
-    <div className="min-w-[222px] flex-1 bg-accent-wash px-3 py-2" aria-label="What the brush writes">
+    <div className="min-w-[200px] flex-1 bg-accent-wash px-3 py-2" aria-label="What the brush writes">
       <div className="mb-1 flex justify-between text-accent-ink">
         <span className="truncate">Painting {mask?.name ?? 'the mask'}</span>
       </div>
@@ -69,7 +69,7 @@ function MapsPanel() {
   const well = useBench((s) => s.wells[0]);
   const sheet = useBench((s) => currentSheet(s));
   return (
-    <div className="min-w-[222px] flex-1 overflow-y-auto px-3 py-2" aria-label="What the brush writes">
+    <div className="min-w-[224px] flex-1 overflow-y-auto px-2 py-2" aria-label="What the brush writes">
       <div className="mb-1 flex justify-between text-ink-soft">
         Writes<span className="text-[11px]">value · amount</span>
       </div>
@@ -81,14 +81,14 @@ function MapsPanel() {
         const value = info.kind === 'colour' ? null : w.value;
         const offset = info.display === 'offset';
         return (
-          <div key={map} className="flex h-[26px] items-center gap-1.5">
+          <div key={map} className="flex h-[26px] items-center gap-1">
             <Tip label={`${w.on ? 'Strokes write' : 'Strokes leave alone'}: ${info.label.toLowerCase()}. ${info.hint}`}>
               <button
                 type="button"
                 aria-pressed={w.on}
                 data-write={map}
                 onClick={() => setWrite(map, { on: !w.on })}
-                className={`flex h-[22px] w-[80px] shrink-0 items-center gap-1.5 rounded border px-1.5 ${w.on ? 'border-accent bg-raised' : 'border-line text-ink-soft'}`}
+                className={`flex h-[22px] w-[76px] shrink-0 items-center gap-1.5 rounded border px-1.5 ${w.on ? 'border-accent bg-raised' : 'border-line text-ink-soft'}`}
               >
                 {info.kind === 'colour' && (
                   <span className="h-3 w-3 rounded-sm border border-line" style={{ background: well }} />
@@ -151,7 +151,7 @@ function AmountInput({
         onChange={(e) => e.target.value !== '' && onChange(Math.min(1, Math.max(0, Number(e.target.value) / 100)))}
         onDoubleClick={() => onChange(1)}
         onKeyDown={(e) => e.stopPropagation()}
-        className="figures h-[22px] w-12 shrink-0 rounded border border-line bg-raised px-1 text-right disabled:opacity-40"
+        className="figures h-[22px] w-9 shrink-0 [appearance:textfield] [&::-webkit-inner-spin-button]:appearance-none rounded border border-line bg-raised px-1 text-right disabled:opacity-40"
       />
     </Tip>
   );

@@ -17,10 +17,21 @@ import {
   useBench,
 } from '../store';
 import type { Gesture, Pane } from './pane';
+import { pixelOf } from './places';
 import { panePoint, sampleOf, samplesOf } from './samples';
+import { atSteps, steadied } from './steady';
 
 /** Where the last stroke ended, for straight lines. Shared by the panes, since a line stays within one. */
-let lastSample: { sheetId: string; sample: Sample } | null = null;
+interface Last {
+  sheetId: string;
+  sample: Sample;
+  /** On the model. */
+  point: number[] | null;
+}
+let lastSample: Last | null = null;
+
+/** Milliseconds without a sample after which a pen counts as resting. */
+const REST_MS = 30;
 
 /** Button of a pen's eraser end, as pressed and among those that are held. */
 const ERASER = 5;
@@ -83,33 +94,60 @@ export function paint(pane: Pane, e: PointerEvent): Gesture | null {
   const at = e.timeStamp;
   if (e.shiftKey && first && lastSample?.sheetId === sheetId && lastSample.sample.pane === first.pane) {
     const from = { ...lastSample.sample, pressure: first.pressure };
-    const straight = { ...brush, smoothing: 0 };
+    const to = (e.ctrlKey && endAtSteps(pane, e, lastSample)) || first;
+    const straight = { ...brush, smoothing: 0, string: 0 };
     bench().send({ type: 'stroke-begin', sheetId, layerId: on.id, brush: straight, samples: [from], at });
-    bench().send({ type: 'stroke-end', samples: [first], at });
-    lastSample = { sheetId, sample: first };
+    bench().send({ type: 'stroke-end', samples: [to], at });
+    lastSample = { sheetId, sample: to, point: pointAt(pane, e) };
     return null;
   }
   bench().send({ type: 'stroke-begin', sheetId, layerId: on.id, brush, samples: first ? [first] : [], at });
-  return stroke(pane);
+  return stroke(pane, e, brush.rate > 0);
 }
 
-function stroke(pane: Pane): Gesture {
+/** Where a line from the last stroke's end comes to at a whole step of 15°. */
+function endAtSteps(pane: Pane, e: PointerEvent, { sample, point }: Last): Sample | null {
+  const from = pixelOf(pane, { at: sample, point });
+  return from && sampleOf(e, pane, atSteps(from, panePoint(e, pane.box)));
+}
+
+function pointAt({ name, viewport, box }: Pane, e: PointerEvent): number[] | null {
+  if (name === 'flat') return null;
+  const { x, y } = panePoint(e, box);
+  const hit = viewport.hitAt(x, y);
+  return hit && [...hit.point];
+}
+
+function stroke(pane: Pane, start: PointerEvent, byTime: boolean): Gesture {
   const sheetId = () => useBench.getState().sheetId;
+  const onto = steadied(pane, start);
+  let rested: Sample | null = null;
   return {
+    // A pen that rests sends nothing: brushes that lay by time are told that it is still there.
+    ...(byTime && {
+      rest: () => {
+        const at = performance.now();
+        if (!rested || at - rested.time < REST_MS) return;
+        rested = { ...rested, time: at };
+        bench().send({ type: 'stroke-add', samples: [rested], at });
+      },
+    }),
     move: (e) => {
-      const samples = samplesOf(e, pane);
+      const samples = samplesOf(e, pane, onto);
+      rested = samples.at(-1) ?? rested;
       if (samples.length) bench().send({ type: 'stroke-add', samples, at: e.timeStamp });
       const last = samples.at(-1);
-      if (last) lastSample = { sheetId: sheetId(), sample: last };
+      if (last) lastSample = { sheetId: sheetId(), sample: last, point: null };
     },
     up: (e) => {
       bench().penUp(e.timeStamp);
-      const last = sampleOf(e, pane);
+      const last = sampleOf(e, pane, onto(e));
       // A lifted pen reports no pressure; the stroke ends where and as the last move was.
       const samples = last && e.pointerType !== 'pen' ? [last] : [];
       bench().send({ type: 'stroke-end', samples, at: e.timeStamp });
-      if (last) lastSample = { sheetId: sheetId(), sample: { ...last, pressure: last.pressure || 1 } };
+      if (last) lastSample = { sheetId: sheetId(), sample: { ...last, pressure: last.pressure || 1 }, point: pointAt(pane, e) };
     },
     cancel: () => bench().send({ type: 'stroke-cancel' }),
+    lost: () => bench().send({ type: 'stroke-end', samples: [], at: performance.now() }),
   };
 }

@@ -15,8 +15,14 @@ export interface Pane {
 export interface Gesture {
   /** The ring of the brush is away meanwhile. */
   hidesRing?: boolean;
+  /** It stays where the gesture began. */
+  holdsRing?: boolean;
   move(e: PointerEvent): void;
   up?(e: PointerEvent): void;
-  /** Escape, or the pointer is taken away. */
+  /** Escape. */
   cancel?(): void;
+  /** The pointer is taken away, or the window: what is done so far stays. Left out: as if it came up. */
+  lost?(): void;
+  /** Called a few times a second while the pointer is down. */
+  rest?(): void;
 }

@@ -5,7 +5,9 @@ import type { PickPlace } from '@/engine/protocol';
 import { TOOLS } from '@/core/hand/tools';
 import { bench, currentSheet, mapLabel, say, setSource, settingsOf, setWell, setWrite, useBench } from '../store';
 import type { HandTool } from '../tools';
+import { setLinePoint } from './lines';
 import type { Gesture, Pane } from './pane';
+import type { Marked } from './places';
 import { usePointed } from './pointed';
 import { panePoint, sampleOf } from './samples';
 
@@ -58,14 +60,25 @@ export function takesFromElsewhere(tool: HandTool): boolean {
 }
 
 export function pickSource(pane: Pane, e: PointerEvent): null {
-  const sample = sampleOf(e, pane);
-  const there = sample && (sample.pane === 'flat' || pane.viewport.hitAt(...pointOf(pane, e)));
-  if (there) setSource(sample);
+  const place = marked(pane, e);
+  if (place) setSource(place.at, place.point);
   else say('There is nothing to take from: point at the model or the sheet.');
   return null;
 }
 
-function pointOf({ box }: Pane, e: PointerEvent): [number, number] {
-  const { x, y } = panePoint(e, box);
-  return [x, y];
+/** Lines run to there. */
+export function pickLinePoint(pane: Pane, e: PointerEvent): null {
+  const place = marked(pane, e);
+  if (place) setLinePoint(place.at, place.point);
+  else say('There is nothing for lines to run to: point at the model or the sheet.');
+  return null;
+}
+
+function marked(pane: Pane, e: PointerEvent): Marked | null {
+  const at = sampleOf(e, pane);
+  if (!at) return null;
+  const { x, y } = panePoint(e, pane.box);
+  const hit = pane.name === 'model' ? pane.viewport.hitAt(x, y) : null;
+  if (at.pane === 'model' && !hit) return null;
+  return { at, point: hit && [...hit.point] };
 }

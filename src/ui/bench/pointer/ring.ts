@@ -5,7 +5,10 @@ import { beside, flatDiameter, frameAt } from '@/core/hand/place';
 import { isPlain, type TipFrame } from '@/core/hand/tip';
 import type { BenchViewport } from '@/viewport/benchViewport';
 import { currentSheet, mirrorInHand, useBench, type BenchState } from '../store';
+import { TOOLS } from '@/core/hand/tools';
+import { useLines } from './lines';
 import type { PaneName } from './pane';
+import { pixelOf } from './places';
 
 export interface Ring {
   /** SVG path of the rim, pane pixels. */
@@ -25,7 +28,8 @@ export function ringAt(
   y: number,
   state: BenchState = useBench.getState(),
 ): Ring {
-  return pane === 'flat' ? flatRing(viewport, x, y, state) : modelRing(viewport, x, y, state);
+  const ring = pane === 'flat' ? flatRing(viewport, x, y, state) : modelRing(viewport, x, y, state);
+  return { ...ring, path: ring.path + markedPlaces(viewport, pane, state) };
 }
 
 function circle(x: number, y: number, radius: number): string {
@@ -48,8 +52,42 @@ export function outline({ shape, roundness, angle }: Brush['tip']): [number, num
   return rim.map(([u, v]) => [u * c - v * roundness * s, u * s + v * roundness * c]);
 }
 
-const closed = (points: { x: number; y: number }[]) =>
-  points.length ? `M${points.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}Z` : '';
+type Figure = readonly (readonly [number, number])[];
+
+/** From its middle to its long side's end: which way the tip is turned. */
+const pointer = ({ angle }: Brush['tip']): Figure => {
+  const [c, s] = [Math.cos((angle * Math.PI) / 180), Math.sin((angle * Math.PI) / 180)];
+  return [
+    [c * 0.72, s * 0.72],
+    [c, s],
+  ];
+};
+
+/** Outside the rim, from the top on: so much of it is how much a dab gives. */
+const STRENGTH_AT = 1.14;
+const strengthArc = (strength: number): Figure =>
+  Array.from({ length: 25 }, (_, i) => {
+    const a = -Math.PI / 2 + (i / 24) * strength * 2 * Math.PI;
+    return [Math.cos(a) * STRENGTH_AT, Math.sin(a) * STRENGTH_AT] as const;
+  });
+
+/** What the ring shows inside and outside of its rim, in radii: open lines. */
+export function marksOf({ tip, hardness, flow, opacity }: Pick<Brush, 'tip' | 'hardness' | 'flow' | 'opacity'>): Figure[] {
+  const out: Figure[] = [];
+  const soft = tip.shape !== 'picture' && !tip.grid && hardness < 0.97;
+  if (soft && hardness > 0.03) {
+    const inner = outline(tip).map(([u, v]) => [u * hardness, v * hardness] as const);
+    out.push([...inner, inner[0]]);
+  }
+  if (!isPlain(tip)) out.push(pointer(tip));
+  const strength = flow * opacity;
+  if (strength < 0.99) out.push(strengthArc(strength));
+  return out;
+}
+
+const joined = (points: { x: number; y: number }[], end: string) =>
+  points.length ? `M${points.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}${end}` : '';
+const closed = (points: { x: number; y: number }[]) => joined(points, 'Z');
 
 /** The outline around a point of the screen; of a plain tip a circle, which is smooth at any size. */
 function onScreen(x: number, y: number, radius: number, tip: Brush['tip']): string {
@@ -57,6 +95,37 @@ function onScreen(x: number, y: number, radius: number, tip: Brush['tip']): stri
   const r = Math.max(1, radius);
   return closed(outline(tip).map(([u, v]) => ({ x: x + u * r, y: y + v * r })));
 }
+
+/** Small rings have no room for more than their rim. */
+const ROOM = 9;
+const marksOnScreen = (x: number, y: number, r: number, brush: Brush): string =>
+  r < ROOM
+    ? ''
+    : marksOf(brush)
+        .map((figure) =>
+          joined(
+            figure.map(([u, v]) => ({ x: x + u * r, y: y + v * r })),
+            '',
+          ),
+        )
+        .join('');
+
+const CROSS = 7;
+const cross = ({ x, y }: { x: number; y: number }): string =>
+  `M${x - CROSS} ${y}h${CROSS - 2}m4 0h${CROSS - 2}M${x} ${y - CROSS}v${CROSS - 2}m0 4v${CROSS - 2}`;
+
+/** Places that were marked: where a tool takes from, where lines run to. */
+function markedPlaces(viewport: BenchViewport, name: PaneName, state: BenchState): string {
+  const { point, on } = useLines.getState();
+  const source = state.source?.sheetId === state.sheetId && takesFromElsewhere(state) ? state.source : null;
+  const places = [source && { at: source.source.at, point: source.point }, on ? point : null];
+  return places
+    .map((place) => place && pixelOf({ name, viewport }, place))
+    .map((pixel) => (pixel ? cross(pixel) : ''))
+    .join('');
+}
+
+const takesFromElsewhere = ({ tool }: BenchState): boolean => tool !== 'pick' && (TOOLS[tool].needsSource ?? tool === 'heal');
 
 function texelsPerMetre(state: BenchState, sheetId: string): number {
   return state.geometry?.texelsPerMetre[sheetId] ?? currentSheet(state).width;
@@ -67,7 +136,7 @@ function flatRing(viewport: BenchViewport, x: number, y: number, state: BenchSta
   const { zoom } = flatCamera;
   const { size, sizeUnit, tip } = state.brush;
   const texels = flatDiameter(sizeUnit, size, 1 / zoom, texelsPerMetre(state, state.sheetId));
-  const paths = [onScreen(x, y, (texels * zoom) / 2, tip)];
+  const paths = [onScreen(x, y, (texels * zoom) / 2, tip), marksOnScreen(x, y, (texels * zoom) / 2, state.brush)];
   const mirror = mirrorInHand(state);
   // On a model images lie on the model: there they are seen.
   if (mirror && !state.geometry) {
@@ -98,6 +167,16 @@ function modelRing(viewport: BenchViewport, x: number, y: number, state: BenchSt
         .filter((p) => p !== null),
     );
   const paths = [rim(hit.point, frame)];
+  if (sizeUnit !== 'screen' || size > 2 * ROOM)
+    for (const figure of marksOf(state.brush)) {
+      const points = figure.map(([u, v]) => viewport.project(beside(hit.point, frame, (u * metres) / 2, (v * metres) / 2)));
+      paths.push(
+        joined(
+          points.filter((p) => p !== null),
+          '',
+        ),
+      );
+    }
   const mirror = state.geometry ? mirrorInHand(state) : undefined;
   for (const image of mirror ? imagesOf(mirror) : []) {
     const around = imageOfFrame(image, frame);

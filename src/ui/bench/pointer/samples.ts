@@ -1,6 +1,8 @@
 /** Pointer events to the samples that strokes are made of. */
 import type { Sample } from '@/core/hand/sample';
+import { useBench } from '../store';
 import type { Pane } from './pane';
+import { Pressure } from './pen';
 
 /** Pane pixels of a pointer event. */
 export function panePoint(e: { clientX: number; clientY: number }, pane: HTMLElement): { x: number; y: number } {
@@ -8,12 +10,16 @@ export function panePoint(e: { clientX: number; clientY: number }, pane: HTMLEle
   return { x: e.clientX - box.left, y: e.clientY - box.top };
 }
 
-/** Mice report half pressure while a button is down: for them every press is a full one. */
-const pressureOf = (e: PointerEvent) => (e.pointerType === 'pen' ? e.pressure : 1);
+const pressure = new Pressure();
 
-export function sampleOf(e: PointerEvent, { name, box, viewport, isCanvas }: Pane): Sample | null {
-  const { x, y } = panePoint(e, box);
-  const pen = { pressure: pressureOf(e), tiltX: e.tiltX, tiltY: e.tiltY, time: e.timeStamp };
+/** `at`: pane pixels, if it counts as being elsewhere. */
+export function sampleOf(
+  e: PointerEvent,
+  { name, box, viewport, isCanvas }: Pane,
+  at: { x: number; y: number } | null = null,
+): Sample | null {
+  const { x, y } = at ?? panePoint(e, box);
+  const pen = { pressure: pressure.of(e, useBench.getState().pen), tiltX: e.tiltX, tiltY: e.tiltY, time: e.timeStamp };
   if (name === 'flat') {
     const { flatCamera } = viewport;
     return { pane: 'flat', ...flatCamera.texelAt(x, y), texelsPerPixel: 1 / flatCamera.zoom, ...pen };
@@ -26,8 +32,12 @@ export function sampleOf(e: PointerEvent, { name, box, viewport, isCanvas }: Pan
   return ray && { pane: 'model', ...ray, ...pen };
 }
 
-/** All that a pointer event stands for, in order. */
-export function samplesOf(e: PointerEvent, pane: Pane): Sample[] {
+/** All that a pointer event stands for, in order. `onto`: moves them elsewhere. */
+export function samplesOf(
+  e: PointerEvent,
+  pane: Pane,
+  onto: (e: PointerEvent) => { x: number; y: number } | null = () => null,
+): Sample[] {
   const events = e.getCoalescedEvents?.() ?? [];
-  return (events.length ? events : [e]).map((c) => sampleOf(c, pane)).filter((s): s is Sample => s !== null);
+  return (events.length ? events : [e]).map((c) => sampleOf(c, pane, onto(c))).filter((s): s is Sample => s !== null);
 }

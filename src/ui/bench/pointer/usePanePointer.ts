@@ -5,15 +5,18 @@ import { pickInto } from '../mask/steps';
 import { say, useBench } from '../store';
 import { holder } from '../viewportHolder';
 import { orbit, pan, turnLight, zoom } from './camera';
+import { Fingers } from './fingers';
 import { held } from './heldKeys';
 import { isEraser, paint } from './paint';
 import type { Gesture, Pane, PaneName } from './pane';
-import { pick, pickSource, placeOf, takesFromElsewhere } from './pick';
+import { pick, pickLinePoint, pickSource, placeOf, takesFromElsewhere } from './pick';
 import { usePointed } from './pointed';
 import { ringAt } from './ring';
 import { panePoint } from './samples';
+import { sizeByDrag } from './sizing';
 
 const [LEFT, MIDDLE, RIGHT] = [0, 1, 2];
+const REST_MS = 30;
 
 /** The gesture that begins here, if any. */
 function begin(pane: Pane, e: PointerEvent): Gesture | null {
@@ -22,6 +25,8 @@ function begin(pane: Pane, e: PointerEvent): Gesture | null {
     return pane.name === 'model' && !e.shiftKey ? orbit(pane, e) : pan(pane, e);
   if (e.button === MIDDLE) return pan(pane, e);
   if (e.button === LEFT && held.has('l')) return turnLight(e);
+  if (e.button === LEFT && held.has('z')) return sizeByDrag(e);
+  if (e.button === LEFT && held.has('p')) return pickLinePoint(pane, e);
   if (e.button === LEFT && picking) {
     const place = placeOf(pane, e);
     if (place) void pickInto(place).catch((error: unknown) => say((error as Error).message));
@@ -56,28 +61,46 @@ export function usePanePointer(
   useEffect(() => {
     const box = element.current;
     if (!box) return;
-    const gone = new AbortController();
-    const { signal } = gone;
+    const leaving = new AbortController();
+    const { signal } = leaving;
     let gesture: Gesture | null = null;
+    let pointerId = -1;
+    let heldAt: PointerEvent | null = null;
+    const fingers = new Fingers();
     const pane = (): Pane | null => {
       const { viewport } = holder;
       return viewport && { name, box, viewport, isCanvas: !useBench.getState().geometry };
     };
     const point = (e: PointerEvent | null) => {
       const now = pane();
-      if (now && ring.current) showRing(now, ring.current, gesture?.hidesRing ? null : e);
+      // Where the pointer will be by the time that this is seen; strokes are made of where it was.
+      const next = gesture?.holdsRing ? heldAt : (e?.getPredictedEvents?.().at(-1) ?? e);
+      if (now && ring.current) showRing(now, ring.current, gesture?.hidesRing ? null : next);
     };
     const cancel = () => {
       gesture?.cancel?.();
       gesture = null;
     };
+    /** The pointer is gone, or the window: what is done so far stays. */
+    const lose = () => {
+      const ended = gesture;
+      gesture = null;
+      if (ended?.lost) ended.lost();
+      else ended?.cancel?.();
+    };
+    const resting = setInterval(() => gesture?.rest?.(), REST_MS);
+    signal.addEventListener('abort', () => clearInterval(resting));
     box.addEventListener(
       'pointerdown',
       (e) => {
         const now = pane();
-        if (gesture || !now) return;
+        if (!now || fingers.isPalm(e)) return;
+        if (e.pointerType === 'touch' && fingers.press(e, now) > 1) return cancel();
+        if (gesture) return;
         box.focus({ preventScroll: true });
         box.setPointerCapture(e.pointerId);
+        heldAt = e;
+        pointerId = e.pointerId;
         gesture = begin(now, e);
         e.preventDefault();
       },
@@ -86,6 +109,10 @@ export function usePanePointer(
     box.addEventListener(
       'pointermove',
       (e) => {
+        if (e.pointerType === 'pen') fingers.pen(e.timeStamp);
+        const now = pane();
+        if (now && e.pointerType === 'touch' && fingers.count > 1) return fingers.move(e, now);
+        if (gesture && e.pointerId !== pointerId) return;
         point(e);
         gesture?.move(e);
       },
@@ -94,6 +121,8 @@ export function usePanePointer(
     box.addEventListener(
       'pointerup',
       (e) => {
+        fingers.lift(e);
+        if (gesture && e.pointerId !== pointerId) return;
         const ended = gesture;
         gesture = null;
         ended?.up?.(e);
@@ -101,7 +130,13 @@ export function usePanePointer(
       },
       { signal },
     );
-    box.addEventListener('pointercancel', cancel, { signal });
+    const gone = (e: PointerEvent) => {
+      fingers.lift(e);
+      if (e.pointerId === pointerId) lose();
+    };
+    box.addEventListener('pointercancel', gone, { signal });
+    box.addEventListener('lostpointercapture', gone, { signal });
+    window.addEventListener('blur', lose, { signal });
     box.addEventListener('pointerleave', () => !gesture && point(null), { signal });
     box.addEventListener(
       'wheel',
@@ -114,6 +149,6 @@ export function usePanePointer(
     );
     box.addEventListener('contextmenu', (e) => e.preventDefault(), { signal });
     window.addEventListener('keydown', (e) => e.key === 'Escape' && cancel(), { signal });
-    return () => gone.abort();
+    return () => leaving.abort();
   }, [name, element, ring]);
 }

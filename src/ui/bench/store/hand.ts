@@ -16,6 +16,7 @@ export const HAND_FIELDS = [
   'brush',
   'brushId',
   'handFolded',
+  'pen',
   'mirror',
   'mirrored',
   'toolSettings',
@@ -104,9 +105,10 @@ export function sourceInHand({ source, sheetId }: BenchState = get()): Source | 
   return source?.sheetId === sheetId ? source.source : undefined;
 }
 
-export function setSource(at: Sample): void {
+/** `point`: where it lies on the model. */
+export function setSource(at: Sample, point: number[] | null): void {
   const { sheetId } = get();
-  set({ source: { sheetId, source: { at } } });
+  set({ source: { sheetId, source: { at }, point } });
   say('The source is set: strokes take from there.');
 }
 

@@ -12,6 +12,7 @@ import type { MaskMode, View } from '@/viewport/materials';
 import { NO_GUIDES, type Guides } from '../guides';
 import type { HandleOwner } from '../openThings';
 import type { PictureSet } from '../openThings';
+import { PLAIN_PEN, type PenSettings } from '../pointer/pen';
 import type { HandTool } from '../tools';
 
 export interface Job {
@@ -82,8 +83,9 @@ export interface BenchState {
   /** The brush of the rack that it was; null: none. */
   brushId: string | null;
   /** Where tools that take from elsewhere take from, by sheet. */
-  source: { sheetId: string; source: Source } | null;
+  source: { sheetId: string; source: Source; point: number[] | null } | null;
   handFolded: boolean;
+  pen: PenSettings;
   /** The rack and the brush's parts are open. */
   brushPanel: boolean;
   /** How strokes are mirrored, while that is on. */
@@ -145,6 +147,7 @@ export const fresh = (): BenchState => ({
   brushId: null,
   source: null,
   handFolded: false,
+  pen: PLAIN_PEN,
   brushPanel: false,
   mirror: { ...NO_MIRROR, axes: ['x'] },
   mirrored: false,

@@ -1,0 +1,11 @@
+import { chromium } from '@playwright/test';
+import { CHROMIUM } from '../e2e/chromium';
+const b = await chromium.launch(CHROMIUM);
+const page = await (await b.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+page.on('console', (m) => m.type() === 'error' && console.log('console', m.text()));
+page.on('pageerror', (e) => console.log('pageerror', e.message));
+await page.goto(`http://127.0.0.1:3000/pieces/${process.argv[3] ?? 'demo-lantern'}`);
+await page.getByTestId('bench').waitFor({ timeout: 90000 });
+await page.waitForTimeout(14000);
+await (await import(process.argv[2])).default(page);
+await b.close();
