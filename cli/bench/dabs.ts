@@ -3,6 +3,7 @@ import { createCanvas } from '@napi-rs/canvas';
 import { Coverage, falloffTable } from '../../src/core/hand/coverage';
 import { dabFlat } from '../../src/core/hand/dabFlat';
 import { dabSurface } from '../../src/core/hand/dabSurface';
+import { drawnPicture } from '../../src/core/hand/pictures';
 import { Imprint } from '../../src/core/hand/imprint';
 import { Beside } from '../../src/core/hand/beside';
 import { paint } from '../../src/core/hand/tools/paint';
@@ -43,6 +44,7 @@ const context: ToolContext = {
   surface: null,
   beside: new Beside({ sheet, surface: null }),
   source: null,
+  pattern: () => drawnPicture('made:rope')!,
   visible: () => ({ uniform: [0], data: null }),
   stored: () => null,
 };

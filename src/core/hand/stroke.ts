@@ -13,6 +13,9 @@ import type { Sample } from './sample';
 import type { StrokeContext } from './context';
 import { Coverage } from './coverage';
 import { Laying } from './laying';
+import { drawnPicture, type Pictures } from './pictures';
+import type { TipPicture } from './tipPicture';
+import { DEFAULT_PATTERN } from './tools/pattern';
 import { TOOLS } from './tools';
 import type { ToolContext, ToolDef, ToolStroke } from './tools/tool';
 import { VisibleTiles } from './visible';
@@ -45,9 +48,10 @@ export class Stroke {
 
   constructor(
     private context: StrokeContext,
-    brush: Brush,
-    private def: ToolDef = TOOLS[brush.mode],
+    given: Brush,
+    private def: ToolDef = TOOLS[given.mode],
   ) {
+    const brush = def.prepare?.(given) ?? given;
     this.coverage = new Coverage(context.sheet.width, context.sheet.height);
     this.visible = new VisibleTiles(context.sheet, context.layerId, () => this.asItWas());
     this.settings = { ...def.start, ...brush.settings };
@@ -59,6 +63,7 @@ export class Stroke {
       surface: context.surface,
       beside: new Beside(context),
       source: brush.source ?? null,
+      pattern: () => pictureFor(given, context.pictures),
       visible: (of, map, tile) => this.visible.tile(of, map, tile),
       stored: (map, tile) => this.before(planeKey(context.layerId, map), tile)?.data ?? null,
     });
@@ -160,4 +165,10 @@ export class Stroke {
     }
     return work;
   }
+}
+
+/** The tip's own picture, or the rope that every house has. */
+function pictureFor({ tip }: Brush, pictures: Pictures = drawnPicture): TipPicture {
+  const own = tip.shape === 'picture' && tip.picture ? pictures(tip.picture) : null;
+  return own ?? drawnPicture(DEFAULT_PATTERN)!;
 }

@@ -5,8 +5,13 @@ import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { CommandSearch } from './CommandSearch';
 import { COMMANDS, digitOpacity } from './commands';
+import { keysOf, useKeyMap } from './keymap';
 import { listenToKeys } from './keys';
+import { holdTools } from './holdTools';
+import { KeySheet } from './KeySheet';
 import { Hand } from './hand/Hand';
+import { LastBrushes } from './hand/LastBrushes';
+import { PenSheet } from './hand/PenSheet';
 import { watchHeldKeys } from './pointer/heldKeys';
 import { JobBar } from './JobBar';
 import { Panes } from './Panes';
@@ -17,6 +22,9 @@ import { Strata } from './strata/Strata';
 import { TopBar } from './TopBar';
 import { useCardPicture } from './useCardPicture';
 import { Waiting } from './Waiting';
+
+/** Commands that go on while their key is held. */
+const REPEATS = new Set(['smaller', 'larger', 'undo', 'redo', 'next-view', 'last-view']);
 
 /** Opens the piece's engine for as long as the page is there. Returns how to take it from a tab that does not answer. */
 export function useOpenPiece(pieceId: string): () => void {
@@ -48,13 +56,25 @@ export function Bench({ pieceId }: { pieceId: string }) {
   const takeOver = useOpenPiece(pieceId);
   const phase = useBench((s) => s.phase);
   const [searching, setSearching] = useState(false);
+  const keyMap = useKeyMap((s) => s.own);
+  const over = useBench((s) => s.sheet);
+  const closeSheet = () => useBench.setState({ sheet: null });
   useEffect(watchHeldKeys, []);
   useEffect(() => {
     if (phase !== 'open') return;
     const search = { keys: ['ctrl+k'], run: () => setSearching(true), always: true };
     const digits = Array.from({ length: 10 }, (_, n) => ({ keys: [String(n)], run: () => digitOpacity(n) }));
-    return listenToKeys([...COMMANDS, ...digits, search]);
-  }, [phase]);
+    const own = COMMANDS.map((c) => ({
+      keys: keysOf(c, keyMap),
+      run: (e: KeyboardEvent) => (!e.repeat || REPEATS.has(c.id)) && c.run(),
+    }));
+    const stop = listenToKeys([...own, ...digits, search]);
+    const letGo = holdTools(keyMap);
+    return () => {
+      stop();
+      letGo();
+    };
+  }, [phase, keyMap]);
   if (phase !== 'open') return <Waiting pieceId={pieceId} onTakeOver={takeOver} />;
   return (
     <div
@@ -79,6 +99,9 @@ export function Bench({ pieceId }: { pieceId: string }) {
       <JobBar />
       <Thumbnails pieceId={pieceId} />
       <PictureSetDialog />
+      <LastBrushes />
+      {over === 'keys' && <KeySheet onClose={closeSheet} />}
+      {over === 'pen' && <PenSheet onClose={closeSheet} />}
       <CommandSearch open={searching} onOpenChange={setSearching} />
     </div>
   );

@@ -3,6 +3,7 @@
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
 import { COMMANDS } from './commands';
+import { keysOf } from './keymap';
 import { shownKey } from './keys';
 
 export function CommandSearch({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
@@ -40,7 +41,7 @@ export function CommandSearch({ open, onOpenChange }: { open: boolean; onOpenCha
                       className="flex h-8 cursor-pointer items-center justify-between rounded px-2.5 data-[selected=true]:bg-accent-wash"
                     >
                       {c.label}
-                      <kbd className="figures text-ink-soft">{c.keys.map(shownKey).join(' or ')}</kbd>
+                      <kbd className="figures text-ink-soft">{keysOf(c).map(shownKey).join(' or ')}</kbd>
                     </Command.Item>
                   ))}
                 </Command.Group>

@@ -22,6 +22,8 @@ import { nextGuide } from './guides';
 import { addMask, cycleMaskMode, invertMask, mixByHeight, shadeEdges, switchTarget } from './mask/commands';
 import { askForSet } from './pictureSet';
 import { currentSheet, redo, setBrush, swapWells, toggleMirror, undo, useBench } from './store';
+import { keysOf } from './keymap';
+import { lastPointer } from './pointer/heldKeys';
 import { toggleLines } from './pointer/lines';
 import { HAND_TOOLS, type HandTool } from './tools';
 import { holder } from './viewportHolder';
@@ -82,8 +84,21 @@ function resizeBrush(sign: 1 | -1): void {
   setBrush({ size: Math.round(Math.min(1024, Math.max(1, next))) });
 }
 
-const tool = (value: HandTool) => () =>
-  useBench.setState((s) => ({ tool: s.tool === value && value !== 'paint' ? 'paint' : value }));
+/** Pressed again it gives the brush back. */
+function takeTool(value: HandTool): void {
+  const { tool } = useBench.getState();
+  heldTool.before = tool;
+  useBench.setState({ tool: tool === value && value !== 'paint' ? 'paint' : value });
+}
+
+/** A tool's key that is held is that tool until it is let go. */
+export const heldTool: { before: HandTool } = { before: 'paint' };
+const tool = (value: HandTool) => () => takeTool(value);
+
+function openBrushRing(): void {
+  const { x, y } = lastPointer;
+  useBench.setState((s) => ({ brushRing: s.brushRing ? null : { x, y } }));
+}
 
 /** Digits set the opacity: 3 is 30 %, 0 is 100 %. */
 export function digitOpacity(digit: number): void {
@@ -92,6 +107,8 @@ export function digitOpacity(digit: number): void {
 
 export const COMMANDS: Command[] = [
   ...HAND_TOOLS.map(({ type, label, key }): Command => ({ id: type, label, group: 'Paint', keys: [key], run: tool(type) })),
+  { id: 'last-brushes', label: 'The last eight brushes, around the pointer', group: 'Paint', keys: ['j'], run: openBrushRing },
+  { id: 'pen', label: 'Pen: how it presses', group: 'Paint', keys: [], run: () => useBench.setState({ sheet: 'pen' }) },
   {
     id: 'lines',
     label: 'Strokes run to a point, or freely (hold it and click: which)',
@@ -220,9 +237,19 @@ export const COMMANDS: Command[] = [
     keys: ['u'],
     run: () => useBench.setState((s) => ({ filled: s.filled === 'flat' ? 'both' : 'flat' })),
   },
+  {
+    id: 'keys',
+    label: 'Keys: what there are, and change them',
+    group: 'View',
+    keys: ['?'],
+    run: () => useBench.setState({ sheet: 'keys' }),
+  },
   { id: 'scheme', label: 'Plaster or slate (light or dark around the work)', group: 'View', keys: [], run: toggleScheme },
   { id: 'undo', label: 'Undo', group: 'Trail', keys: ['ctrl+z'], run: undo },
   { id: 'redo', label: 'Redo', group: 'Trail', keys: ['ctrl+shift+z', 'ctrl+y'], run: redo },
 ];
 
-export const keysFor = (id: string) => shownKey(COMMANDS.find((c) => c.id === id)?.keys[0]);
+export function keysFor(id: string): string | undefined {
+  const command = COMMANDS.find((c) => c.id === id);
+  return command && shownKey(keysOf(command)[0]);
+}

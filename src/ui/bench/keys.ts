@@ -20,8 +20,8 @@ const bindings = (key: string): string[] => {
 };
 
 const typing = (target: EventTarget | null) => target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
-/** Something lies over the bench and has the keys. */
-const covered = () => document.querySelector('[role="dialog"],[role="alertdialog"],[role="menu"]') !== null;
+/** Something lies over the bench and has the keys; what lies beside the work has not. */
+const covered = () => document.querySelector('[role="dialog"]:not([data-beside]),[role="alertdialog"],[role="menu"]') !== null;
 
 /** Carries commands out at their keys until what it gives is called. `always`: while typing too, and under dialogs. */
 export function listenToKeys(

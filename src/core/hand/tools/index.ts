@@ -6,10 +6,11 @@ import { erase } from './erase';
 import { heal } from './heal';
 import { height } from './height';
 import { paint } from './paint';
+import { pattern } from './pattern';
 import { smear } from './smear';
 import type { ToolDef } from './tool';
 
-const registry = { paint, erase, dodge, smear, blur, sharpen, clone, heal, height };
+const registry = { paint, erase, dodge, pattern, smear, blur, sharpen, clone, heal, height };
 
 export type ToolType = keyof typeof registry;
 export const TOOLS: Record<ToolType, ToolDef> = registry;

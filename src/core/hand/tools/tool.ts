@@ -12,6 +12,9 @@ import type { Source } from '../sample';
 import type { CoverageTile } from '../coverage';
 import type { LaidDab } from '../images';
 import type { Imprint } from '../imprint';
+import type { Tip } from '../tip';
+import type { TipPicture } from '../tipPicture';
+import type { Vary } from '../vary';
 import type { StrokeContext } from '../context';
 
 /** What of a map is seen: of the layer alone, of all below it, of everything, or of another layer (`layer:` and its id). */
@@ -28,6 +31,8 @@ export interface ToolContext {
   readonly beside: Beside;
   /** Where a tool that takes from elsewhere takes from. */
   readonly source: Source | null;
+  /** The picture that is laid along a path: that of the tip, or one that Brindle draws. */
+  pattern(): TipPicture;
   /** An evaluated tile of a map as it was when the stroke began: planes of the map's stored encoding, then alpha. */
   visible(of: Visible, map: MapId, tile: TileIndex): TileValue;
   /** The layer's own texels as they were when the stroke began. */
@@ -73,6 +78,17 @@ export interface ToolStroke {
   end?(touched: readonly CoverageTile[]): boolean;
 }
 
+/** What of a brush a tool may want otherwise. */
+export interface Strokable {
+  tip: Tip;
+  hardness: number;
+  flow: number;
+  spacing: number;
+  dabs: number;
+  rate: number;
+  vary: Vary[];
+}
+
 export interface ToolDef {
   type: string;
   label: string;
@@ -84,6 +100,8 @@ export interface ToolDef {
   onPaintOnly?: (settings: ToolContext['settings'], map: PlaneMap) => boolean;
   /** It takes from a place that has to be set first. */
   needsSource?: boolean;
+  /** The brush as this tool strokes with it. */
+  prepare?: <B extends Strokable>(brush: B) => B;
   /** It writes these maps only; left out: all that the brush writes. */
   writes?: (map: PlaneMap) => boolean;
   /** On a mask it paints what hides instead. */

@@ -23,6 +23,7 @@ export function BrushPanel({ tab, onTab }: { tab: PanelTab; onTab: (tab: PanelTa
       sideOffset={8}
       collisionPadding={8}
       aria-label="Brush"
+      data-beside
       // It stays while its owner paints.
       onInteractOutside={(e) => e.preventDefault()}
       onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}

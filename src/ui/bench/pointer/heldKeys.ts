@@ -1,5 +1,7 @@
 /** Keys that are held down as modifiers of the pointer (space, L). */
 export const held = new Set<string>();
+/** Where the pointer was last, in the window. */
+export const lastPointer = { x: 640, y: 400 };
 
 const typing = (target: EventTarget | null) => target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName);
 
@@ -17,5 +19,13 @@ export function watchHeldKeys(): () => void {
   window.addEventListener('keydown', down, { signal });
   window.addEventListener('keyup', up, { signal });
   window.addEventListener('blur', clear, { signal });
+  window.addEventListener(
+    'pointermove',
+    (e) => {
+      lastPointer.x = e.clientX;
+      lastPointer.y = e.clientY;
+    },
+    { signal },
+  );
   return () => gone.abort();
 }

@@ -88,6 +88,10 @@ export interface BenchState {
   pen: PenSettings;
   /** The rack and the brush's parts are open. */
   brushPanel: boolean;
+  /** Where the ring of the last brushes is, in the window. */
+  brushRing: { x: number; y: number } | null;
+  /** A sheet that lies over the bench. */
+  sheet: 'keys' | 'pen' | null;
   /** How strokes are mirrored, while that is on. */
   mirror: Mirror;
   mirrored: boolean;
@@ -149,6 +153,8 @@ export const fresh = (): BenchState => ({
   handFolded: false,
   pen: PLAIN_PEN,
   brushPanel: false,
+  brushRing: null,
+  sheet: null,
   mirror: { ...NO_MIRROR, axes: ['x'] },
   mirrored: false,
   writes: startWrites,
