@@ -205,6 +205,18 @@ describe('pictures of tips', () => {
     expect(worst).toBeLessThan(1 / 1000);
   });
 
+  test('in a mirror a picture is seen from its other side', () => {
+    const easel = canvasEasel(128);
+    const tip = { shape: 'picture', picture: 'made:grass', angle: 20 };
+    strokeOn(easel, brushFor({ size: 50, tip, writes: cover, mirror: { axes: ['x'], radial: 1, around: 'z' } }), [
+      flatSample(34.5, 60),
+    ]);
+    for (let y = 34; y < 86; y++)
+      for (let x = 8; x < 60; x++)
+        expect(Math.abs(texel(easel, 'roughness', x, y)[1] - texel(easel, 'roughness', 127 - x, y)[1])).toBeLessThan(1 / 255);
+    expect(texel(easel, 'roughness', 34, 70)[1]).toBeGreaterThan(0.1);
+  });
+
   test('a picture that is not there is painted with a round tip', () => {
     const [a, b] = [{ shape: 'picture', picture: 'a'.repeat(64) }, { shape: 'round' }].map((tip) => {
       const easel = canvasEasel(128);

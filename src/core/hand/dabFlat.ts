@@ -122,12 +122,13 @@ function tipInTile(
   const ty = row % TILE;
   const cos = Math.cos(tip.angle) / radius;
   const sin = Math.sin(tip.angle) / radius;
+  const side = (tip.flip ? -1 : 1) / tip.roundness;
   for (let r = 0; r < rows; r++) {
     const dy = y + r + 0.5 - dab.y;
     let i = (ty + r) * TILE + tx;
     for (let c = 0; c < columns; c++, i++) {
       const dx = x + c + 0.5 - dab.x;
-      const share = tipShare(prepared, dx * cos + dy * sin, (dy * cos - dx * sin) / tip.roundness, 0);
+      const share = tipShare(prepared, dx * cos + dy * sin, (dy * cos - dx * sin) * side, 0);
       if (!(share > values[i])) continue;
       if (allow !== undefined && !allow(tile.x, tile.y, i)) continue;
       values[i] = share;

@@ -2,7 +2,7 @@
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { ModelSample } from './sample';
-import { imageInSheet, imageOf, imageOfFrame, type Image } from './mirror';
+import { imageInSheet, imageOf, imageOfFrame, mirrors, type Image } from './mirror';
 import { surfacePlace, type Touch } from './place';
 import type { DabTip, TipFrame } from './tip';
 
@@ -12,6 +12,8 @@ export interface LaidDab {
   radius: number;
   tip: DabTip;
   frame: TipFrame | null;
+  /** It is a mirror image, not one that was turned. */
+  mirrored?: boolean;
 }
 
 /**
@@ -27,7 +29,13 @@ export function imageOfDab(
 ): LaidDab | null {
   if (at.pane === 'flat' && !surface) {
     const { x, y, angle } = imageInSheet(image, middle, at, tip.angle);
-    return { at: { ...at, x, y }, radius, tip: { ...tip, angle }, frame: null };
+    return {
+      at: { ...at, x, y },
+      radius,
+      tip: { ...tip, angle, flip: mirrors(image) !== (tip.flip ?? false) },
+      frame: null,
+      mirrored: mirrors(image),
+    };
   }
   const from = at.pane === 'flat' ? surfacePlace(surface!.map, at.x, at.y) : { point: at.hit.point, frame: frame! };
   if (!from) return null;
@@ -36,5 +44,5 @@ export function imageOfDab(
   const hit = surface!.query.near(imageOf(image, middle, from.point), there.out, metres);
   if (!hit) return null;
   const sample: ModelSample = { ...at.sample, pane: 'model', origin: [0, 0, 0], direction: [0, 0, -1], pixelSpread: 0.001 };
-  return { at: { pane: 'model', hit, radius: metres, sample }, radius: metres, tip, frame: there };
+  return { at: { pane: 'model', hit, radius: metres, sample }, radius: metres, tip, frame: there, mirrored: mirrors(image) };
 }

@@ -53,6 +53,13 @@ export const turnedBy = (m: Image, v: readonly number[]): [number, number, numbe
   m[2][0] * v[0] + m[2][1] * v[1] + m[2][2] * v[2],
 ];
 
+/** Left and right change places: its determinant is −1. */
+export const mirrors = (m: Image): boolean =>
+  m[0][0] * (m[1][1] * m[2][2] - m[1][2] * m[2][1]) -
+    m[0][1] * (m[1][0] * m[2][2] - m[1][2] * m[2][0]) +
+    m[0][2] * (m[1][0] * m[2][1] - m[1][1] * m[2][0]) <
+  0;
+
 /** A place's image. */
 export const imageOf = (m: Image, at: readonly number[], place: readonly number[]): [number, number, number] => {
   const v = turnedBy(

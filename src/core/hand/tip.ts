@@ -32,6 +32,8 @@ export interface DabTip {
   roundness: number;
   /** Radians. */
   angle: number;
+  /** Seen in a mirror: upside down before it is turned. */
+  flip?: boolean;
   /** Of a picture tip. */
   picture?: TipPicture;
   /** A texture that goes with the tip. */

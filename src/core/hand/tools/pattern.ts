@@ -83,6 +83,7 @@ interface Step {
   out: readonly number[];
   radius: number;
   flat: boolean;
+  mirrored: boolean;
   reached: { index: TileIndex; x0: number; y0: number; x1: number; y1: number; on: Uint8Array }[];
 }
 
@@ -109,7 +110,7 @@ class Strand {
 
   constructor(private context: ToolContext) {}
 
-  add(imprint: Imprint, { at, radius, frame }: Dab): void {
+  add(imprint: Imprint, { at, radius, frame, mirrored = false }: Dab): void {
     const flat = at.pane === 'flat';
     const point: Vector = at.pane === 'flat' ? [at.x, at.y, 0] : [...at.hit.point];
     const last = this.steps.at(-1);
@@ -125,7 +126,7 @@ class Strand {
       for (let y = y0, n = 0; y < y1; y++) for (let x = x0; x < x1; x++, n++) on[n] = values[y * TILE + x] > 0 ? 1 : 0;
       return { index, x0, y0, x1, y1, on };
     });
-    this.steps.push({ point, out: frame?.out ?? [0, 0, 1], radius, flat, reached });
+    this.steps.push({ point, out: frame?.out ?? [0, 0, 1], radius, flat, mirrored, reached });
     // A stretch is laid when it is known where the next one goes.
     if (this.steps.length > 2) this.stretch(false);
   }
@@ -164,7 +165,7 @@ class Strand {
           const e = minus(at, b.point);
           if (from ? dot(d, from) < 0 : dot(d, direction) < 0) continue;
           if (to ? dot(e, to) > 0 : dot(e, direction) > 0) continue;
-          const beside = dot(d, side) / a.radius;
+          const beside = (a.mirrored ? -dot(d, side) : dot(d, side)) / a.radius;
           const apart = beside < 0 ? -beside : beside;
           if (apart > 1 || apart >= tile.apart[i]) continue;
           tile.apart[i] = apart;
