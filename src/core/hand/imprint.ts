@@ -20,6 +20,8 @@ export interface ImprintTile {
 export class Imprint {
   private grid: (ImprintTile | undefined)[];
   private across: number;
+  /** Zero, and still in the nearest cache: a stroke goes on with the few that its dabs need at once. */
+  private spare: Float32Array[] = [];
   /** Those that the dab reaches. */
   readonly tiles: ImprintTile[] = [];
 
@@ -35,7 +37,8 @@ export class Imprint {
     const at = y * this.across + x;
     let tile = this.grid[at];
     if (!tile) {
-      tile = { index: tileIndex(x, y), x, y, values: new Float32Array(TILE_TEXELS), x0: TILE, y0: TILE, x1: 0, y1: 0 };
+      const values = this.spare.pop() ?? new Float32Array(TILE_TEXELS);
+      tile = { index: tileIndex(x, y), x, y, values, x0: TILE, y0: TILE, x1: 0, y1: 0 };
       this.grid[at] = tile;
     }
     return tile;
@@ -55,8 +58,8 @@ export class Imprint {
     for (const tile of this.tiles) {
       const { values, x0, x1, y1 } = tile;
       for (let y = tile.y0; y < y1; y++) values.fill(0, y * TILE + x0, y * TILE + x1);
-      tile.x0 = tile.y0 = TILE;
-      tile.x1 = tile.y1 = 0;
+      this.grid[tile.y * this.across + tile.x] = undefined;
+      this.spare.push(values);
     }
     this.tiles.length = 0;
   }

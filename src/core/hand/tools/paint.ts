@@ -30,7 +30,7 @@ export const paint: ToolDef = {
   begin: ({ settings: { blend } }) => {
     if (blend === BEHIND) return { flush: (patch) => blendPatch(patch, (b) => b) };
     const mode = SEPARABLE[blend as SeparableBlend] as (typeof SEPARABLE)[SeparableBlend] | undefined;
-    return { flush: mode && blend !== 'normal' ? (patch) => blendPatch(patch, mode) : paintPatch };
+    return { flush: mode && blend !== 'normal' ? (patch) => blendPatch(patch, mode) : layPatch };
   },
 };
 
@@ -53,6 +53,29 @@ function blendPatch(patch: Patch, mode: (backdrop: number, source: number) => nu
         after[o + c] = ((v * as * (1 - ab) + b * ab * (1 - as) + both * as * ab) / ao) * 65535 + 0.5;
       }
       after[o + colours] = ao * 65535 + 0.5;
+    }
+}
+
+const layPatch = (patch: Patch): void =>
+  patch.before === null && patch.colours === null ? paintBare(patch) : paintPatch(patch);
+
+/** Where there was nothing: the brush's values as they are, and as much of them as the stroke gives. */
+function paintBare({ coverage, after, channels, value, amount, x0, y0, x1, y1 }: Patch): void {
+  const a = channels - 1;
+  const v0 = (value[0] * 65535 + 0.5) | 0;
+  const v1 = a === 3 ? (value[1] * 65535 + 0.5) | 0 : 0;
+  const v2 = a === 3 ? (value[2] * 65535 + 0.5) | 0 : 0;
+  for (let y = y0; y < y1; y++)
+    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+      const as = coverage[i] * amount;
+      if (as <= 0) continue;
+      const o = i * channels;
+      after[o] = v0;
+      if (a === 3) {
+        after[o + 1] = v1;
+        after[o + 2] = v2;
+      }
+      after[o + a] = (as * 65535 + 0.5) | 0;
     }
 }
 
