@@ -8,10 +8,14 @@ import { Imprint } from '../../src/core/hand/imprint';
 import { Beside } from '../../src/core/hand/beside';
 import { paint } from '../../src/core/hand/tools/paint';
 import type { ToolContext } from '../../src/core/hand/tools/tool';
-import { newSheet } from '../../src/core/document/factory';
-import type { SurfaceHit } from '../../src/core/mesh/surfaceQuery';
+import { brushSchema } from '../../src/core/hand/brush';
+import type { ModelSample } from '../../src/core/hand/sample';
+import { Stroke } from '../../src/core/hand/stroke';
+import { newPaintedLayer, newSheet } from '../../src/core/document/factory';
+import { SOURCES } from '../../src/core/kinds/sources';
+import type { SurfaceHit, SurfaceQuery } from '../../src/core/mesh/surfaceQuery';
 import { PieceSurfaces } from '../../src/core/strata/pieceSurfaces';
-import { TILE_TEXELS } from '../../src/core/tile/tiles';
+import { TILE_TEXELS, TileStore } from '../../src/core/tile/tiles';
 import { seededRandom } from '../../src/core/testing/models';
 import { lanternModel } from '../../demo/lantern';
 import { result, type Result } from './result';
@@ -50,14 +54,14 @@ const context: ToolContext = {
 };
 
 /** Dabs in batches, each batch laid onto 16-bit tiles: a stroke without its pointer. */
-function strokeOf<T>(dabs: readonly T[], dab: (imprint: Imprint, at: T) => void): () => void {
+function strokeOf<T>(dabs: readonly T[], dab: (imprint: Imprint, at: T, n: number) => void): () => void {
   return () => {
     const coverage = new Coverage(SIZE, SIZE);
     const imprint = new Imprint(SIZE, SIZE);
     const tiles = new Map<number, Uint16Array>();
     const tool = paint.begin(context);
     dabs.forEach((at, n) => {
-      dab(imprint, at);
+      dab(imprint, at, n);
       coverage.lay(imprint, 0.5, 1);
       imprint.clear();
       if (n % BATCH !== BATCH - 1) return;
@@ -114,15 +118,12 @@ export function lantern() {
   return { model, surfaces, sheet };
 }
 
-function surfaceDabs(): Result[] {
-  const { surfaces, sheet } = lantern();
-  const { map, query } = surfaces.forSheet(sheet)!;
-  const radius = 32 / map.texelsPerMetre;
+/** Places on the lantern along wandering strokes, eight texels from one to the next, a new one every 200: as a hand paints. */
+export function wander(query: SurfaceQuery, texelsPerMetre: number, count: number): SurfaceHit[] {
   const random = seededRandom(2);
   const hits: SurfaceHit[] = [];
-  // Wandering strokes, eight texels from dab to dab, a new one every 200: as a hand paints.
-  const step = 8 / map.texelsPerMetre;
-  for (let [a, y, turn] = [0, 0.2, 0]; hits.length < 3000;) {
+  const step = 8 / texelsPerMetre;
+  for (let [a, y, turn] = [0, 0.2, 0]; hits.length < count;) {
     if (hits.length % 200 === 0) [a, y, turn] = [random() * Math.PI * 2, random() * 0.39, random() * Math.PI * 2];
     turn += (random() - 0.5) * 0.4;
     a += (Math.cos(turn) * step) / 0.1;
@@ -131,6 +132,14 @@ function surfaceDabs(): Result[] {
     if (hit) hits.push(hit);
     else [a, y] = [random() * Math.PI * 2, random() * 0.39];
   }
+  return hits;
+}
+
+function surfaceDabs(): Result[] {
+  const { surfaces, sheet } = lantern();
+  const { map, query } = surfaces.forSheet(sheet)!;
+  const radius = 32 / map.texelsPerMetre;
+  const hits = wander(query, map.texelsPerMetre, 3000);
   const falloff = falloffTable(0.3);
   const subject = strokeOf(hits, (imprint, hit) => dabSurface(imprint, map, query, { hit, radius, reach: 'connected' }, falloff));
   // The same number of dabs of the same size in the flat sheet: what the surface costs beside no surface.
@@ -156,7 +165,124 @@ function surfaceDabs(): Result[] {
   ];
 }
 
+/** Turned pictures as tips, beside the same picture that Skia draws turned. */
+function flatImageDabs(): Result[] {
+  const count = 2000;
+  const at = places(count);
+  const picture = drawnPicture('made:leaf')!;
+  const falloff = falloffTable(0);
+  const subject = strokeOf(at, (imprint, [x, y], n) => {
+    const tip = { shape: 'picture', picture, roundness: 1, angle: n * 0.7 } as const;
+    dabFlat(imprint, { x, y, radiusTexels: 32, tip }, falloff, { wrapU: false, wrapV: false });
+  });
+  const stamp = createCanvas(64, 64);
+  const data = stamp.getContext('2d').createImageData(64, 64);
+  picture.levels[2].forEach((v, i) => data.data.set([204, 102, 26, v * 127], i * 4));
+  stamp.getContext('2d').putImageData(data, 0, 0);
+  const context = createCanvas(SIZE, SIZE).getContext('2d');
+  const reference = () => {
+    at.forEach(([x, y], n) => {
+      const [c, s] = [Math.cos(n * 0.7), Math.sin(n * 0.7)];
+      context.setTransform(c, s, -s, c, x, y);
+      context.drawImage(stamp, -32, -32);
+    });
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.getImageData(0, 0, 1, 1);
+  };
+  const t = alternate(subject, reference);
+  return [result('flat-dabs-image', count / t.subject, 'dabs/s', '@napi-rs/canvas, turned pictures, 8 bit', count / t.reference)];
+}
+
+/** Millimetres on the lantern. */
+const sizeOf = (texels: number) => (texels / lantern().surfaces.forSheet(lantern().sheet)!.map.texelsPerMetre) * 1000;
+
+/** Whole strokes on the lantern, as the engine has them: samples eight texels apart, laid down every sixteen. */
+function strokes(name: string, count: number, brush: object, reference: object, of: string, kind = 'dabs/s'): Result[] {
+  const { surfaces, sheet } = lantern();
+  const surface = surfaces.forSheet(sheet)!;
+  sheet.layers = [newPaintedLayer('l', 'Hand')];
+  const { texelsPerMetre } = surface.map;
+  const hits = wander(surface.query, texelsPerMetre, count);
+  const samples = hits.map(({ point, normal }): ModelSample => ({
+    ...{ pane: 'model', pixelSpread: 0.001, pressure: 1, tiltX: 0, tiltY: 0, time: 0 },
+    origin: point.map((v, k) => v + normal[k] * 0.05) as ModelSample['origin'],
+    direction: normal.map((v) => -v) as ModelSample['direction'],
+  }));
+  // Paint everywhere, so that tools have something to work on.
+  const painted = new TileStore();
+  const random = seededRandom(3);
+  for (const tile of surface.map.tiles.keys()) {
+    const data = new Uint16Array(TILE_TEXELS * 4);
+    for (let i = 0; i < data.length; i++) data[i] = i % 4 === 3 ? 65535 : random() * 65535;
+    painted.set('l/base-colour', tile, { data, hash: null });
+  }
+  let dabs = 0;
+  const run = (over: object) => () => {
+    const full = brushSchema.parse({
+      ...{ size: (64 / texelsPerMetre) * 1000, sizeUnit: 'model', smoothing: 0, spacing: 0.125, hardness: 0.3, vary: [] },
+      writes: { 'base-colour': { on: true, value: COLOUR, amount: 1 } },
+      ...over,
+    });
+    dabs = 0;
+    // Healed are single patches: one dab each.
+    const long = kind === 'dabs/s' ? 200 : 1;
+    for (let from = 0; from < samples.length; from += long) {
+      const stroke = new Stroke({ sheet, layerId: 'l', store: painted.clone(), surface, seed: 1 }, full);
+      for (let n = from; n < from + long; n += BATCH) {
+        stroke.add(samples.slice(n, Math.min(n + BATCH, from + long)));
+        stroke.flush();
+      }
+      stroke.end();
+      stroke.flush();
+      dabs += kind === 'dabs/s' ? stroke.dabCount : 1;
+    }
+  };
+  const [subject, other] = [run(brush), run(reference)];
+  const t = alternate(subject, other);
+  subject();
+  const mine = dabs;
+  other();
+  return [result(name, mine / t.subject, kind, of, dabs / t.reference)];
+}
+
+const PLAIN = 'plain dabs of the same size in the same run';
+const source = { at: { pane: 'model', origin: [0, 0.12, 1], direction: [0, 0, -1] } };
+const onPaint = (mode: string, settings: object = {}) => ({
+  mode,
+  source,
+  settings: { of: 'layer', moves: 'anew', ...settings },
+});
+
+const STROKES: Record<string, () => Result[]> = {
+  'surface-dabs-400': () => strokes('surface-dabs-400', 400, { size: sizeOf(400) }, {}, PLAIN),
+  'surface-dabs-textured': () =>
+    strokes('surface-dabs-textured', 1200, { texture: { of: SOURCES.clouds.start, depth: 0.7, join: 'height' } }, {}, PLAIN),
+  'surface-dabs-jittered': () =>
+    strokes(
+      'surface-dabs-jittered',
+      1200,
+      {
+        vary: [
+          { what: 'size', by: 'dab', amount: 0.2 },
+          { what: 'hue', by: 'dab', amount: 15 },
+          { what: 'flow', by: 'pressure', amount: 0.5 },
+        ],
+      },
+      {},
+      PLAIN,
+    ),
+  'surface-dabs-mirrored': () =>
+    strokes('surface-dabs-mirrored', 1200, { mirror: { axes: ['x'], radial: 1, around: 'y' } }, {}, PLAIN),
+  'smear-64': () => strokes('smear-64', 800, onPaint('smear'), {}, PLAIN),
+  'blur-64-tool': () => strokes('blur-64-tool', 800, onPaint('blur'), {}, PLAIN),
+  'clone-64': () => strokes('clone-64', 800, onPaint('clone'), {}, PLAIN),
+  'heal-64': () =>
+    strokes('heal-64', 60, onPaint('heal', { from: 'around' }), {}, 'plain strokes of the same length', 'patches/s'),
+};
+
 export const DAB_MEASUREMENTS: Record<string, () => Result[]> = {
   'flat-dabs-r32': flatDabs,
+  'flat-dabs-image': flatImageDabs,
   'surface-dabs-64': surfaceDabs,
+  ...STROKES,
 };

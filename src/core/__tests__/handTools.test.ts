@@ -239,9 +239,10 @@ describe('over seams', () => {
     const tile = surface!.map.tiles.get((ty >> 7) * 256 + (tx >> 7))!;
     const place = [...tile.position.subarray(((ty & 127) * 128 + (tx & 127)) * 3, ((ty & 127) * 128 + (tx & 127)) * 3 + 3)];
     [0.5, 0.1, 0.3].forEach((v, k) => expect(Math.abs(place[k] - v)).toBeLessThan(0.01));
-    const { face, x, y, dx, dy, dz } = ways;
-    const back = -0.3 / Math.hypot(dx, dy, dz);
-    expect(ways.walk(face, x, y, dx * back, dy * back, dz * back)).toBe(true);
+    const { face, x, y } = ways;
+    const [dx, dy, dz] = ways.heading();
+    expect(Math.hypot(dx, dy, dz)).toBeCloseTo(0.3, 6);
+    expect(ways.walk(face, x, y, -dx, -dy, -dz)).toBe(true);
     const at = surface!.query.raycast([0.4, 0.1, 3], [0, 0, -1])!;
     expect(ways.face).toBe(at.face);
   });

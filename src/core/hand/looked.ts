@@ -75,6 +75,28 @@ export class Looked {
     const fx = px - x0;
     const fy = py - y0;
     const { width, height, wrapU, wrapV } = this.sheet;
+    const column = x0 & 127;
+    const row = y0 & 127;
+    // Nearly always all four lie in one tile.
+    if (x0 >= 0 && y0 >= 0 && x0 + 1 < width && y0 + 1 < height && column < 127 && row < 127) {
+      const tile = this.tile(tileIndex(x0 >> 7, y0 >> 7));
+      if (tile === null) {
+        out.fill(0, 0, channels);
+        return;
+      }
+      const o = (row * TILE + column) * channels;
+      const low = o + TILE * channels;
+      const w00 = (1 - fx) * (1 - fy);
+      const w10 = fx * (1 - fy);
+      const w01 = (1 - fx) * fy;
+      const w11 = fx * fy;
+      out[0] = tile[o] * w00 + tile[o + channels] * w10 + tile[low] * w01 + tile[low + channels] * w11;
+      out[1] = tile[o + 1] * w00 + tile[o + channels + 1] * w10 + tile[low + 1] * w01 + tile[low + channels + 1] * w11;
+      if (channels === 2) return;
+      out[2] = tile[o + 2] * w00 + tile[o + 6] * w10 + tile[low + 2] * w01 + tile[low + 6] * w11;
+      out[3] = tile[o + 3] * w00 + tile[o + 7] * w10 + tile[low + 3] * w01 + tile[low + 7] * w11;
+      return;
+    }
     const left = wrapU ? modulo(x0, width) : x0 < 0 ? 0 : x0 >= width ? width - 1 : x0;
     const right = wrapU ? modulo(x0 + 1, width) : x0 + 1 < 0 ? 0 : x0 + 1 >= width ? width - 1 : x0 + 1;
     const top = wrapV ? modulo(y0, height) : y0 < 0 ? 0 : y0 >= height ? height - 1 : y0;

@@ -7,7 +7,7 @@ import { z } from 'zod';
 import { unit } from '../kinds/fields';
 import { madeSchema, type Made } from '../kinds/sources';
 import { PLAIN } from '../kinds/placement';
-import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { SurfaceMap, SurfaceTile } from '../mesh/surfaceMap';
 import { madeTile } from '../strata/made';
 import { TILE, TILE_TEXELS, tileIndex, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { pictureIdSchema } from './pictures/id';
@@ -117,36 +117,43 @@ export class FixedTexture {
     private map: SurfaceMap | null,
   ) {}
 
-  /** The texture's values, 0 … 1, row by row. */
+  /** The texture's values, 0 … 1, row by row; below 0: not worked out yet. */
   private valuesOf(index: TileIndex): Float32Array {
     let values = this.tiles.get(index);
-    if (values) return values;
-    const { texture, map } = this;
-    const { picture, level, scale } = texture;
-    values = new Float32Array(TILE_TEXELS);
-    const places = map?.tiles.get(index);
-    const [left, top] = [tileX(index) * TILE, tileY(index) * TILE];
-    for (let i = 0; i < TILE_TEXELS; i++) {
-      if (places && places.face[i] < 0) continue;
-      const t = places
-        ? onBox(texture, places.position, places.normal, i * 3)
-        : repeatedAt(picture, level, (left + (i % TILE) + 0.5) * scale, (top + ((i / TILE) | 0) + 0.5) * scale);
-      values[i] = toned(texture, t);
-    }
-    this.tiles.set(index, values);
+    if (!values) this.tiles.set(index, (values = new Float32Array(TILE_TEXELS).fill(-1)));
     return values;
+  }
+
+  private at(index: TileIndex, i: number, places: SurfaceTile | null): number {
+    const { texture } = this;
+    const { picture, level, scale } = texture;
+    const t = places
+      ? onBox(texture, places.position, places.normal, i * 3)
+      : repeatedAt(
+          picture,
+          level,
+          (tileX(index) * TILE + (i % TILE) + 0.5) * scale,
+          (tileY(index) * TILE + ((i / TILE) | 0) + 0.5) * scale,
+        );
+    return toned(texture, t);
   }
 
   /** From `coverage` into `out`, within a rectangle. `depths`: a texel's own share of the depth; null: all of it. */
   breakUp(index: TileIndex, coverage: Float32Array, out: Float32Array, depths: Float32Array | null, rect: Rectangle): void {
     const values = this.valuesOf(index);
     const { join, depth } = this.texture;
+    const places = this.map?.tiles.get(index) ?? null;
     const own = { depth, join };
     for (let y = rect.y0; y < rect.y1; y++)
       for (let i = y * TILE + rect.x0, end = y * TILE + rect.x1; i < end; i++) {
         const share = coverage[i];
+        if (share === 0) {
+          out[i] = 0;
+          continue;
+        }
+        if (values[i] < 0) values[i] = this.at(index, i, places);
         if (depths) own.depth = Math.min(1, depth * depths[i]);
-        out[i] = share === 0 ? 0 : joined(own, share, values[i]);
+        out[i] = joined(own, share, values[i]);
       }
   }
 }

@@ -50,14 +50,21 @@ export class Ways {
   x = 0;
   y = 0;
   face = 0;
-  /** Which way it was still to go in the face where it led. */
-  dx = 0;
-  dy = 0;
-  dz = 0;
+  /** Weights of corners 1 and 2 where it began, as that lies in the plane of the face where it led, unfolded. */
+  private s1 = 0;
+  private s2 = 0;
+  private n1 = 0;
+  private n2 = 0;
   private readonly beyond: Int32Array;
   /** Per face, made when first needed: gradients of the weights of corners 1 and 2, 1/metre. */
-  private readonly gradients: Float64Array;
+  private readonly gradientsOfAll: Float64Array;
   private readonly known: Uint8Array;
+  /**
+   * Per edge, made when first needed: from weights of corners 1 and 2 of a face to those of the face beyond, as it lies when
+   * both are folded flat: two rows of a matrix and what is added, 6 numbers.
+   */
+  private readonly foldings: Float64Array;
+  private readonly folded: Uint8Array;
 
   constructor(
     private map: SurfaceMap,
@@ -65,13 +72,21 @@ export class Ways {
   ) {
     const faces = query.topology.faceCount;
     this.beyond = beyondEdges(query.topology);
-    this.gradients = new Float64Array(faces * 6);
+    this.gradientsOfAll = new Float64Array(faces * 6);
     this.known = new Uint8Array(faces);
+    this.foldings = new Float64Array(faces * 18);
+    this.folded = new Uint8Array(faces * 3);
   }
 
   /** The way ends at this face. */
   private ends(face: number): boolean {
     return face < 0 || this.query.isHidden(face) || Number.isNaN(this.map.cornersTexels[face * 6]);
+  }
+
+  /** How the weights of corners 1 and 2 of a face grow, 3 numbers each, 1/metre. */
+  gradients(f: number): Float64Array {
+    const o = this.gradientsOf(f);
+    return this.gradientsOfAll.subarray(o, o + 6);
   }
 
   private gradientsOf(f: number): number {
@@ -92,7 +107,7 @@ export class Ways {
     const uv = ux * vx + uy * vy + uz * vz;
     const vv = vx * vx + vy * vy + vz * vz;
     const d = uu * vv - uv * uv;
-    const g = this.gradients;
+    const g = this.gradientsOfAll;
     // A face without area is a border.
     if (d <= 0) return o;
     g[o] = (vv * ux - uv * vx) / d;
@@ -141,125 +156,125 @@ export class Ways {
 
   /** The same from weights of corners 1 and 2. */
   go(f: number, w1: number, w2: number, dx: number, dy: number, dz: number): boolean {
-    const { positions: p, indices } = this.query.model;
-    const g = this.gradients;
-    // 1. What lies in the gutter lies beyond the edge: the way begins at the edge and is longer by that.
-    if (w1 < 0 || w2 < 0 || w1 + w2 > 1) {
-      let c1 = w1 < 0 ? 0 : w1;
-      let c2 = w2 < 0 ? 0 : w2;
-      if (c1 + c2 > 1) {
-        const sum = c1 + c2;
-        c1 /= sum;
-        c2 /= sum;
+    const o = this.gradientsOf(f);
+    const g = this.gradientsOfAll;
+    const n1 = w1 + g[o] * dx + g[o + 1] * dy + g[o + 2] * dz;
+    const n2 = w2 + g[o + 3] * dx + g[o + 4] * dy + g[o + 5] * dz;
+    return this.goTo(f, w1, w2, n1, n2);
+  }
+
+  /** From weights to weights of the face's plane, which may lie far outside of the face. */
+  goTo(f: number, s1: number, s2: number, n1: number, n2: number): boolean {
+    // 1. What lies in the gutter lies beyond the edge: the way begins at the edge.
+    if (s1 < 0 || s2 < 0 || s1 + s2 > 1) {
+      s1 = s1 < 0 ? 0 : s1;
+      s2 = s2 < 0 ? 0 : s2;
+      const sum = s1 + s2;
+      if (sum > 1) {
+        s1 /= sum;
+        s2 /= sum;
       }
-      const a = indices[f * 3] * 3;
-      const b = indices[f * 3 + 1] * 3;
-      const c = indices[f * 3 + 2] * 3;
-      const e1 = w1 - c1;
-      const e2 = w2 - c2;
-      dx += (p[b] - p[a]) * e1 + (p[c] - p[a]) * e2;
-      dy += (p[b + 1] - p[a + 1]) * e1 + (p[c + 1] - p[a + 1]) * e2;
-      dz += (p[b + 2] - p[a + 2]) * e1 + (p[c + 2] - p[a + 2]) * e2;
-      w1 = c1;
-      w2 = c2;
     }
-    // 2. Face by face.
+    // 2. Face by face: over the edge that is met first, both ends are seen from the face beyond.
+    const m = this.foldings;
     for (let n = 0; n < MOST_CROSSINGS; n++) {
-      const o = this.gradientsOf(f);
-      const s1 = g[o] * dx + g[o + 1] * dy + g[o + 2] * dz;
-      const s2 = g[o + 3] * dx + g[o + 4] * dy + g[o + 5] * dz;
-      const w0 = 1 - w1 - w2;
-      const n1 = w1 + s1;
-      const n2 = w2 + s2;
       const n0 = 1 - n1 - n2;
       if (n0 >= WITHIN && n1 >= WITHIN && n2 >= WITHIN) {
-        this.dx = dx;
-        this.dy = dy;
-        this.dz = dz;
+        this.s1 = s1;
+        this.s2 = s2;
+        this.n1 = n1;
+        this.n2 = n2;
         this.arrive(f, n1, n2);
         return true;
       }
-      // The edge that is met first lies opposite the corner whose weight comes to 0 first.
-      let t = 2;
+      const s0 = 1 - s1 - s2;
+      let t = Infinity;
       let k = 0;
-      if (n0 < WITHIN && w0 / (w0 - n0) < t) t = w0 / (w0 - n0);
-      if (n1 < WITHIN && w1 / (w1 - n1) < t) {
-        t = w1 / (w1 - n1);
+      if (n0 < WITHIN && s0 > n0) t = s0 / (s0 - n0);
+      if (n1 < WITHIN && s1 > n1 && s1 / (s1 - n1) < t) {
+        t = s1 / (s1 - n1);
         k = 1;
       }
-      if (n2 < WITHIN && w2 / (w2 - n2) < t) {
-        t = w2 / (w2 - n2);
+      if (n2 < WITHIN && s2 > n2 && s2 / (s2 - n2) < t) {
+        t = s2 / (s2 - n2);
         k = 2;
       }
-      t = t < 0 ? 0 : t > 1 ? 1 : t;
-      const m1 = k === 1 ? 0 : w1 + s1 * t;
-      const m2 = k === 2 ? 0 : w2 + s2 * t;
-      const m0 = k === 0 ? 0 : 1 - m1 - m2;
-      const from = (k + 1) % 3;
-      const to = (k + 2) % 3;
-      const beyond = this.beyond[f * 3 + from];
-      if (this.ends(beyond)) {
-        const sum = m0 + m1 + m2 || 1;
-        this.arrive(f, m1 / sum, m2 / sum);
+      const edge = f * 3 + (k === 2 ? 0 : k + 1);
+      const beyond = t === Infinity ? -1 : this.beyond[edge];
+      if (this.ends(beyond) || !(this.folded[edge] || this.fold(f, edge, beyond))) {
+        t = t < 0 ? 0 : t > 1 ? 1 : t;
+        this.arriveWithin(f, s1 + (n1 - s1) * t, s2 + (n2 - s2) * t);
         return false;
       }
-      // 3. Over the edge: what goes along it stays, what goes across it goes on in the other face's plane.
-      const { corner } = this.query.topology;
-      const a = corner[f * 3 + from];
-      const share =
-        (from === 0 ? m0 : from === 1 ? m1 : m2) /
-        ((from === 0 ? m0 : from === 1 ? m1 : m2) + (to === 0 ? m0 : to === 1 ? m1 : m2) || 1);
-      const pa = indices[f * 3 + from] * 3;
-      const pb = indices[f * 3 + to] * 3;
-      let ex = p[pb] - p[pa];
-      let ey = p[pb + 1] - p[pa + 1];
-      let ez = p[pb + 2] - p[pa + 2];
-      const length = Math.sqrt(ex * ex + ey * ey + ez * ez) || 1;
-      ex /= length;
-      ey /= length;
-      ez /= length;
-      const rest = 1 - t;
-      const along = (dx * ex + dy * ey + dz * ez) * rest;
-      const nf = this.query.faceNormal;
-      // Within the old face's plane across the edge.
-      const ax = dx * rest - along * ex;
-      const ay = dy * rest - along * ey;
-      const az = dz * rest - along * ez;
-      const normalPart = ax * nf[f * 3] + ay * nf[f * 3 + 1] + az * nf[f * 3 + 2];
-      const tx = ax - normalPart * nf[f * 3];
-      const ty = ay - normalPart * nf[f * 3 + 1];
-      const tz = az - normalPart * nf[f * 3 + 2];
-      const across = Math.sqrt(tx * tx + ty * ty + tz * tz);
-      // Into the new face: perpendicular to the edge, towards its third corner.
-      let ga = 0;
-      while (ga < 3 && corner[beyond * 3 + ga] !== a) ga++;
-      const gNext = (ga + 1) % 3;
-      const b = corner[f * 3 + to];
-      const gb = corner[beyond * 3 + gNext] === b ? gNext : (ga + 2) % 3;
-      const gc = 3 - ga - gb;
-      const pc = indices[beyond * 3 + gc] * 3;
-      const pg = indices[beyond * 3 + ga] * 3;
-      let ix = p[pc] - p[pg];
-      let iy = p[pc + 1] - p[pg + 1];
-      let iz = p[pc + 2] - p[pg + 2];
-      const off = ix * ex + iy * ey + iz * ez;
-      ix -= off * ex;
-      iy -= off * ey;
-      iz -= off * ez;
-      const tall = Math.sqrt(ix * ix + iy * iy + iz * iz);
-      if (tall === 0) {
-        this.arrive(f, m1, m2);
-        return false;
-      }
-      dx = along * ex + (across * ix) / tall;
-      dy = along * ey + (across * iy) / tall;
-      dz = along * ez + (across * iz) / tall;
-      w1 = ga === 1 ? share : gb === 1 ? 1 - share : 0;
-      w2 = ga === 2 ? share : gb === 2 ? 1 - share : 0;
+      const o = edge * 6;
+      const a1 = m[o] * s1 + m[o + 1] * s2 + m[o + 2];
+      const a2 = m[o + 3] * s1 + m[o + 4] * s2 + m[o + 5];
+      const b1 = m[o] * n1 + m[o + 1] * n2 + m[o + 2];
+      const b2 = m[o + 3] * n1 + m[o + 4] * n2 + m[o + 5];
+      s1 = a1;
+      s2 = a2;
+      n1 = b1;
+      n2 = b2;
       f = beyond;
     }
-    this.arrive(f, w1, w2);
+    this.arriveWithin(f, n1, n2);
     return false;
+  }
+
+  /** The last way as a vector in the plane of the face where it led: as long as the way. */
+  heading(): [number, number, number] {
+    const { positions: p, indices } = this.query.model;
+    const [a, b, c] = [indices[this.face * 3] * 3, indices[this.face * 3 + 1] * 3, indices[this.face * 3 + 2] * 3];
+    const [d1, d2] = [this.n1 - this.s1, this.n2 - this.s2];
+    const of = (k: number) => (p[b + k] - p[a + k]) * d1 + (p[c + k] - p[a + k]) * d2;
+    return [of(0), of(1), of(2)];
+  }
+
+  private arriveWithin(f: number, w1: number, w2: number): void {
+    const a = w1 < 0 ? 0 : w1;
+    const b = w2 < 0 ? 0 : w2;
+    const sum = a + b > 1 ? a + b : 1;
+    this.arrive(f, a / sum, b / sum);
+  }
+
+  /** Works an edge's folding out. false: one of the two faces has no area. */
+  private fold(f: number, edge: number, g: number): boolean {
+    const { positions: p, indices } = this.query.model;
+    const { corner } = this.query.topology;
+    const from = edge - f * 3;
+    const to = (from + 1) % 3;
+    const third = (from + 2) % 3;
+    let ga = 0;
+    while (ga < 2 && corner[g * 3 + ga] !== corner[edge]) ga++;
+    let gb = 0;
+    while (gb < 2 && corner[g * 3 + gb] !== corner[f * 3 + to]) gb++;
+    const gc = 3 - ga - gb;
+    if (ga === gb) return false;
+    const at = (v: number, k: number) => p[indices[v] * 3 + k];
+    const edgeVector = [0, 1, 2].map((k) => at(f * 3 + to, k) - at(edge, k));
+    const length2 = edgeVector[0] ** 2 + edgeVector[1] ** 2 + edgeVector[2] ** 2;
+    // How far along the edge a corner lies, as a share of it, and how far beside it.
+    const placed = (v: number) => {
+      const d = [0, 1, 2].map((k) => at(v, k) - at(edge, k));
+      const along = (d[0] * edgeVector[0] + d[1] * edgeVector[1] + d[2] * edgeVector[2]) / length2;
+      return { along, tall: Math.hypot(...d.map((x, k) => x - along * edgeVector[k])) };
+    };
+    const own = placed(f * 3 + third);
+    const other = placed(g * 3 + gc);
+    if (!(length2 > 0) || own.tall === 0 || other.tall === 0) return false;
+    // A point is (x along the edge, y beside it) with y towards f's third corner. From weights of f: x = w_to + own.along·w_third,
+    // y = own.tall·w_third; to weights of g, whose third corner lies at (other.along, −other.tall).
+    const weight = (c: number): [number, number, number] => (c === 0 ? [-1, -1, 1] : c === 1 ? [1, 0, 0] : [0, 1, 0]);
+    const [t1, t2, t0] = weight(third);
+    const [e1, e2, e0] = weight(to);
+    const gcOf = (w: number) => (-own.tall / other.tall) * w;
+    const third_ = [gcOf(t1), gcOf(t2), gcOf(t0)];
+    const to_ = [0, 1, 2].map((k) => [e1, e2, e0][k] + own.along * [t1, t2, t0][k] - other.along * third_[k]);
+    const of = (c: number): number[] =>
+      c === gc ? third_ : c === gb ? to_ : [-third_[0] - to_[0], -third_[1] - to_[1], 1 - third_[2] - to_[2]];
+    this.foldings.set([...of(1), ...of(2)], edge * 6);
+    this.folded[edge] = 1;
+    return true;
   }
 
   /**
@@ -268,7 +283,7 @@ export class Ways {
    */
   nearest(f: number, px: number, py: number, pz: number): boolean {
     const { positions: p, indices } = this.query.model;
-    const g = this.gradients;
+    const g = this.gradientsOfAll;
     let before = -1;
     for (let n = 0; n < MOST_CROSSINGS; n++) {
       const o = this.gradientsOf(f);

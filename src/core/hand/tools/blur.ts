@@ -7,7 +7,7 @@ import type { PlaneMap } from '../../kinds/maps';
 import { percent, texels } from '../../kinds/control';
 import { TILE } from '../../tile/tiles';
 import type { Looked } from '../looked';
-import { softAt } from './soft';
+import { Soft } from './soft';
 import { layTaken, lookAt, looks, OF, Taken, type TakenTile } from './taking';
 import type { Patch, ToolContext, ToolDef, ToolStroke } from './tool';
 
@@ -20,10 +20,10 @@ export const blur: ToolDef = {
   controls: [reach, OF],
   start: { reach: 4, of: 'layer' },
   onPaintOnly: (settings, map) => !looks(settings, map),
-  begin: (context) =>
-    softening(context, (looked, tile, i, out, o) =>
-      softAt(looked, context.beside, tile, i, Number(context.settings.reach), out, o),
-    ),
+  begin: (context) => {
+    const soft = new Soft(context.beside, Number(context.settings.reach));
+    return softening(context, (looked, tile, i, out, o) => soft.at(looked, tile, i, out, o));
+  },
 };
 
 export const sharpen: ToolDef = {
@@ -35,8 +35,9 @@ export const sharpen: ToolDef = {
   onPaintOnly: (settings, map) => !looks(settings, map),
   begin: (context) => {
     const strength = Number(context.settings.strength);
+    const soft = new Soft(context.beside, Number(context.settings.reach));
     return softening(context, (looked, tile, i, out, o) => {
-      softAt(looked, context.beside, tile, i, Number(context.settings.reach), out, o);
+      soft.at(looked, tile, i, out, o);
       sharpened(looked, tile, i, strength, out, o);
     });
   },

@@ -7,7 +7,7 @@ import { percent } from '../../kinds/control';
 import { TILE } from '../../tile/tiles';
 import { sheetPlace } from '../place';
 import type { Looked } from '../looked';
-import { softAt } from './soft';
+import { Soft } from './soft';
 import { lookAt, looks, OF } from './taking';
 import type { Dab, Patch, ToolContext, ToolDef, ToolStroke } from './tool';
 
@@ -38,11 +38,12 @@ export const height: ToolDef = {
     const maps = new Map<PlaneMap, Looked>();
     for (const map of context.maps) maps.set(map, lookAt(context, map));
     const start = new Map<PlaneMap, number>();
+    const soft = new Soft(context.beside, SOFT_REACH);
     return {
       dab: (_, dab) => {
         if (start.size === 0) for (const [map, looked] of maps) start.set(map, heightAt(context, looked, dab));
       },
-      flush: (patch) => shape(patch, context, maps.get(patch.map)!, start.get(patch.map) ?? LEVEL),
+      flush: (patch) => shape(patch, context, maps.get(patch.map)!, soft, start.get(patch.map) ?? LEVEL),
     } satisfies ToolStroke;
   },
 };
@@ -57,7 +58,7 @@ function heightAt({ surface }: ToolContext, looked: Looked, { at }: Dab): number
   return read[1] > 0 ? read[0] / read[1] : LEVEL;
 }
 
-function shape(patch: Patch, { settings, beside }: ToolContext, looked: Looked, start: number): void {
+function shape(patch: Patch, { settings }: ToolContext, looked: Looked, soft: Soft, start: number): void {
   const { tile, coverage, before, after, amount, x0, y0, x1, y1, map } = patch;
   const over = looks(settings, map);
   const strength = Number(settings.strength);
@@ -74,7 +75,7 @@ function shape(patch: Patch, { settings, beside }: ToolContext, looked: Looked, 
       else if (settings.way === 'sink') to = h - strength * as;
       else if (settings.way === 'level') to = h + (start - h) * as * strength;
       else {
-        softAt(looked, beside, tile, i, SOFT_REACH, read, 0);
+        soft.at(looked, tile, i, read, 0);
         if (read[1] > 0) to = h + (read[0] / read[1] - h) * as * strength;
       }
       const ab = before === null ? 0 : before[o + 1] / 65535;

@@ -56,8 +56,7 @@ function blendPatch(patch: Patch, mode: (backdrop: number, source: number) => nu
     }
 }
 
-const layPatch = (patch: Patch): void =>
-  patch.before === null && patch.colours === null ? paintBare(patch) : paintPatch(patch);
+const layPatch = (patch: Patch): void => (patch.before === null && patch.colours === null ? paintBare(patch) : paintPatch(patch));
 
 /** Where there was nothing: the brush's values as they are, and as much of them as the stroke gives. */
 function paintBare({ coverage, after, channels, value, amount, x0, y0, x1, y1 }: Patch): void {

@@ -58,10 +58,7 @@ function pull(
   strength: number,
 ): void {
   const { channels } = looked;
-  const flat = at.pane === 'flat';
-  const dx = step[0];
-  const dy = step[1];
-  const dz = step[2];
+  const steps = at.pane === 'flat' ? beside.alongSheet(step[0], step[1]) : beside.along(step);
   let n = 0;
   for (const { index, values, x0, y0, x1, y1 } of imprint.tiles) {
     const room = n + (x1 - x0) * (y1 - y0) * channels;
@@ -75,9 +72,9 @@ function pull(
       for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
         const share = values[i] * weight * strength;
         if (share === 0) continue;
-        if (flat) beside.byTexels(index, i, dx, dy);
-        else beside.by(index, i, dx, dy, dz);
-        looked.sample(beside.x, beside.y, read);
+        steps.from(index, i);
+        steps.go(0);
+        looked.sample(steps.x, steps.y, read);
         for (let k = 0; k < channels; k++) {
           const old = own === null ? 0 : own[i * channels + k];
           scratch[n++] = old + (read[k] - old) * share;

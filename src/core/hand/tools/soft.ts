@@ -3,7 +3,7 @@
  * deviation is half the reach. The reads lie evenly around the texel, so that the mean over a plane stays what it is.
  */
 import type { TileIndex } from '../../tile/tiles';
-import type { Beside } from '../beside';
+import type { Beside, Steps } from '../beside';
 import type { Looked } from '../looked';
 
 interface Tap {
@@ -25,27 +25,27 @@ const TAPS: readonly Tap[] = (() => {
 
 const read = new Float32Array(4);
 
-/** Into `out` from `o` on, premultiplied. `reach`: texels of the sheet's mean density. */
-export function softAt(
-  looked: Looked,
-  beside: Beside,
-  tile: TileIndex,
-  i: number,
-  reach: number,
-  out: Float32Array,
-  o: number,
-): void {
-  const { channels } = looked;
-  for (let k = 0; k < channels; k++) out[o + k] = 0;
-  for (let n = 0; n < TAPS.length; n++) {
-    const { a, b, weight } = TAPS[n];
-    if (n === 0) {
-      const own = looked.tile(tile);
-      for (let k = 0; k < channels; k++) out[o + k] += own === null ? 0 : own[i * channels + k] * weight;
-      continue;
+export class Soft {
+  private steps: Steps;
+
+  /** `reach`: texels of the sheet's mean density. */
+  constructor(beside: Beside, reach: number) {
+    this.steps = beside.around(TAPS.slice(1).map(({ a, b }) => [a * reach, b * reach] as const));
+  }
+
+  /** Into `out` from `o` on, premultiplied. */
+  at(looked: Looked, tile: TileIndex, i: number, out: Float32Array, o: number): void {
+    const { channels } = looked;
+    const { steps } = this;
+    const own = looked.tile(tile);
+    const middle = TAPS[0].weight;
+    for (let k = 0; k < channels; k++) out[o + k] = own === null ? 0 : own[i * channels + k] * middle;
+    steps.from(tile, i);
+    for (let n = 1; n < TAPS.length; n++) {
+      steps.go(n - 1);
+      looked.sample(steps.x, steps.y, read);
+      const { weight } = TAPS[n];
+      for (let k = 0; k < channels; k++) out[o + k] += read[k] * weight;
     }
-    beside.at(tile, i, a * reach, b * reach);
-    looked.sample(beside.x, beside.y, read);
-    for (let k = 0; k < channels; k++) out[o + k] += read[k] * weight;
   }
 }
