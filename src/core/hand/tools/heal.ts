@@ -8,7 +8,7 @@ import { TILE, tileIndex, tileX, tileY, type TileIndex } from '../../tile/tiles'
 import type { ModelSample, Source } from '../sample';
 import type { CoverageTile } from '../coverage';
 import type { Looked } from '../looked';
-import { solveMembrane } from '../membrane';
+import { neighbourLists, solveMembrane } from '../membrane';
 import { beside as besidePoint, sheetPlace } from '../place';
 import { Taking } from './clone';
 import { layTaken, lookAt, looks, OF, type TakenTile } from './taking';
@@ -116,12 +116,15 @@ function around(context: ToolContext, dab: Dab): Source | null {
 class Region {
   readonly tiles: TileIndex[] = [];
   readonly texels: number[] = [];
+  readonly start: Int32Array;
   readonly beside: Int32Array;
   private numbers = new Map<TileIndex, Int32Array>();
   /** 1: on the rim, beside texels that the stroke has not reached. */
   readonly rim: Uint8Array;
+  /** Of a texel in a gutter, the node that is the same place on the surface; −1: it is none, or that was not reached. */
+  readonly same: Int32Array;
 
-  constructor({ sheet, surface, beside: ways }: ToolContext, touched: readonly CoverageTile[]) {
+  constructor({ sheet, surface, beside: places }: ToolContext, touched: readonly CoverageTile[]) {
     for (const tile of touched) {
       const numbers = new Int32Array(TILE * TILE).fill(-1);
       this.numbers.set(tile.index, numbers);
@@ -133,24 +136,25 @@ class Region {
       }
     }
     const count = this.tiles.length;
-    this.beside = new Int32Array(count * 4).fill(-1);
     this.rim = new Uint8Array(count);
+    this.same = new Int32Array(count).fill(-1);
+    // 1. What lies in a gutter is a place beyond the seam.
+    const inGutter = new Uint8Array(count);
+    const here = places.around([[0, 0]]);
+    for (let n = 0; n < count && surface; n++) {
+      here.from(this.tiles[n], this.texels[n]);
+      here.go(0);
+      const [x, y] = this.placeOf(n);
+      if (Math.abs(here.x - x - 0.5) + Math.abs(here.y - y - 0.5) < 0.02) continue;
+      inGutter[n] = 1;
+      this.same[n] = this.numberAt(Math.floor(here.x), Math.floor(here.y));
+    }
+    // 2. The others have the texels around them beside them; over a seam those that the gutter stands for.
+    const pairs: number[] = [];
     const { width, height, wrapU, wrapV } = sheet;
     for (let n = 0; n < count; n++) {
-      const tile = this.tiles[n];
-      const i = this.texels[n];
-      const x = tileX(tile) * TILE + (i % TILE);
-      const y = tileY(tile) * TILE + ((i / TILE) | 0);
-      if (surface) {
-        // What lies in the gutter is the place beyond the seam.
-        ways.at(tile, i, 0, 0);
-        if (Math.abs(ways.x - x - 0.5) + Math.abs(ways.y - y - 0.5) > 0.02) {
-          const there = this.numberAt(Math.floor(ways.x), Math.floor(ways.y));
-          if (there >= 0 && there !== n) this.beside[n * 4] = there;
-          else this.rim[n] = 1;
-          continue;
-        }
-      }
+      if (inGutter[n]) continue;
+      const [x, y] = this.placeOf(n);
       for (let k = 0; k < 4; k++) {
         let nx = x + (k === 0 ? -1 : k === 1 ? 1 : 0);
         let ny = y + (k === 2 ? -1 : k === 3 ? 1 : 0);
@@ -158,10 +162,21 @@ class Region {
         if (wrapV && !surface) ny = (ny + height) % height;
         if (nx < 0 || ny < 0 || nx >= width || ny >= height) continue;
         const other = this.numberAt(nx, ny);
-        this.beside[n * 4 + k] = other;
-        if (other < 0) this.rim[n] = 1;
+        const there = other >= 0 && inGutter[other] ? this.same[other] : other;
+        if (there < 0 || inGutter[there]) this.rim[n] = 1;
+        // Pairs within the sheet are met from both sides: once is enough.
+        else if (there !== n && (there !== other || k % 2 === 1)) pairs.push(n, there);
       }
     }
+    for (let n = 0; n < count; n++) if (inGutter[n] && (this.same[n] < 0 || inGutter[this.same[n]])) this.same[n] = -1;
+    for (let n = 0; n < count; n++) if (inGutter[n]) this.rim[n] = 1;
+    ({ start: this.start, beside: this.beside } = neighbourLists(count, pairs));
+  }
+
+  private placeOf(n: number): [number, number] {
+    const tile = this.tiles[n];
+    const i = this.texels[n];
+    return [tileX(tile) * TILE + (i % TILE), tileY(tile) * TILE + ((i / TILE) | 0)];
   }
 
   private numberAt(x: number, y: number): number {
@@ -171,11 +186,11 @@ class Region {
 
 /** What was taken gets the tone of what is there. */
 function even(region: Region, below: Looked, taken: (tile: TileIndex) => TakenTile, across: number): void {
-  const { tiles, texels, beside, rim } = region;
+  const { tiles, texels, start, beside, rim, same } = region;
   const count = tiles.length;
   const { channels } = below;
   const colours = channels - 1;
-  const values = new Float32Array(count * colours);
+  const values = new Float64Array(count * colours);
   const given = new Uint8Array(count);
   const mean = new Float64Array(colours);
   let known = 0;
@@ -198,7 +213,9 @@ function even(region: Region, below: Looked, taken: (tile: TileIndex) => TakenTi
   if (known === 0) return;
   for (let n = 0; n < count; n++) if (!given[n]) for (let k = 0; k < colours; k++) values[n * colours + k] = mean[k] / known;
   // 2. In between it is as even as it can be.
-  solveMembrane({ values, channels: colours, beside, given }, across);
+  solveMembrane({ values, channels: colours, start, beside, given }, across);
+  for (let n = 0; n < count; n++)
+    if (same[n] >= 0) for (let k = 0; k < colours; k++) values[n * colours + k] = values[same[n] * colours + k];
   // 3. Added to the texture; how much of it there is stays as it was.
   for (let n = 0; n < count; n++) {
     const { values: into, done } = taken(tiles[n]);
