@@ -9,11 +9,13 @@ import { insertPiece } from '../src/server/pieces';
 import { pieces } from '../src/server/schema';
 import { lanternBundle } from './lantern';
 import { settsBundle } from './setts';
+import { tortoiseBundle } from './tortoise';
 
 /** Full size, or smaller for tests: BRINDLE_DEMO_SIZE is the lantern's side, the setts have half. */
 const size = Number(process.env.BRINDLE_DEMO_SIZE ?? 2048);
 const DEMO = {
   setts: { title: 'Quay setts', make: () => settsBundle(size / 2) },
+  tortoise: { title: 'Courier tortoise', make: () => tortoiseBundle(size) },
   lantern: { title: 'Harbour lantern', make: () => lanternBundle(size) },
 };
 
@@ -24,7 +26,7 @@ export async function seedDemo(say: (line: string) => void): Promise<void> {
   say(
     `Making the demo pieces (${Object.values(DEMO)
       .map((d) => d.title)
-      .join(', ')}): once, about half a minute …`,
+      .join(', ')}): once, about a minute …`,
   );
   // One process each: they are made side by side.
   await Promise.all(Object.keys(DEMO).map((name) => runSelf(name)));

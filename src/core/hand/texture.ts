@@ -53,8 +53,21 @@ export interface TipTexture {
 /** Texels of a side of what is drawn of a rule: two tiles. */
 const SIDE = 2 * TILE;
 
+/** Rules that were drawn of late, the newest last: drawing one takes longer than a pen waits. */
+const drawn = new Map<string, TipPicture>();
+const MOST_DRAWN = 16;
+
 /** A rule as a picture that repeats. */
 export function pictureOfRule(made: Made): TipPicture {
+  const key = JSON.stringify(made);
+  const known = drawn.get(key) ?? drawRule(made);
+  drawn.delete(key);
+  drawn.set(key, known);
+  for (const old of drawn.keys()) if (drawn.size > MOST_DRAWN) drawn.delete(old);
+  return known;
+}
+
+function drawRule(made: Made): TipPicture {
   const sheet = { width: SIDE, height: SIDE, wrapU: true, wrapV: true };
   const values = new Float32Array(SIDE * SIDE);
   for (let ty = 0; ty < SIDE / TILE; ty++)
