@@ -51,6 +51,7 @@ await page.getByRole('button', { name: /Plaster/ }).click();
 // A brush with a tip and lines of its own, above the hand; then as it was.
 await page.getByRole('button', { name: /^Brush:/ }).click();
 const panel = page.getByRole('dialog', { name: 'Brush' });
+await panel.getByRole('radio', { name: 'This brush' }).click();
 await panel.getByRole('radio', { name: 'Square' }).click();
 for (const [what, by] of [
   ['angle', 'direction'],
@@ -69,6 +70,19 @@ await page.waitForTimeout(2500);
 await shot('brush');
 await page.keyboard.press('Escape');
 await page.keyboard.press('Control+z');
+await page.evaluate(() => localStorage.clear());
+await bench('demo-lantern');
+
+// The tortoise with the rack open, a brush of it in hand, mirrored.
+await bench('demo-tortoise');
+await page.keyboard.press('y');
+await page.getByRole('button', { name: /^Brush:/ }).click();
+await page.waitForTimeout(9000);
+await page.getByRole('dialog', { name: 'Brush' }).getByRole('button', { name: 'Gouache', exact: true }).click();
+await page.mouse.move(pane.x + pane.width * 0.56, pane.y + pane.height * 0.47);
+await page.waitForTimeout(1200);
+await shot('tortoise');
+await page.keyboard.press('Escape');
 await page.evaluate(() => localStorage.clear());
 await bench('demo-lantern');
 

@@ -413,8 +413,7 @@ export async function tortoiseBundle(size = 2048): Promise<PieceBundle> {
   const model = await readModel(new Map([['tortoise.glb', modelGlb]]));
   const store = new TileStore();
   const sheet = newSheet(SHEET, 'Tortoise', size, size, { materialIndex: 0, heightSpan: 0.006 });
-  const parts = (id: string, name: string, ...names: string[]) =>
-    mask(id, name, [step(`${id}-1`, { type: 'parts', names })]);
+  const parts = (id: string, name: string, ...names: string[]) => mask(id, name, [step(`${id}-1`, { type: 'parts', names })]);
   sheet.masks = [
     parts('tt-is-hide', 'Hide', 'Hide'),
     parts('tt-is-leather', 'Leather', 'Satchels', 'Straps'),

@@ -132,7 +132,7 @@ const strapLine =
   (t: number): Point => {
     const a = (t - 0.5) * Math.PI * 1.02;
     const flat = Math.sqrt(Math.max(0.05, 1 - ((z + 0.01) / 0.31) ** 2));
-    return [Math.sin(a) * (0.242 * flat + 0.014), 0.178 + 0.248 * flat * Math.max(0, Math.cos(a)) ** 0.78, z];
+    return [Math.sin(a) * (0.238 * flat + 0.012), 0.178 + 0.238 * flat * Math.max(0, Math.cos(a)) ** 0.78, z];
   };
 export const STRAPS = [0.075, -0.105] as const;
 const WIDE = 0.019;
@@ -152,16 +152,22 @@ export const strap =
     return [c[0] + nx * v, c[1] + ny * v, c[2] + u];
   };
 
+/** Its outer side is the other one. */
+const turnedOver =
+  (patch: Patch): Patch =>
+  (s, t) =>
+    patch(1 - s, t);
+
 export function tortoiseModel(): Model {
   const m = new MeshScript([MeshScript.material('Tortoise', { baseColourLinear: [0.2, 0.15, 0.08, 1], roughness: 0.8 })]);
   const put = (part: number, columns: number, rows: number, patch: Patch) => m.surface(part, 0, columns, rows, patch);
   const shellPart = m.part('Shell');
   put(shellPart, 72, 22, shell);
-  put(shellPart, 66, 8, rim);
+  put(shellPart, 66, 8, turnedOver(rim));
   put(shellPart, 40, 6, belly);
   const hide = m.part('Hide');
-  put(hide, 30, 18, head);
-  put(hide, 24, 10, neck);
+  put(hide, 30, 18, turnedOver(head));
+  put(hide, 24, 10, turnedOver(neck));
   put(hide, 16, 6, tail);
   for (const side of [1, -1])
     for (const end of [1, -1]) {

@@ -73,8 +73,11 @@ function Folded() {
 function TexelSize() {
   const texels = usePointed((p) => p.texels);
   return (
-    <span className="figures min-w-0 flex-1 truncate text-right text-ink-soft" title="The tip in texels of the sheet">
-      {texels === null ? '' : `${texels} tx`}
+    <span
+      className="figures min-w-0 flex-1 text-right text-[11px] whitespace-nowrap text-ink-soft"
+      title="The tip in texels of the sheet"
+    >
+      {texels === null ? '' : `${texels}tx`}
     </span>
   );
 }
