@@ -4,13 +4,12 @@
  * turning; what is around one is laid around the other as a stiff body, and from there onto the nearest surface.
  */
 import { surfacePoint } from '../mesh/surfaceMap';
-import { Ways } from '../mesh/ways';
+import type { Ways } from '../mesh/ways';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
 import type { Sample, Source } from './sample';
 import { frameAt, sheetPlace, surfacePlace } from './place';
-import type { StrokeContext } from './context';
 import type { TipFrame } from './tip';
-import type { Dab } from './tools/tool';
+import type { Dab, ToolContext } from './tools/tool';
 
 /** A place on the model with a frame that lies in the surface there. */
 interface Spot {
@@ -36,13 +35,12 @@ export class Elsewhere {
 
   /** `moves`: the source goes along with the pen. */
   constructor(
-    private context: Pick<StrokeContext, 'sheet' | 'surface'>,
+    private context: Pick<ToolContext, 'sheet' | 'surface' | 'beside'>,
     private source: Source,
     private moves: boolean,
   ) {
-    const { surface, sheet } = context;
-    this.ways = surface ? new Ways(surface.map, surface.query) : null;
-    this.texelsPerMetre = surface?.map.texelsPerMetre ?? sheet.width;
+    this.ways = context.beside.ways;
+    this.texelsPerMetre = context.beside.texelsPerMetre;
   }
 
   /** The pen is here now. false: there is nothing to take from. */
@@ -171,15 +169,6 @@ export class Elsewhere {
     return [x, y];
   }
 
-  private weights(face: number, x: number, y: number): [number, number, number] {
-    const c = this.context.surface!.map.cornersTexels;
-    const o = face * 6;
-    const area2 = (c[o + 2] - c[o]) * (c[o + 5] - c[o + 1]) - (c[o + 4] - c[o]) * (c[o + 3] - c[o + 1]);
-    const w1 = ((x - c[o]) * (c[o + 5] - c[o + 1]) - (c[o + 4] - c[o]) * (y - c[o + 1])) / area2;
-    const w2 = ((c[o + 2] - c[o]) * (y - c[o + 1]) - (x - c[o]) * (c[o + 3] - c[o + 1])) / area2;
-    return [1 - w1 - w2, w1, w2];
-  }
-
   private pointAt(face: number, x: number, y: number): number[] {
     return [...this.surfaceAt(face, x, y).subarray(0, 3)];
   }
@@ -190,8 +179,10 @@ export class Elsewhere {
 
   private surfaceAt(face: number, x: number, y: number): Float32Array {
     const out = new Float32Array(6);
-    const [w0, w1, w2] = this.weights(face, x, y);
-    surfacePoint(this.context.surface!.query.model, face, w0, w1, w2, out);
+    const m = this.context.beside.intoWeights(face);
+    const w1 = m[0] * (x - m[4]) + m[1] * (y - m[5]);
+    const w2 = m[2] * (x - m[4]) + m[3] * (y - m[5]);
+    surfacePoint(this.context.surface!.query.model, face, 1 - w1 - w2, w1, w2, out);
     return out;
   }
 }

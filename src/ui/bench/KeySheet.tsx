@@ -1,9 +1,10 @@
 'use client';
 /** The sheet of keys: what there is for what is at hand, and each can be changed. */
 import { Download, RotateCcw, Upload } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { download } from '../common/api';
 import { Button, IconButton } from '../common/controls';
+import { FileButton } from '../common/FileButton';
 import { DialogBox } from '../common/DialogBox';
 import { COMMANDS } from './commands';
 import { clashes, keyFile, keyOfEvent, keysOf, put, readKeyFile, setKeys, useKeyMap } from './keymap';
@@ -30,7 +31,6 @@ export function KeySheet({ onClose }: { onClose: () => void }) {
   const own = useKeyMap((s) => s.own);
   const [asked, setAsked] = useState('');
   const [waiting, setWaiting] = useState<string | null>(null);
-  const input = useRef<HTMLInputElement>(null);
   const shared = clashes(COMMANDS, own);
   const words = asked.trim().toLowerCase();
   const groups = [...new Set(COMMANDS.map((c) => c.group))];
@@ -45,27 +45,20 @@ export function KeySheet({ onClose }: { onClose: () => void }) {
           onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
           className="h-8 min-w-0 flex-1 rounded border border-line bg-raised px-2"
         />
-        <IconButton label="Import keys from a file" onClick={() => input.current?.click()}>
+        <FileButton
+          label="Import keys from a file"
+          what="File of keys"
+          accept=".json"
+          onFile={(file) => void file.text().then((text) => say(readKeyFile(text) ?? 'The keys are as in the file.'))}
+        >
           <Upload size={14} />
-        </IconButton>
+        </FileButton>
         <IconButton label="Export the keys" onClick={() => download(new TextEncoder().encode(keyFile()), 'brindle-keys.json')}>
           <Download size={14} />
         </IconButton>
         <Button kind="quiet" disabled={Object.keys(own).length === 0} onClick={() => put({})}>
           All as they came
         </Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".json"
-          hidden
-          aria-label="File of keys"
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            e.target.value = '';
-            void file?.text().then((text) => say(readKeyFile(text) ?? 'The keys are as in the file.'));
-          }}
-        />
       </div>
       <div className="max-h-[60vh] overflow-y-auto pr-1">
         {!words && (

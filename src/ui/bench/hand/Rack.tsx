@@ -2,9 +2,10 @@
 /** The rack: brushes as cards with a stroke of their own, by groups; what is looked for, favourites, the last in hand. */
 import { Download, Ellipsis, RotateCcw, Search, Star, Trash2, Upload } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { Brush } from '@/core/hand/brush';
 import type { RackEntry } from '@/core/hand/rack/brushes';
+import { FileButton } from '../../common/FileButton';
 import { IconButton, MENU_BOX, MENU_ITEM } from '../../common/controls';
 import { SmallPictureView } from '../SmallPictureView';
 import {
@@ -156,27 +157,19 @@ function CardMenu({ entry }: { entry: RackEntry }) {
 }
 
 function Files() {
-  const input = useRef<HTMLInputElement>(null);
   return (
     <>
-      <IconButton label="Import brushes from a file" onClick={() => input.current?.click()}>
+      <FileButton
+        label="Import brushes from a file"
+        what="Brush file"
+        accept=".zip"
+        onFile={(file) => void importBrushFile(file)}
+      >
         <Upload size={14} />
-      </IconButton>
+      </FileButton>
       <IconButton label="Export your own brushes, and those you have changed" onClick={() => void exportBrushFile([], 'brushes')}>
         <Download size={14} />
       </IconButton>
-      <input
-        ref={input}
-        type="file"
-        accept=".zip"
-        hidden
-        aria-label="Brush file"
-        onChange={(e) => {
-          const file = e.target.files?.[0];
-          e.target.value = '';
-          if (file) void importBrushFile(file);
-        }}
-      />
     </>
   );
 }

@@ -1,13 +1,13 @@
 'use client';
 /** The tip: its outline or its picture, how it is turned, how its dabs follow each other. */
 import { ImagePlus } from 'lucide-react';
-import { useRef } from 'react';
 import { MOST_DABS } from '@/core/hand/brush';
 import { DRAWN, type DrawnPicture } from '@/core/hand/pictures/drawn';
 import { LEAST_ROUNDNESS } from '@/core/hand/tip';
 import { Choice } from '../../common/Choice';
-import { IconButton, Segments, Switch } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Segments, Switch } from '../../common/controls';
+import { FileButton } from '../../common/FileButton';
+import { NumberField, type NumberFieldProps } from '../../common/NumberField';
 import { importTip, setBrush, useBench } from '../store';
 import { Percent } from './Percent';
 
@@ -86,7 +86,6 @@ export function TipFields() {
 
 /** Pictures that Brindle draws, and one of one's own. */
 function PictureChoice({ picture, onChange }: { picture: string; onChange: (picture: string) => void }) {
-  const input = useRef<HTMLInputElement>(null);
   const drawn = (Object.keys(DRAWN) as DrawnPicture[]).map((name) => ({ value: `made:${name}`, label: DRAWN[name].label }));
   const own = picture.startsWith('made:') ? [] : [{ value: picture, label: 'Your own' }];
   return (
@@ -94,21 +93,14 @@ function PictureChoice({ picture, onChange }: { picture: string; onChange: (pict
       <div className="min-w-0 flex-1">
         <Choice label="Picture" labelWidth={WIDTH} value={picture} options={[...own, ...drawn]} onChange={onChange} />
       </div>
-      <IconButton label="A picture of your own: its dark parts, or its alpha, paint" onClick={() => input.current?.click()}>
-        <ImagePlus size={14} />
-      </IconButton>
-      <input
-        ref={input}
-        type="file"
+      <FileButton
+        label="A picture of your own: its dark parts, or its alpha, paint"
+        what="Picture of the tip"
         accept="image/*"
-        hidden
-        aria-label="Picture of the tip"
-        onChange={(e) => {
-          const file = e.target.files?.[0];
-          e.target.value = '';
-          if (file) void importTip(file);
-        }}
-      />
+        onFile={(file) => void importTip(file)}
+      >
+        <ImagePlus size={14} />
+      </FileButton>
     </div>
   );
 }
@@ -128,28 +120,21 @@ function StrokeFields() {
         hint="Distance of the dabs, in diameters."
         onChange={(v) => setBrush({ spacing: v })}
       />
-      <NumberField
+      <Whole
         label="Dabs a step"
-        labelWidth={WIDTH}
         value={dabs}
         min={1}
         max={MOST_DABS}
-        reset={1}
         hint="Several at each place: scatter tells them apart."
-        onPreview={(v) => setBrush({ dabs: Math.round(v) })}
-        onCommit={(v) => setBrush({ dabs: Math.round(v) })}
+        onChange={(dabs) => setBrush({ dabs })}
       />
-      <NumberField
+      <Whole
         label="While at rest"
-        labelWidth={WIDTH}
-        unit="/s"
         value={rate}
-        min={0}
+        unit="/s"
         max={60}
-        reset={0}
         hint="Dabs a second while the pen is held still; 0: none."
-        onPreview={(v) => setBrush({ rate: Math.round(v) })}
-        onCommit={(v) => setBrush({ rate: Math.round(v) })}
+        onChange={(rate) => setBrush({ rate })}
       />
       <Percent
         label="Smoothing"
@@ -159,19 +144,24 @@ function StrokeFields() {
         hint="Calms an unsteady hand; the end catches up."
         onChange={(v) => setBrush({ smoothing: v })}
       />
-      <NumberField
+      <Whole
         label="String"
-        labelWidth={WIDTH}
-        unit="px"
         value={string}
-        min={0}
+        unit="px"
         max={200}
-        curve="fine"
-        reset={0}
         hint="The pen pulls the tip on a string of this length; 0: none."
-        onPreview={(v) => setBrush({ string: Math.round(v) })}
-        onCommit={(v) => setBrush({ string: Math.round(v) })}
+        onChange={(string) => setBrush({ string })}
       />
     </>
   );
+}
+
+/** A whole number, from 0 or what is least. */
+function Whole({
+  min = 0,
+  onChange,
+  ...rest
+}: Pick<NumberFieldProps, 'label' | 'value' | 'unit' | 'max' | 'hint'> & { min?: number; onChange: (v: number) => void }) {
+  const set = (v: number) => onChange(Math.round(v));
+  return <NumberField labelWidth={WIDTH} min={min} reset={min} onPreview={set} onCommit={set} {...rest} />;
 }
