@@ -7,6 +7,7 @@ import { BenchViewport, type PaneRect } from '@/viewport/benchViewport';
 import { IconButton, Tip } from '../common/controls';
 import { GuideLines } from './GuideLines';
 import { Handles } from './Handles';
+import { HintCard } from './HintCard';
 import { FlatTools, ModelTools } from './PaneTools';
 import { Squint } from './Squint';
 import { pixels, sendViewing, useBench } from './store';
@@ -72,6 +73,8 @@ function Pane({ name, box }: { name: PaneName; box: RefObject<HTMLDivElement | n
           <path stroke="white" strokeWidth="1" />
         </g>
       </svg>
+      {name === 'model' && <HintCard hint="turn" className="bottom-3 left-1/2 -translate-x-1/2" />}
+      {name === 'model' && <HintCard hint="paint" className="bottom-3 left-1/2 -translate-x-1/2" />}
       {name === 'flat' && <GuideLines />}
       <Handles pane={name} />
       <div className="pointer-events-none absolute inset-x-0 top-0 flex items-start justify-between p-1.5">

@@ -1,5 +1,6 @@
 /** How a pen presses, where strokes are held to, what fingers do, and keys as their owner has them. */
 import { response } from '@/core/hand/vary';
+import { hintDone, useHints } from '../hints';
 import { clashes, keyFile, keyOfEvent, keysOf, put, readKeyFile, setKeys, useKeyMap } from '../keymap';
 import type { Pane } from '../pointer/pane';
 import { bendFor, PLAIN_PEN, Pressure } from '../pointer/pen';
@@ -114,6 +115,14 @@ test('two fingers slide and zoom the sheet about what lies between them; near a 
   fingers.pen(10_000);
   expect(fingers.isPalm(touch(3, 0, 0, 10_300))).toBe(true);
   expect(fingers.isPalm(touch(3, 0, 0, 11_300))).toBe(false);
+});
+
+test('hints go for good, in any order, and are remembered', () => {
+  hintDone('paint');
+  expect(useHints.getState().done).toEqual(['paint']);
+  hintDone('layers', 'turn', 'paint');
+  expect(useHints.getState().done).toEqual(['turn', 'paint', 'layers']);
+  expect(JSON.parse(localStorage.getItem('brindle-hints')!)).toEqual(['turn', 'paint', 'layers']);
 });
 
 describe('keys', () => {

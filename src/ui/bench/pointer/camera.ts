@@ -1,5 +1,6 @@
 /** Turning, sliding and zooming by the pointer, and the light. */
 import { Vector3 } from 'three';
+import { hintDone } from '../hints';
 import { sendViewing, useBench } from '../store';
 import type { Gesture, Pane } from './pane';
 import { panePoint } from './samples';
@@ -21,7 +22,7 @@ export function orbit({ viewport, box }: Pane, start: PointerEvent): Gesture {
     viewport.modelCamera.orbit(dx, dy, box.clientHeight);
     viewport.invalidate();
   });
-  return { hidesRing: true, move };
+  return { hidesRing: true, move, up: () => hintDone('turn') };
 }
 
 export function pan({ name, viewport, box }: Pane, start: PointerEvent): Gesture {

@@ -2,6 +2,7 @@
 import type { Sample } from '@/core/hand/sample';
 import { LAYERS } from '@/core/kinds/layers';
 import { TOOLS } from '@/core/hand/tools';
+import { hintDone } from '../hints';
 import { paintTarget } from '../mask/steps';
 import {
   alignSource,
@@ -141,6 +142,7 @@ function stroke(pane: Pane, start: PointerEvent, byTime: boolean): Gesture {
     },
     up: (e) => {
       bench().penUp(e.timeStamp);
+      hintDone('paint');
       const last = sampleOf(e, pane, onto(e));
       // A lifted pen reports no pressure; the stroke ends where and as the last move was.
       const samples = last && e.pointerType !== 'pen' ? [last] : [];

@@ -3,6 +3,8 @@
 import { X } from 'lucide-react';
 import { useMemo, useState, type MouseEvent } from 'react';
 import { IconButton } from '../../common/controls';
+import { HintCard } from '../HintCard';
+import { hintDone } from '../hints';
 import { toggleSolo } from '../layers/commands';
 import { rowsOf } from './rows';
 import { CELL_WIDTH } from './StrataCell';
@@ -24,6 +26,7 @@ export function Strata() {
   // Wide enough for a name of eighteen letters beside the columns.
   const width = Math.min(560, Math.max(336, 210 + maps.length * CELL_WIDTH));
   const pick = (e: MouseEvent, id: string) => {
+    hintDone('layers');
     if (e.shiftKey && selected) {
       const at = rows.findIndex((r) => r.layer.id === selected);
       const to = rows.findIndex((r) => r.layer.id === id);
@@ -42,7 +45,8 @@ export function Strata() {
     requestAnimationFrame(() => document.getElementById(`layer-${next}`)?.focus());
   };
   return (
-    <aside className="flex shrink-0 flex-col border-r border-line" style={{ width }} aria-label="Strata">
+    <aside className="relative flex shrink-0 flex-col border-r border-line" style={{ width }} aria-label="Strata">
+      <HintCard hint="layers" className="bottom-12 left-1/2 -translate-x-1/2" />
       <Head sheet={sheet} maps={maps} searching={search !== null} onSearch={() => setSearch(search === null ? '' : null)} />
       {search !== null && (
         <div className="flex h-8 shrink-0 items-center border-b border-line px-2">
