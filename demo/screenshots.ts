@@ -8,6 +8,7 @@ import { lanternModel } from './lantern';
 const at = process.env.BRINDLE_ADDRESS ?? 'http://127.0.0.1:3000';
 const browser = await chromium.launch(CHROMIUM);
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+await page.addInitScript(() => localStorage.setItem('brindle-hints', '["turn","paint","layers"]'));
 /** Those of stone all over would be a megabyte each: with a palette they look the same at half of it. */
 const shot = async (name: string) => {
   const png = await page.screenshot();

@@ -159,6 +159,8 @@ function PieceCard({
   onDelete: () => void;
 }) {
   const [naming, setNaming] = useState(false);
+  /** The menu gives the focus back when it closes: only then can the name take it. */
+  const wantsName = useRef(false);
   const first = card.sheets[0];
   return (
     <li
@@ -205,8 +207,17 @@ function PieceCard({
             <MoreHorizontal size={16} />
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
-            <DropdownMenu.Content align="end" className="z-40 w-40 rounded-md border border-line bg-panel p-1 shadow-xl">
-              <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(() => setNaming(true))}>
+            <DropdownMenu.Content
+              align="end"
+              className="z-40 w-40 rounded-md border border-line bg-panel p-1 shadow-xl"
+              onCloseAutoFocus={(e) => {
+                if (!wantsName.current) return;
+                wantsName.current = false;
+                e.preventDefault();
+                setNaming(true);
+              }}
+            >
+              <DropdownMenu.Item className={ITEM} onSelect={() => void (wantsName.current = true)}>
                 <Pencil size={14} /> Rename
               </DropdownMenu.Item>
               <DropdownMenu.Item className={ITEM} onSelect={onDuplicate}>
