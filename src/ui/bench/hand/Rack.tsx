@@ -46,7 +46,7 @@ export function Rack() {
     );
   return (
     <div className="space-y-2">
-      <div className="sticky top-0 z-10 -mx-3 flex items-center gap-1 bg-panel px-3 pb-1">
+      <div className="sticky -top-3 z-10 -mx-3 -mt-3 flex items-center gap-1 bg-panel px-3 pt-3 pb-1">
         <label className="flex h-7 min-w-0 flex-1 items-center gap-1.5 rounded border border-line bg-raised px-2">
           <Search size={13} className="shrink-0 text-ink-soft" />
           <input
