@@ -1,7 +1,7 @@
 /** Which places lie beside a texel: on the surface, over seams, or in the sheet where there is no surface. */
-import { Ways } from '../mesh/ways';
+import { waysOf, type Ways } from '../mesh/ways';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
-import type { StrokeContext } from './context';
+import { texelsPerMetre, type StrokeContext } from './context';
 
 /** What a step is on a face: how much further the weights of its corners 1 and 2 are, and where in the sheet; 4 a step. */
 type FaceSteps = Float64Array;
@@ -96,10 +96,6 @@ export class Steps {
 const scratch = new Float64Array(3);
 
 export class Beside {
-  /** The place that was asked for last, in texels of the sheet. */
-  x = 0;
-  y = 0;
-  readonly ways: Ways | null;
   readonly texelsPerMetre: number;
   /** Two unit vectors in the plane of a face, × a texel's length in metres. */
   private readonly u = new Float64Array(3);
@@ -107,24 +103,13 @@ export class Beside {
   private framed = -1;
 
   constructor(private context: Pick<StrokeContext, 'sheet' | 'surface'>) {
-    const { surface } = context;
-    this.ways = surface ? new Ways(surface.map, surface.query) : null;
-    this.texelsPerMetre = surface?.map.texelsPerMetre ?? context.sheet.width;
+    this.texelsPerMetre = texelsPerMetre(context);
   }
 
-  /** The texel's place, so many texels away; on the surface along axes that are the same for a whole face. */
-  at(tile: TileIndex, i: number, a: number, b: number): void {
-    const x = tileX(tile) * TILE + (i % TILE) + 0.5;
-    const y = tileY(tile) * TILE + ((i / TILE) | 0) + 0.5;
-    const face = this.faceOf(tile, i);
-    if (face < 0) {
-      this.x = x + a;
-      this.y = y + b;
-      return;
-    }
-    if (face !== this.framed) this.frame(face);
-    const { u, v } = this;
-    this.go(face, x, y, u[0] * a + v[0] * b, u[1] * a + v[1] * b, u[2] * a + v[2] * b);
+  /** null on canvases. */
+  get ways(): Ways | null {
+    const { surface } = this.context;
+    return surface && waysOf(surface.map, surface.query);
   }
 
   /** Steps by offsets in texels of the mean density, along axes that are the same for a whole face. */
@@ -184,13 +169,6 @@ export class Beside {
 
   faceOf(tile: TileIndex, i: number): number {
     return this.context.surface?.map.tiles.get(tile)?.face[i] ?? -1;
-  }
-
-  private go(face: number, x: number, y: number, dx: number, dy: number, dz: number): void {
-    const ways = this.ways!;
-    ways.walk(face, x, y, dx, dy, dz);
-    this.x = ways.x;
-    this.y = ways.y;
   }
 
   private frame(face: number): void {

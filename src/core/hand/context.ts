@@ -19,3 +19,7 @@ export interface StrokeContext {
   /** Pictures of tips and textures. Left out: only those that Brindle draws. */
   pictures?: Pictures;
 }
+
+/** Of the sheet's mean density on the model; a canvas counts as one metre wide. */
+export const texelsPerMetre = ({ sheet, surface }: Pick<StrokeContext, 'sheet' | 'surface'>): number =>
+  surface?.map.texelsPerMetre ?? sheet.width;

@@ -5,7 +5,7 @@
  */
 import type { PlaneMap } from '../kinds/maps';
 import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
-import type { Imprint, ImprintTile } from './imprint';
+import { grow, type Imprint, type ImprintTile, type Reached } from './imprint';
 import type { FixedTexture } from './texture';
 
 /** A dab's own colour on a map: RGB in the map's stored encoding, 0 … 1. */
@@ -26,7 +26,7 @@ export interface CoverageTile {
   x1: number;
   y1: number;
   /** Touched since the stroke began. */
-  all: { x0: number; y0: number; x1: number; y1: number };
+  all: Reached;
   /** Shares of the texture's depth, where dabs have their own. */
   depths?: Float32Array;
   /** By map, the colours of dabs that have their own: RGB, 3 × float32 a texel. */
@@ -84,15 +84,8 @@ export class Coverage {
   /** Notes that a rectangle of a tile has changed. */
   touch(tile: CoverageTile, x0: number, y0: number, x1: number, y1: number): void {
     if (tile.x0 >= tile.x1) this.dirty.push(tile);
-    const { all } = tile;
-    all.x0 = Math.min(all.x0, x0);
-    all.y0 = Math.min(all.y0, y0);
-    all.x1 = Math.max(all.x1, x1);
-    all.y1 = Math.max(all.y1, y1);
-    if (x0 < tile.x0) tile.x0 = x0;
-    if (y0 < tile.y0) tile.y0 = y0;
-    if (x1 > tile.x1) tile.x1 = x1;
-    if (y1 > tile.y1) tile.y1 = y1;
+    grow(tile.all, x0, y0, x1, y1);
+    grow(tile, x0, y0, x1, y1);
   }
 
   /** Tiles touched so far, in a fixed order. */

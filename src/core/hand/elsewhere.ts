@@ -7,7 +7,7 @@ import { surfacePoint } from '../mesh/surfaceMap';
 import type { Ways } from '../mesh/ways';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
 import type { Sample, Source } from './sample';
-import { frameAt, sheetPlace, surfacePlace } from './place';
+import { dot, frameAt, sheetPlace, surfacePlace } from './place';
 import type { TipFrame } from './tip';
 import type { Dab, ToolContext } from './tools/tool';
 
@@ -122,9 +122,8 @@ export class Elsewhere {
   /** The source goes as the pen goes: the same way within its own frame. */
   private goAlong(from: Spot, to: Spot): void {
     const d = to.point.map((v, k) => v - from.point[k]);
-    const along = (v: readonly number[]) => d[0] * v[0] + d[1] * v[1] + d[2] * v[2];
     const { right, down, out } = from.frame;
-    const [a, b, c] = [along(right), along(down), along(out)];
+    const [a, b, c] = [dot(d, right), dot(d, down), dot(d, out)];
     if (this.spotInSheet) {
       this.spotInSheet = [this.spotInSheet[0] + a * this.texelsPerMetre, this.spotInSheet[1] + b * this.texelsPerMetre];
       return;
@@ -150,12 +149,7 @@ export class Elsewhere {
   private spotOf(sample: Sample): Spot | null {
     const { surface } = this.context;
     if (!surface) return null;
-    if (sample.pane === 'flat') {
-      const place = surfacePlace(surface.map, sample.x, sample.y);
-      const face =
-        surface.map.tiles.get(((sample.y >> 7) << 8) + (sample.x >> 7))?.face[((sample.y & 127) << 7) + (sample.x & 127)] ?? -1;
-      return place && face >= 0 ? { face, point: place.point, frame: place.frame } : null;
-    }
+    if (sample.pane === 'flat') return surfacePlace(surface.map, sample.x, sample.y);
     const hit = surface.query.raycast(sample.origin, sample.direction);
     return hit && { face: hit.face, point: [...hit.point], frame: frameAt(sample, hit) };
   }

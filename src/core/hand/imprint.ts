@@ -4,17 +4,28 @@
  */
 import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 
-export interface ImprintTile {
+/** Texels within a tile, x1/y1 exclusive. x0 ≥ x1: none. */
+export interface Reached {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
+
+/** A rectangle that also holds another. */
+export function grow(rect: Reached, x0: number, y0: number, x1: number, y1: number): void {
+  if (x0 < rect.x0) rect.x0 = x0;
+  if (y0 < rect.y0) rect.y0 = y0;
+  if (x1 > rect.x1) rect.x1 = x1;
+  if (y1 > rect.y1) rect.y1 = y1;
+}
+
+export interface ImprintTile extends Reached {
   index: TileIndex;
   x: number;
   y: number;
   /** Row by row. */
   values: Float32Array;
-  /** What the dab reaches, texels within the tile, x1/y1 exclusive. x0 ≥ x1: nothing. */
-  x0: number;
-  y0: number;
-  x1: number;
-  y1: number;
 }
 
 export class Imprint {
@@ -47,10 +58,7 @@ export class Imprint {
   /** Notes that the dab has written a rectangle of a tile. */
   touch(tile: ImprintTile, x0: number, y0: number, x1: number, y1: number): void {
     if (tile.x0 >= tile.x1) this.tiles.push(tile);
-    if (x0 < tile.x0) tile.x0 = x0;
-    if (y0 < tile.y0) tile.y0 = y0;
-    if (x1 > tile.x1) tile.x1 = x1;
-    if (y1 > tile.y1) tile.y1 = y1;
+    grow(tile, x0, y0, x1, y1);
   }
 
   /** For the next dab. */

@@ -12,7 +12,7 @@ import { Imprint } from './imprint';
 import { imagesOf, isMirrored, onCanvas, type Image } from './mirror';
 import { drawnPicture } from './pictures';
 import { beside, frameAt, sheetPlace, type Touch } from './place';
-import type { StrokeContext } from './context';
+import { texelsPerMetre, type StrokeContext } from './context';
 import { FixedTexture, pictureOfRule, textureFor, type TipTexture } from './texture';
 import { LEAST_ROUNDNESS, type DabTip, type TipFrame } from './tip';
 import type { TipPicture } from './tipPicture';
@@ -51,6 +51,7 @@ export class Laying {
     private watch: Watcher | null = null,
   ) {
     const { sheet, surface } = context;
+    this.texelsPerMetre = texelsPerMetre(context);
     this.imprint = new Imprint(sheet.width, sheet.height);
     const pictures = context.pictures ?? drawnPicture;
     // A picture that is not there is taken for a plain round tip.
@@ -74,9 +75,7 @@ export class Laying {
     }
   }
 
-  private get texelsPerMetre(): number {
-    return this.context.surface?.map.texelsPerMetre ?? this.context.sheet.width;
-  }
+  private readonly texelsPerMetre: number;
 
   /** Lays the dabs of one step; the radius of the last. */
   step(place: Touch, drive: StepDrive): number {

@@ -17,8 +17,8 @@ export function placeDistance(a: Touch, b: Touch): number {
 }
 
 type Vector = readonly number[];
-const dot = (a: Vector, b: Vector) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const cross = (a: Vector, b: Vector): number[] => [
+export const dot = (a: Vector, b: Vector) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+export const cross = (a: Vector, b: Vector): [number, number, number] => [
   a[1] * b[2] - a[2] * b[1],
   a[2] * b[0] - a[0] * b[2],
   a[0] * b[1] - a[1] * b[0],
@@ -95,7 +95,8 @@ export function surfacePlace(map: SurfaceMap, x: number, y: number) {
     a[i * 3 + 2] / scale,
   ];
   const normal = of(tile.normal, 127);
-  return { point: of(tile.position, 1), frame: frameAt({ direction: normal.map((v) => -v) as typeof normal }, { normal }) };
+  const face = tile.face[i];
+  return { face, point: of(tile.position, 1), frame: frameAt({ direction: normal.map((v) => -v) as typeof normal }, { normal }) };
 }
 
 /** The texel place under a hit. */

@@ -10,6 +10,7 @@ import { PLAIN } from '../kinds/placement';
 import type { SurfaceMap, SurfaceTile } from '../mesh/surfaceMap';
 import { madeTile } from '../strata/made';
 import { TILE, TILE_TEXELS, tileIndex, tileX, tileY, type TileIndex } from '../tile/tiles';
+import type { Reached } from './imprint';
 import { pictureIdSchema } from './pictures/id';
 import { levelFor, repeatedAt, tipPicture, type TipPicture } from './tipPicture';
 
@@ -152,7 +153,7 @@ export class FixedTexture {
   }
 
   /** From `coverage` into `out`, within a rectangle. `depths`: a texel's own share of the depth; null: all of it. */
-  breakUp(index: TileIndex, coverage: Float32Array, out: Float32Array, depths: Float32Array | null, rect: Rectangle): void {
+  breakUp(index: TileIndex, coverage: Float32Array, out: Float32Array, depths: Float32Array | null, rect: Reached): void {
     const values = this.valuesOf(index);
     const { join, depth } = this.texture;
     const places = this.map?.tiles.get(index) ?? null;
@@ -169,13 +170,6 @@ export class FixedTexture {
         out[i] = joined(own, share, values[i]);
       }
   }
-}
-
-interface Rectangle {
-  x0: number;
-  y0: number;
-  x1: number;
-  y1: number;
 }
 
 /** From the sides of a box: each weighs the fourth power of how much the surface faces it. */

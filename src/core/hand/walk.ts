@@ -4,7 +4,7 @@ import { type Brush } from './brush';
 import { mixSamples, pixelDistance, type Sample } from './sample';
 import { StrokePath } from './path';
 import { directionBetween, flatDiameter, frameAt, jumpSlack, modelDiameter, placeDistance, type Touch } from './place';
-import type { StrokeContext } from './context';
+import { texelsPerMetre, type StrokeContext } from './context';
 import { leaning, speedOf, type Drive } from './vary';
 
 /** A hit this many diameters away is another part of the model, not the way the pen went. */
@@ -36,6 +36,7 @@ export class Walk {
     private brush: Brush,
     private lay: (place: Touch, drive: StepDrive) => number,
   ) {
+    this.texelsPerMetre = texelsPerMetre(context);
     this.path = new StrokePath(brush.smoothing, brush.string);
     this.turnsWithStroke = brush.vary.some((line) => line.by === 'direction');
   }
@@ -63,9 +64,7 @@ export class Walk {
     return Math.max(1e-3, flatDiameter(sizeUnit, size, sample.texelsPerPixel, this.texelsPerMetre) / 2);
   }
 
-  private get texelsPerMetre(): number {
-    return this.context.surface?.map.texelsPerMetre ?? this.context.sheet.width;
-  }
+  private readonly texelsPerMetre: number;
 
   /** Puts dabs at even distances along the way from the last point to this one. */
   private walkTo(sample: Sample): void {

@@ -45,6 +45,15 @@ function beyondEdges(topology: Topology): Int32Array {
   return out;
 }
 
+const known = new WeakMap<SurfaceMap, Ways>();
+
+/** The ways of a surface: what they learn of faces and edges stays for the strokes to come. */
+export function waysOf(map: SurfaceMap, query: SurfaceQuery): Ways {
+  let ways = known.get(map);
+  if (!ways) known.set(map, (ways = new Ways(map, query)));
+  return ways;
+}
+
 export class Ways {
   /** Where the last way led: texels of the sheet, and the face there. */
   x = 0;

@@ -1,14 +1,19 @@
-/** Asking the server from a page: an answer, or an Error with one sentence. */
-export async function ask<T>(path: string, init?: RequestInit): Promise<T> {
+/** What the server answers, whatever that is; else an Error with one sentence. */
+export async function answered(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(path, init);
   } catch {
     throw new Error('The server does not answer: check that Brindle is running, then try again.');
   }
+  if (response.ok) return response;
   const body = (await response.json().catch(() => ({}))) as { message?: string };
-  if (!response.ok) throw new Error(body.message ?? `The server refused (${response.status}).`);
-  return body as T;
+  throw new Error(body.message ?? `The server refused (${response.status}).`);
+}
+
+/** Asking the server from a page: an answer, or an Error with one sentence. */
+export async function ask<T>(path: string, init?: RequestInit): Promise<T> {
+  return (await (await answered(path, init)).json().catch(() => ({}))) as T;
 }
 
 export function download(bytes: Uint8Array<ArrayBuffer>, name: string): void {

@@ -31,6 +31,7 @@ export const heal: ToolDef = {
     OF,
   ],
   start: { from: 'around', of: 'all' },
+  takesFromSource: ({ from }) => from === 'source',
   begin: (context) => {
     let taking: Taking | null = null;
     let radiusTexels = 1;

@@ -7,6 +7,7 @@
 import { number } from '../../kinds/control';
 import { TILE, TILE_TEXELS, type TileIndex } from '../../tile/tiles';
 import type { Imprint } from '../imprint';
+import { cross, dot } from '../place';
 import { levelFor, pictureAt, type TipPicture } from '../tipPicture';
 import { paint } from './paint';
 import type { Dab, Patch, ToolContext, ToolDef, ToolStroke } from './tool';
@@ -66,12 +67,6 @@ function asFound({ before, after, channels, x0, y0, x1, y1 }: Patch): void {
 
 type Vector = [number, number, number];
 const minus = (a: readonly number[], b: readonly number[]): Vector => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const dot = (a: readonly number[], b: readonly number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const cross = (a: readonly number[], b: readonly number[]): Vector => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
 const unit = (a: Vector): Vector => {
   const l = Math.hypot(...a) || 1;
   return [a[0] / l, a[1] / l, a[2] / l];

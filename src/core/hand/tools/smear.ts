@@ -5,10 +5,11 @@
 import type { PlaneMap } from '../../kinds/maps';
 import { percent } from '../../kinds/control';
 import { TILE } from '../../tile/tiles';
+import type { Steps } from '../beside';
 import type { Imprint } from '../imprint';
 import type { Looked } from '../looked';
-import { lookAt, looks, OF } from './taking';
-import type { Dab, Patch, ToolContext, ToolDef, ToolStroke } from './tool';
+import { layValues, lookAt, looks, OF } from './taking';
+import type { Dab, ToolContext, ToolDef, ToolStroke } from './tool';
 
 export const smear: ToolDef = {
   type: 'smear',
@@ -37,9 +38,14 @@ function smearing(context: ToolContext): ToolStroke {
       const step = from.map((v, k) => v - place[k]);
       const length = Math.hypot(...step);
       if (length === 0 || length > MOST_STEP * dab.radius) return;
-      for (const map of looked.values()) pull(context, map, imprint, dab, step, strength);
+      const { beside } = context;
+      const steps = dab.at.pane === 'flat' ? beside.alongSheet(step[0], step[1]) : beside.along(step);
+      for (const map of looked.values()) pull(map, imprint, steps, dab.weight * strength);
     },
-    flush: (patch) => layWorked(patch, looked.get(patch.map)!, looks(context.settings, patch.map)),
+    flush: (patch) => {
+      const worked = looked.get(patch.map)!.tile(patch.tile);
+      if (worked) layValues(patch, worked, looks(context.settings, patch.map), null);
+    },
   };
 }
 
@@ -49,16 +55,8 @@ let scratch = new Float32Array(4096);
 const read = new Float32Array(4);
 
 /** All is read before anything is written. */
-function pull(
-  { beside }: ToolContext,
-  looked: Looked,
-  imprint: Imprint,
-  { at, weight }: Dab,
-  step: readonly number[],
-  strength: number,
-): void {
+function pull(looked: Looked, imprint: Imprint, steps: Steps, strength: number): void {
   const { channels } = looked;
-  const steps = at.pane === 'flat' ? beside.alongSheet(step[0], step[1]) : beside.along(step);
   let n = 0;
   for (const { index, values, x0, y0, x1, y1 } of imprint.tiles) {
     const room = n + (x1 - x0) * (y1 - y0) * channels;
@@ -70,7 +68,7 @@ function pull(
     const own = looked.tile(index);
     for (let y = y0; y < y1; y++)
       for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
-        const share = values[i] * weight * strength;
+        const share = values[i] * strength;
         if (share === 0) continue;
         steps.from(index, i);
         steps.go(0);
@@ -86,35 +84,8 @@ function pull(
     const own = looked.own(index);
     for (let y = y0; y < y1; y++)
       for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
-        if (values[i] * weight * strength === 0) continue;
+        if (values[i] * strength === 0) continue;
         for (let k = 0; k < channels; k++) own[i * channels + k] = scratch[n++];
       }
   }
-}
-
-/** The layer's own paint becomes what was worked out; over what is seen that lies as paint does, by coverage. */
-function layWorked(
-  { tile, coverage, channels, before, after, amount, x0, y0, x1, y1 }: Patch,
-  looked: Looked,
-  over: boolean,
-): void {
-  const worked = looked.tile(tile);
-  if (worked === null) return;
-  const colours = channels - 1;
-  for (let y = y0; y < y1; y++)
-    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
-      if (coverage[i] <= 0) continue;
-      const o = i * channels;
-      const ab = before === null ? 0 : before[o + colours] / 65535;
-      const as = over ? coverage[i] * amount : amount;
-      const at = worked[o + colours];
-      const keep = over ? 1 - as * at : 1 - as;
-      const ao = at * as + ab * keep;
-      if (ao > 1e-6)
-        for (let k = 0; k < colours; k++) {
-          const b = before === null ? 0 : before[o + k] / 65535;
-          after[o + k] = Math.min(1, (worked[o + k] * as + b * ab * keep) / ao) * 65535 + 0.5;
-        }
-      after[o + colours] = Math.min(1, ao) * 65535 + 0.5;
-    }
 }

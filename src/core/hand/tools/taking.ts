@@ -49,17 +49,22 @@ export class Taken {
   }
 }
 
+/** Lays taken values down by coverage. */
+export const layTaken = (patch: Patch, { values, done }: TakenTile, over: boolean): void => layValues(patch, values, over, done);
+
 /**
- * Lays taken values down by coverage. Of the layer's own paint they take the place of what is there, alpha included; of what
- * is seen they lie over it as paint does (W3C Compositing, 5.1).
+ * Lays premultiplied values down. Of the layer's own paint they take the place of what is there, alpha included; of what is
+ * seen (`over`) they lie over it as paint does (W3C Compositing, 5.1). `done`: by coverage, where it is 1; null: values that
+ * have the coverage in them take their place wherever there is any.
  */
-export function layTaken(patch: Patch, { values, done }: TakenTile, over: boolean): void {
+export function layValues(patch: Patch, values: Float32Array, over: boolean, done: Uint8Array | null): void {
   const { channels, coverage, before, after, amount, x0, y0, x1, y1 } = patch;
   const colours = channels - 1;
+  const whole = done === null && !over;
   for (let y = y0; y < y1; y++)
     for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
-      const as = coverage[i] * amount;
-      if (as <= 0 || done[i] !== 1) continue;
+      const as = whole && coverage[i] > 0 ? amount : coverage[i] * amount;
+      if (as <= 0 || (done !== null && done[i] !== 1)) continue;
       const o = i * channels;
       const ab = before === null ? 0 : before[o + colours] / 65535;
       const at = values[o + colours];

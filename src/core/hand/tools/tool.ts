@@ -100,6 +100,8 @@ export interface ToolDef {
   onPaintOnly?: (settings: ToolContext['settings'], map: PlaneMap) => boolean;
   /** It takes from a place that has to be set first. */
   needsSource?: boolean;
+  /** It takes from a place that can be set, as it is set up. Left out: where it needs one. */
+  takesFromSource?: (settings: ToolContext['settings']) => boolean;
   /** The brush as this tool strokes with it. */
   prepare?: <B extends Strokable>(brush: B) => B;
   /** It writes these maps only; left out: all that the brush writes. */

@@ -32,7 +32,7 @@ interface Last {
 let lastSample: Last | null = null;
 
 /** Milliseconds without a sample after which a pen counts as resting. */
-const REST_MS = 30;
+export const REST_MS = 30;
 
 /** Button of a pen's eraser end, as pressed and among those that are held. */
 const ERASER = 5;

@@ -2,9 +2,7 @@
 import { srgbToHex } from '@/core/colour/transfer';
 import { mapKind } from '@/core/kinds/maps';
 import type { PickPlace } from '@/engine/protocol';
-import { TOOLS } from '@/core/hand/tools';
-import { bench, currentSheet, mapLabel, say, setSource, settingsOf, setWell, setWrite, useBench } from '../store';
-import type { HandTool } from '../tools';
+import { bench, currentSheet, mapLabel, say, setSource, setWell, setWrite, useBench } from '../store';
 import { setLinePoint } from './lines';
 import type { Gesture, Pane } from './pane';
 import type { Marked } from './places';
@@ -51,12 +49,6 @@ export function pick(pane: Pane, start: PointerEvent): Gesture {
       if (useBench.getState().tool === 'pick') useBench.setState({ tool: 'paint' });
     },
   };
-}
-
-/** Tools for which Alt-click says where to take from. */
-export function takesFromElsewhere(tool: HandTool): boolean {
-  if (tool === 'pick') return false;
-  return TOOLS[tool].needsSource ?? (tool === 'heal' && settingsOf(tool).from === 'source');
 }
 
 export function pickSource(pane: Pane, e: PointerEvent): null {

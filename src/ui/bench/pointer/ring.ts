@@ -4,8 +4,7 @@ import { imageInSheet, imageOf, imageOfFrame, imagesOf, onCanvas } from '@/core/
 import { beside, flatDiameter, frameAt } from '@/core/hand/place';
 import { isPlain, type TipFrame } from '@/core/hand/tip';
 import type { BenchViewport } from '@/viewport/benchViewport';
-import { currentSheet, mirrorInHand, useBench, type BenchState } from '../store';
-import { TOOLS } from '@/core/hand/tools';
+import { currentSheet, mirrorInHand, takesFromElsewhere, useBench, type BenchState } from '../store';
 import { useLines } from './lines';
 import type { PaneName } from './pane';
 import { pixelOf } from './places';
@@ -124,8 +123,6 @@ function markedPlaces(viewport: BenchViewport, name: PaneName, state: BenchState
     .map((pixel) => (pixel ? cross(pixel) : ''))
     .join('');
 }
-
-const takesFromElsewhere = ({ tool }: BenchState): boolean => tool !== 'pick' && (TOOLS[tool].needsSource ?? tool === 'heal');
 
 function texelsPerMetre(state: BenchState, sheetId: string): number {
   return state.geometry?.texelsPerMetre[sheetId] ?? currentSheet(state).width;

@@ -2,21 +2,20 @@
 /** What the pointer does in a pane: which gesture begins where it goes down, and the brush's ring. */
 import { useEffect, type RefObject } from 'react';
 import { pickInto } from '../mask/steps';
-import { say, useBench } from '../store';
+import { say, takesFromElsewhere, useBench } from '../store';
 import { holder } from '../viewportHolder';
 import { orbit, pan, turnLight, zoom } from './camera';
 import { Fingers } from './fingers';
 import { held } from './heldKeys';
-import { isEraser, paint } from './paint';
+import { isEraser, paint, REST_MS } from './paint';
 import type { Gesture, Pane, PaneName } from './pane';
-import { pick, pickLinePoint, pickSource, placeOf, takesFromElsewhere } from './pick';
+import { pick, pickLinePoint, pickSource, placeOf } from './pick';
 import { usePointed } from './pointed';
 import { ringAt } from './ring';
 import { panePoint } from './samples';
 import { sizeByDrag } from './sizing';
 
 const [LEFT, MIDDLE, RIGHT] = [0, 1, 2];
-const REST_MS = 30;
 
 /** The gesture that begins here, if any. */
 function begin(pane: Pane, e: PointerEvent): Gesture | null {
@@ -32,7 +31,7 @@ function begin(pane: Pane, e: PointerEvent): Gesture | null {
     if (place) void pickInto(place).catch((error: unknown) => say((error as Error).message));
     return null;
   }
-  if (e.button === LEFT && e.altKey && takesFromElsewhere(tool)) return pickSource(pane, e);
+  if (e.button === LEFT && e.altKey && takesFromElsewhere()) return pickSource(pane, e);
   if (e.button === LEFT && (tool === 'pick' || e.altKey)) return pick(pane, e);
   return e.button === LEFT || isEraser(e) ? paint(pane, e) : null;
 }

@@ -105,6 +105,13 @@ export function sourceInHand({ source, sheetId }: BenchState = get()): Source | 
   return source?.sheetId === sheetId ? source.source : undefined;
 }
 
+/** Alt-click says where the tool in hand takes from. */
+export function takesFromElsewhere({ tool, toolSettings }: Pick<BenchState, 'tool' | 'toolSettings'> = get()): boolean {
+  if (tool === 'pick') return false;
+  const { needsSource = false, takesFromSource } = TOOLS[tool];
+  return takesFromSource?.(settingsOf(tool, { toolSettings })) ?? needsSource;
+}
+
 /** `point`: where it lies on the model. */
 export function setSource(at: Sample, point: number[] | null): void {
   const { sheetId } = get();

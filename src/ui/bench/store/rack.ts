@@ -1,7 +1,7 @@
 /** The rack in the page: what the house has, kept the same in all tabs. */
 import { create } from 'zustand';
 import { racked, type RackBrush, type RackEntry } from '@/core/hand/rack/brushes';
-import { ask, download } from '../../common/api';
+import { answered, ask, download } from '../../common/api';
 import { get, say, set } from './state';
 
 interface RackState {
@@ -112,10 +112,7 @@ export async function importTip(file: File): Promise<void> {
 /** Saves brushes as a file; none named: all that the house has made or changed. */
 export async function exportBrushFile(ids: readonly string[], name: string): Promise<void> {
   try {
-    const response = await fetch(`/api/brushes/file?ids=${ids.map(encodeURIComponent).join(',')}`).catch(() => null);
-    if (!response) throw new Error('The server does not answer: check that Brindle is running, then try again.');
-    if (!response.ok)
-      throw new Error(((await response.json().catch(() => ({}))) as { message?: string }).message ?? 'That did not work.');
+    const response = await answered(`/api/brushes/file?ids=${ids.map(encodeURIComponent).join(',')}`);
     download(new Uint8Array(await response.arrayBuffer()), `${name}.zip`);
   } catch (error) {
     say((error as Error).message);
