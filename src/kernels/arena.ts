@@ -36,13 +36,14 @@ export function sharedMemory(): WebAssembly.Memory | null {
   }
 }
 
-type Numbers = Float32Array | Uint16Array;
+export type Numbers = Float64Array | Float32Array | Uint16Array | Int32Array | Int8Array | Uint8Array | Uint32Array;
 
 export class Arena {
   private readonly buffer: ArrayBufferLike;
   readonly u16: Uint16Array;
   readonly i32: Int32Array;
   readonly f32: Float32Array;
+  private readonly f64: Float64Array;
   readonly bytes: Uint8Array;
   /** Address of room for weights and other small lists. */
   readonly weights: number;
@@ -63,6 +64,7 @@ export class Arena {
     this.u16 = new Uint16Array(buffer);
     this.i32 = new Int32Array(buffer);
     this.f32 = new Float32Array(buffer);
+    this.f64 = new Float64Array(buffer);
     this.bytes = new Uint8Array(buffer);
     this.scratch = FIRST + index * ARENA;
     this.weights = this.scratch + SCRATCH;
@@ -97,11 +99,15 @@ export class Arena {
 
   /** Whether an array lies in the memory, where the kernels reach it. */
   private inside({ buffer }: Numbers): boolean {
-    return buffer === this.buffer || this.isPart(buffer);
+    if (buffer === this.buffer || buffer === this.lastPart) return true;
+    if (!this.isPart(buffer)) return false;
+    this.lastPart = buffer;
+    return true;
   }
+  private lastPart: ArrayBufferLike | null = null;
 
   /** Address of an array; null if it lies outside. */
-  inPlace(a: Float32Array): number | null {
+  inPlace(a: Numbers): number | null {
     return this.inside(a) ? a.byteOffset : null;
   }
 
@@ -147,6 +153,11 @@ export class Arena {
     work(at);
     outs.forEach((o, n) => !this.inside(o) && o.set(this.f32.subarray(at[n] >> 2, (at[n] >> 2) + o.length)));
     this.top = before;
+  }
+
+  /** Writes one number of 64 bits. */
+  put64(at: number, value: number): void {
+    this.f64[at >> 3] = value;
   }
 
   /** Address of `weights`, written behind `after` bytes of others. */

@@ -6,6 +6,9 @@
  * the implementation's arena: take them with `floats` between `mark` and `release`. Passing other arrays works
  * and costs a copy.
  */
+import type { DabKernels } from './dabs';
+import type { FloodKernels } from './flood';
+import type { StepKernels } from './steps';
 import type { TapKernels } from './taps';
 
 export interface StoredSource {
@@ -111,7 +114,7 @@ export interface WidePlan {
   radius: number;
 }
 
-export interface Kernels extends NoiseKernels {
+export interface Kernels extends NoiseKernels, DabKernels, FloodKernels, StepKernels {
   readonly name: 'wasm' | 'twin';
   readonly pictures: TapKernels;
   mark(): number;

@@ -1,6 +1,9 @@
 /** The kernels in plain TypeScript: what they mean. Formulas as in assembly/, in double precision. */
 import type { Kernels, Rows } from './kernels';
+import { dabsTwin } from './dabsTwin';
+import { floodTwin } from './floodTwin';
 import { noiseTwin } from './noiseTwin';
+import { stepsTwin } from './stepsTwin';
 import { tapsTwin } from './tapsTwin';
 
 /** Blend functions by mode number; given by the caller, so that the formulas stand in one place. */
@@ -55,6 +58,9 @@ export function twinKernels(blends: BlendTable): Kernels {
   };
   return {
     ...noiseTwin,
+    ...dabsTwin,
+    ...floodTwin,
+    ...stepsTwin,
     name: 'twin',
     pictures: tapsTwin(),
     mark: () => 0,

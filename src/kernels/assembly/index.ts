@@ -1,11 +1,16 @@
 export { blendFloat, blendStored } from './blend';
 export { blur } from './blur';
 export { boxPlaces } from './box';
+export { flood, nearBlocks } from './flood';
 export { interleave16, toUint16 } from './codes';
 export { distanceRow, liftRow } from './distance';
 export { enlargeRow } from './enlarge';
 export { copyRows, lerpPlanes, maskValues } from './masks';
 export { noiseCells, noiseFractal, noiseHash } from './noise';
 export { reliefNormals } from './relief';
+export { breakUp, textureInSheet, textureOnBox } from './textures';
 export { affine, throughTable } from './table';
 export { decimateX, decimateY, refineX, refineY } from './wide';
+export { dabInSheet, dabOnSurface } from './dabs';
+export { clearRect, layDab, layOwn, paintColour, paintValue } from './laying';
+export { mixIn, readSteps } from './steps';

@@ -4,11 +4,14 @@ import { SHARED_BASE64, TAPS_BASE64, WASM_BASE64 } from '../build/wasm';
 import type { Kernels } from '../kernels';
 import { tapsWasm } from '../tapsWasm';
 import { compositing, type CompositingExports } from './compositing';
+import { dabs, type DabExports } from './dabs';
+import { flood, type FloodExports } from './flood';
 import { filters, type FilterExports } from './filters';
+import { steps, type StepExports } from './steps';
 import { noise, type NoiseExports } from './noise';
 import { places, type PlaceExports } from './places';
 
-type Exports = CompositingExports & FilterExports & NoiseExports & PlaceExports;
+type Exports = CompositingExports & DabExports & FloodExports & FilterExports & NoiseExports & PlaceExports & StepExports;
 
 /** A memory that threads share, which of its arenas is this thread's, and whether a buffer is part of it (it grows). */
 export interface CommonMemory {
@@ -41,8 +44,11 @@ export function wasmKernels(common?: CommonMemory): Kernels {
       return to;
     },
     ...compositing(k, arena),
+    ...dabs(k, arena, (count) => common?.room(count) ?? null),
+    ...flood(k, arena),
     ...filters(k, arena),
     ...noise(k, arena),
     ...places(k, arena),
+    ...steps(k, arena),
   };
 }
