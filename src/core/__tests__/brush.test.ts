@@ -1,6 +1,7 @@
 import { brushSchema, type Brush } from '../hand/brush';
 import type { FlatSample, ModelSample } from '../hand/sample';
-import { Coverage, FALLOFF_STEPS, falloffTable } from '../hand/coverage';
+import { FALLOFF_STEPS } from '../../kernels/dabs';
+import { Coverage, falloffTable } from '../hand/coverage';
 import { dabFlat, type FlatDab, type FlatLimits } from '../hand/dabFlat';
 import { Imprint } from '../hand/imprint';
 import { StrokePath } from '../hand/path';
@@ -354,7 +355,7 @@ describe('on the model', () => {
       ['Front', 'Back'],
     );
     const c = onModel(model);
-    c.surfaces.query.hideParts(['Front']);
+    c.surfaces.query.hide(['Front']);
     paint(c, tip(), [ray([0.5, 0.5, 3], [0.5, 0.5, 0])]);
     expect(cover(c.store, texelNear(c.surfaces, c.sheet, 1, [0.5, 0.5, 0]))).toBeGreaterThan(0.9);
     expect(cover(c.store, texelNear(c.surfaces, c.sheet, 0, [0.5, 0.5, 1]))).toBe(0);

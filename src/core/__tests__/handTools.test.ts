@@ -233,7 +233,7 @@ describe('over seams', () => {
     const hit = surface!.query.raycast([0.4, 0.1, 3], [0, 0, -1])!;
     const [, w1, w2] = hit.barycentric;
     // 0.3 to the right from x = 0.4: 0.1 on the front, 0.2 on the side.
-    expect(ways.go(hit.face, w1, w2, 0.3, 0, 0)).toBe(true);
+    expect(along(ways, hit.face, w1, w2, [0.3, 0, 0])).toBe(true);
     expect(ways.face >> 1).toBe(2);
     const [tx, ty] = [Math.floor(ways.x), Math.floor(ways.y)];
     const tile = surface!.map.tiles.get((ty >> 7) * 256 + (tx >> 7))!;
@@ -242,11 +242,24 @@ describe('over seams', () => {
     const { face, x, y } = ways;
     const [dx, dy, dz] = ways.heading();
     expect(Math.hypot(dx, dy, dz)).toBeCloseTo(0.3, 6);
-    expect(ways.walk(face, x, y, -dx, -dy, -dz)).toBe(true);
+    expect(along(ways, face, ...weightsAt(ways, face, x, y), [-dx, -dy, -dz])).toBe(true);
     const at = surface!.query.raycast([0.4, 0.1, 3], [0, 0, -1])!;
     expect(ways.face).toBe(at.face);
   });
 });
+
+/** Straight on from weights of a face, by metres along the surface. */
+function along(ways: Ways, face: number, w1: number, w2: number, by: readonly number[]): boolean {
+  const g = ways.gradients(face);
+  const [d1, d2] = [0, 3].map((o) => g[o] * by[0] + g[o + 1] * by[1] + g[o + 2] * by[2]);
+  return ways.goTo(face, w1, w2, w1 + d1, w2 + d2);
+}
+
+function weightsAt(ways: Ways, face: number, x: number, y: number): [number, number] {
+  const [m, o] = [ways.into, ways.intoWeights(face)];
+  const [qx, qy] = [x - m[o + 4], y - m[o + 5]];
+  return [m[o] * qx + m[o + 1] * qy, m[o + 2] * qx + m[o + 3] * qy];
+}
 
 describe('clone', () => {
   test('with no offset it changes nothing, on the sheet and on the model, bit for bit', () => {
@@ -275,7 +288,7 @@ describe('clone', () => {
           now.subarray((y * 256 + x) * 4, (y * 256 + x) * 4 + 4).every((v, k) => Math.abs(v - then[(y * 256 + x) * 4 + k]) <= 1)
         )
           continue;
-        beside.walk(tile.face[i], x + 0.5, y + 0.5, 0, 0, 0);
+        along(beside, tile.face[i], ...weightsAt(beside, tile.face[i], x + 0.5, y + 0.5), [0, 0, 0]);
         if (Math.abs(beside.x - x - 0.5) + Math.abs(beside.y - y - 0.5) > 0.02) inGutter++;
         else throw new Error(`texel ${x}, ${y} of tile ${index} changed`);
       }

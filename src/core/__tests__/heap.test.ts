@@ -1,18 +1,7 @@
 /** Texels in a memory that threads share: where they lie, and that room comes back. */
-import { setFlagsFromString } from 'node:v8';
-import { runInNewContext } from 'node:vm';
-import { Heap, REST_MS, viewAt } from '../tile/heap';
+import { execFileSync } from 'node:child_process';
+import { Heap, viewAt } from '../tile/heap';
 import { adoptTexels, newTexels, sentTexels, shareTexels, TILE_TEXELS } from '../tile/tiles';
-
-setFlagsFromString('--expose-gc');
-const gc = runInNewContext('gc') as () => void;
-/** What is not held any more is found, and those who asked are told: when, is the engine's affair. */
-async function collect(done: () => boolean = () => true): Promise<void> {
-  for (let n = 0; n < 2 || (!done() && n < 200); n++) {
-    gc();
-    await new Promise((resolve) => setTimeout(resolve, 5));
-  }
-}
 
 const small = (most = 65536) => new WebAssembly.Memory({ initial: 1, maximum: most, shared: true });
 
@@ -37,51 +26,21 @@ describe('the heap', () => {
     expect(heap.placeOf(new Uint16Array(new SharedArrayBuffer(16)))).toBeNull();
   });
 
-  test('what nobody holds is used again, cleared, after it has rested', async () => {
-    let now = 0;
-    const memory = small();
-    const heap = new Heap(memory, { from: 0, now: () => now, restMs: REST_MS });
-    const first = new Set<number>();
-    const some = () => {
-      for (let n = 0; n < 64; n++) first.add(heap.texels(TILE_TEXELS * 2)!.fill(7).byteOffset);
-    };
-    some();
-    const grown = memory.buffer.byteLength;
-    await collect(() => heap.bytes === 0);
-    expect(heap.bytes).toBe(0);
-    expect(first.has(heap.texels(TILE_TEXELS * 2)!.byteOffset)).toBe(false);
-    now = 1001;
-    for (let n = 0; n < 64; n++) {
-      const texels = heap.texels(TILE_TEXELS * 2)!;
-      expect(first.has(texels.byteOffset)).toBe(true);
-      expect(texels.some((v) => v !== 0)).toBe(false);
-    }
-    expect(memory.buffer.byteLength).toBe(grown);
-  });
+  describe('in a process of its own', () => {
+    const seen = JSON.parse(
+      execFileSync(process.execPath, ['--expose-gc', '--import', 'tsx', 'src/core/testing/heapAlone.ts']).toString(),
+    ) as Record<'usedAgain' | 'manyRounds' | 'budget', Record<string, number | boolean>>;
 
-  test('hours of strokes do not fill it: 240 MiB of tiles that come and go stay within 64 MiB', async () => {
-    let now = 0;
-    const memory = small();
-    const heap = new Heap(memory, { from: 0, now: () => now, restMs: REST_MS });
-    let held: Uint16Array[] = [];
-    for (let round = 0; round < 30; round++) {
-      held = Array.from({ length: 64 }, () => heap.texels(TILE_TEXELS * 4)!);
-      now += 2000;
-      const bytes = 64 * TILE_TEXELS * 8;
-      await collect(() => heap.bytes <= bytes);
-    }
-    expect(held).toHaveLength(64);
-    expect(memory.buffer.byteLength).toBeLessThan(64 << 20);
-  });
+    test('what nobody holds is used again, cleared, after it has rested', () =>
+      expect(seen.usedAgain).toEqual({ held: 0, atOnce: false, again: true, grew: 0 }));
 
-  test('a budget ends it; floats that nobody holds make room at once', async () => {
-    const heap = new Heap(small(), { budget: 4 * TILE_TEXELS * 4 });
-    const hold = () => Array.from({ length: 4 }, (_, n) => heap.floats(TILE_TEXELS)!.fill(n));
-    expect(hold().map((f) => f[TILE_TEXELS - 1])).toEqual([0, 1, 2, 3]);
-    expect(heap.floats(4)).toBeNull();
-    await collect(() => heap.bytes === 0);
-    expect(heap.bytes).toBe(0);
-    expect(hold().every((f, n) => f.every((v) => v === n))).toBe(true);
+    test('hours of strokes do not fill it: 240 MiB of tiles that come and go stay within 64 MiB', () => {
+      expect(seen.manyRounds.held).toBe(64);
+      expect(seen.manyRounds.mebibytes).toBeLessThan(64);
+    });
+
+    test('a budget ends it; floats that nobody holds make room at once', () =>
+      expect(seen.budget).toEqual({ before: true, refused: true, held: 0, after: true }));
   });
 
   test('two threads that make one memory grow by turns never get the same room', () => {

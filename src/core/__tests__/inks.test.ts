@@ -1,8 +1,9 @@
 /** Dabs with colours of their own, picture tips and textures, against plain formulas. */
 import { shiftColour } from '../colour/shift';
 import { DRAWN_PICTURES, drawnPicture } from '../hand/pictures';
-import { joined, textureFor, textureSchema } from '../hand/texture';
-import { fittedPicture, levelFor, pictureAt, repeatedAt, tipPicture } from '../hand/tipPicture';
+import { joined, pictureAt, repeatedAt } from '../../kernels/dabsTwin';
+import { textureFor, textureSchema } from '../hand/texture';
+import { fittedPicture, levelFor, levelOf, tipPicture } from '../hand/tipPicture';
 import { brushSchema } from '../hand/brush';
 import { SOURCES } from '../kinds/sources';
 import { brushFor, canvasEasel, flatSample, modelEasel, rayTo, strokeOn, texel, texelsOf } from '../testing/hand';
@@ -153,10 +154,11 @@ describe('pictures of tips', () => {
     const mean = (a: Float32Array) => a.reduce((s, v) => s + v, 0) / a.length;
     for (const level of noisy.levels) expect(mean(level)).toBeCloseTo(mean(noisy.levels[0]), 5);
     expect([16, 8, 5, 1, 1000].map((texels) => levelFor(noisy, texels))).toEqual([0, 1, 2, 4, 0]);
-    expect([pictureAt(noisy, 0, 1.2, 0), pictureAt(noisy, 0, 0, -1.2), pictureAt(noisy, 0, NaN, 0)]).toEqual([0, 0, 0]);
+    const finest = levelOf(noisy, 0);
+    expect([pictureAt(finest, 1.2, 0), pictureAt(finest, 0, -1.2), pictureAt(finest, NaN, 0)]).toEqual([0, 0, 0]);
     // In the middle of a texel of the picture its own value.
-    expect(pictureAt(noisy, 0, (2 * 3.5) / 16 - 1, (2 * 5.5) / 16 - 1)).toBeCloseTo(noisy.levels[0][5 * 16 + 3], 6);
-    expect(repeatedAt(noisy, 0, 0.3, 0.7)).toBeCloseTo(repeatedAt(noisy, 0, 4.3, -2.3), 5);
+    expect(pictureAt(finest, (2 * 3.5) / 16 - 1, (2 * 5.5) / 16 - 1)).toBeCloseTo(noisy.levels[0][5 * 16 + 3], 6);
+    expect(repeatedAt(finest, 0.3, 0.7)).toBeCloseTo(repeatedAt(finest, 4.3, -2.3), 5);
   });
 
   test('a picture of any shape is fitted whole into the middle of a square', () => {
@@ -164,7 +166,7 @@ describe('pictures of tips', () => {
     expect(bar.side).toBe(32);
     const all = bar.levels[0].reduce((s, v) => s + v, 0) / 32 ** 2;
     expect(all).toBeCloseTo(0.25, 5);
-    expect([pictureAt(bar, 0, 0, 0), pictureAt(bar, 0, 0, 0.8)]).toEqual([1, 0]);
+    expect([pictureAt(levelOf(bar, 0), 0, 0), pictureAt(levelOf(bar, 0), 0, 0.8)]).toEqual([1, 0]);
     expect(fittedPicture(1, 1, Float32Array.of(0.5)).levels[0]).toEqual(Float32Array.of(0.5));
     expect(fittedPicture(5000, 3, new Float32Array(15000)).side).toBe(2048);
   });
@@ -190,7 +192,7 @@ describe('pictures of tips', () => {
     });
     strokeOn(easel, brush, [flatSample(64.25, 63.5)]);
     const picture = drawnPicture('made:leaf')!;
-    const level = levelFor(picture, 2 * radius);
+    const level = levelOf(picture, levelFor(picture, 2 * radius));
     const [c, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)];
     let worst = 0;
     for (let y = 0; y < 128; y++)
@@ -199,7 +201,7 @@ describe('pictures of tips', () => {
         const [u, v] = [(dx * c + dy * s) / radius, (dy * c - dx * s) / (radius * roundness)];
         // Two reads, each half a texel of the sheet's side apart.
         const apart = 1 / (radius * roundness) / 2;
-        const expected = (pictureAt(picture, level, u, v - apart / 2) + pictureAt(picture, level, u, v + apart / 2)) / 2;
+        const expected = (pictureAt(level, u, v - apart / 2) + pictureAt(level, u, v + apart / 2)) / 2;
         worst = Math.max(worst, Math.abs(texel(easel, 'roughness', x, y)[1] - expected));
       }
     expect(worst).toBeLessThan(1 / 1000);
@@ -238,11 +240,11 @@ describe('textures', () => {
     const at = (depth: number, join: string) =>
       textureFor(texture({ depth, join }), drawnPicture('made:sponge')!, 1000, { radiusTexels: 10, depth: 1, x: 0, y: 0 });
     for (const join of ['times', 'lighten', 'height']) {
-      for (const share of [0, 0.2, 0.7, 1]) expect(joined(at(0, join), share, 0.3)).toBeCloseTo(share, 12);
+      for (const share of [0, 0.2, 0.7, 1]) expect(joined(at(0, join), share, 0.3)).toBeCloseTo(share, 6);
       for (const t of [0, 0.4, 1]) for (const share of [0, 0.1, 1]) expect(joined(at(1, join), share, t)).toBeLessThanOrEqual(1);
       expect(joined(at(1, join), 0, 1)).toBe(0);
     }
-    expect(joined(at(0.5, 'times'), 0.8, 0)).toBeCloseTo(0.4, 12);
+    expect(joined(at(0.5, 'times'), 0.8, 0)).toBeCloseTo(0.4, 6);
     // Light places are filled by a light touch, dark ones only by a full one.
     const fills = at(1, 'height');
     expect([joined(fills, 0.5, 0.9), joined(fills, 0.5, 0.2), joined(fills, 1, 0.05)]).toEqual([

@@ -1,6 +1,7 @@
 /** Pattern strokes: whole repeats, turned with the path, mitred; on the sheet and on the model. */
 import { drawnPicture } from '../hand/pictures';
-import { pictureAt } from '../hand/tipPicture';
+import { pictureAt } from '../../kernels/dabsTwin';
+import { levelOf } from '../hand/tipPicture';
 import { brushFor, canvasEasel, flatSample, modelEasel, rayTo, strokeOn, texel, texelsOf } from '../testing/hand';
 import { cubeModel } from '../testing/models';
 import { TILE_TEXELS } from '../tile/tiles';
@@ -37,8 +38,8 @@ test.each([
   let worst = 0;
   for (let x = 42; x < 38 + long; x++) {
     const turns = (x + 0.5 - 40) / fitted;
-    const level = Math.round(Math.log2(256 / 20));
-    const expected = pictureAt(picture, level, (turns % 1) * 2 - 1, 0.5 / 10);
+    const level = levelOf(picture, Math.round(Math.log2(256 / 20)));
+    const expected = pictureAt(level, (turns % 1) * 2 - 1, 0.5 / 10);
     worst = Math.max(worst, Math.abs(texel(easel, 'roughness', x, 100)[1] - expected));
   }
   expect(worst).toBeLessThan(0.02);

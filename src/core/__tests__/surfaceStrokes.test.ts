@@ -2,7 +2,8 @@
 import '../compute';
 import { brushSchema, type Brush } from '../hand/brush';
 import type { ModelSample } from '../hand/sample';
-import { falloffTable, FALLOFF_STEPS } from '../hand/coverage';
+import { FALLOFF_STEPS } from '../../kernels/dabs';
+import { falloffTable } from '../hand/coverage';
 import { Stroke } from '../hand/stroke';
 import { newPaintedLayer, newSheet } from '../document/factory';
 import type { Model } from '../mesh/model';

@@ -2,7 +2,8 @@
 import '../compute';
 import { brushSchema, type Brush } from '../hand/brush';
 import type { FlatSample, ModelSample } from '../hand/sample';
-import { Coverage, FALLOFF_STEPS, falloffTable } from '../hand/coverage';
+import { FALLOFF_STEPS } from '../../kernels/dabs';
+import { Coverage, falloffTable } from '../hand/coverage';
 import { dabFlat } from '../hand/dabFlat';
 import { Imprint } from '../hand/imprint';
 import { SAMPLE_HEIGHT, SAMPLE_WIDTH, sampleStroke } from '../hand/sampleStroke';
@@ -11,6 +12,8 @@ import { leaning, response, vary, varySchema, type Drive, type Vary } from '../h
 import { newPaintedLayer, newSheet } from '../document/factory';
 import { PieceSurfaces } from '../strata/pieceSurfaces';
 import { tileIndex, TileStore } from '../tile/tiles';
+import { brushFor, canvasEasel, flatSample, strokeOn, texel } from '../testing/hand';
+import { monotoneCurve } from '../kinds/filters/curves';
 import { cubeModel, seededRandom } from '../testing/models';
 
 const SIZE = 256;
@@ -325,4 +328,27 @@ test('a brush’s sample stroke has its colour, is thin where it is pressed ligh
   const middle = (SAMPLE_HEIGHT / 2) * SAMPLE_WIDTH * 4 + (SAMPLE_WIDTH / 2) * 4;
   expect([...picture.slice(middle, middle + 4)]).toEqual([255, 51, 0, 255]);
   expect(sampleStroke(brush)).toEqual(picture);
+});
+
+test('hardness along a curve: each texel gets what the curve says at its way to the rim, which stays a texel soft', () => {
+  const easel = canvasEasel(128);
+  const edge = [
+    [0, 0.2],
+    [0.5, 1],
+    [1, 0.6],
+  ];
+  strokeOn(
+    easel,
+    brushFor({ size: 80, hardness: 0, tip: { edge }, writes: { roughness: { on: true, value: [1], amount: 1 } } }),
+    [flatSample(64, 64)],
+  );
+  const curve = monotoneCurve(edge as [number, number][]);
+  for (let x = 20; x < 64; x++) {
+    const way = Math.hypot(x + 0.5 - 64, 0.5) / 40;
+    const given = texel(easel, 'roughness', x, 64)[1];
+    if (way < 0.97) expect(Math.abs(given - curve(way))).toBeLessThan(1 / 255);
+    else if (way < 1) expect(given).toBeLessThan(0.6);
+    else expect(given).toBe(0);
+  }
+  expect(brushSchema.safeParse({ vary: [], tip: { edge: [[0.5, 1], [0.2, 0]] } }).success).toBe(false); // prettier-ignore
 });

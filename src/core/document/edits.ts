@@ -185,6 +185,10 @@ export function setSheetEdit(sheet: Sheet, after: Partial<Sheet>): Edit {
   return { type: 'set-sheet', sheetId: sheet.id, before: fieldsOf(sheet, after), after };
 }
 
+export function setPieceEdit(piece: Piece, after: Partial<Piece>): Edit {
+  return { type: 'set-piece', before: fieldsOf(piece, after), after };
+}
+
 /** Size and what goes with it; the pixels travel beside. */
 export function reshapeEdit(sheet: Sheet, after: Partial<Sheet>): Edit {
   return { type: 'reshape-sheet', sheetId: sheet.id, before: fieldsOf(sheet, after), after };

@@ -82,6 +82,8 @@ export function newSheet(id: string, name: string, width: number, height: number
     layers: [],
     masks: [],
     pictures: [],
+    fence: null,
+    fences: [],
     ...over,
   };
 }
@@ -95,7 +97,11 @@ export function newPiece(id: string, name: string, kind: Piece['kind'], sheets: 
     model: null,
     sheets,
     palette: [],
+    palettes: [],
     hiddenParts: [],
+    hiddenFaces: [],
+    pins: [],
+    stencils: [],
     planeRepeats: 2,
     ...over,
   };

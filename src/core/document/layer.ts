@@ -23,9 +23,16 @@ export const LIMITS = {
   maxNameLength: 120,
   maxNote: 2000,
   maxPalette: 256,
+  maxPalettes: 64,
+  maxPins: 100,
   maxFilters: 8,
   maxSteps: 24,
   maxPictures: 256,
+  maxFences: 100,
+  maxStencils: 64,
+  maxFaceRanges: 100_000,
+  /** Texels. */
+  maxSoften: 64,
   /** Pictures larger than this are made smaller when they come in. */
   maxPictureSide: 4096,
   maxStops: 16,
@@ -164,6 +171,26 @@ export const maskSchema = z.object({
 });
 export type Mask = z.infer<typeof maskSchema>;
 
+/**
+ * A fence: what limits where paint may go, made of the same steps as a mask. 1 lets through, 0 keeps clean. `soften`: texels
+ * from its edge inwards over which it rises.
+ */
+export const fenceSchema = z.object({
+  ground: unit.default(0),
+  invert: z.boolean().default(false),
+  soften: z.number().min(0).max(LIMITS.maxSoften).default(0),
+  steps: z
+    .array(stepSchema)
+    .max(LIMITS.maxSteps, `a fence has up to ${LIMITS.maxSteps} steps`)
+    .refine((steps) => !steps.some((s) => STEPS[s.source.type].painted), 'a fence has no paint of its own: make it of a mask')
+    .default([]),
+});
+export type Fence = z.infer<typeof fenceSchema>;
+
+/** A fence that is kept under a name. */
+export const keptFenceSchema = z.object({ id, name: nameSchema, fence: fenceSchema });
+export type KeptFence = z.infer<typeof keptFenceSchema>;
+
 /** What a painted mask lets through where nothing is painted. */
 export const maskGround = ({ ground, invert }: Pick<Mask, 'ground' | 'invert'>): number => (invert ? 1 - ground : ground);
 
@@ -188,8 +215,8 @@ export type Picture = z.infer<typeof pictureSchema>;
 /** What a step is made from beside its own settings. */
 export const asksOf = ({ source }: Pick<Step, 'source'>): Asking => STEPS[source.type].asks?.(source) ?? {};
 
-/** Every picture that a layer or a mask uses. */
-export function picturesUsed(layers: readonly Layer[], masks: readonly Mask[]): Set<string> {
+/** Every picture that a layer, a mask or a fence uses. */
+export function picturesUsed(layers: readonly Layer[], masks: readonly Pick<Mask, 'steps'>[]): Set<string> {
   const out = new Set<string>();
   for (const l of layers) for (const cell of Object.values(l.cells)) if (cell?.placed) out.add(cell.placed.picture);
   for (const m of masks) for (const s of m.steps) for (const p of asksOf(s).pictures ?? []) out.add(p);

@@ -4,24 +4,30 @@
  */
 import { STEPS } from '../kinds/steps';
 import { z } from 'zod';
+import { swatchSchema } from '../colour/palette';
 import { isMapId, type OwnMap } from '../kinds/maps';
 import {
   LIMITS,
+  fenceSchema,
+  keptFenceSchema,
   layerSchema,
   maskSchema,
   nameSchema,
   picturesUsed,
   pictureSchema,
+  type Fence,
   type Layer,
   type Mask,
   type Picture,
 } from './layer';
 import { id, mapId, unit } from '../kinds/fields';
+import { pinSchema } from './pin';
+import { keptStencilSchema } from './stencil';
 import { findCycle, strayLayer } from './tree';
 
 export * from './layer';
 
-export const DOCUMENT_VERSION = 4;
+export const DOCUMENT_VERSION = 5;
 
 const dimension = z
   .number()
@@ -62,6 +68,9 @@ export const sheetSchema = z.object({
   masks: z.array(maskSchema).max(LIMITS.maxMasks).default([]),
   /** Pictures that coats and masks place on the sheet. */
   pictures: z.array(pictureSchema).max(LIMITS.maxPictures, `a sheet holds up to ${LIMITS.maxPictures} pictures`).default([]),
+  /** What limits where paint may go, switched on or off; null: there is none yet. */
+  fence: z.object({ on: z.boolean(), fence: fenceSchema }).nullable().default(null),
+  fences: z.array(keptFenceSchema).max(LIMITS.maxFences, `a sheet keeps up to ${LIMITS.maxFences} fences`).default([]),
 });
 export type Sheet = z.infer<typeof sheetSchema>;
 
@@ -76,7 +85,24 @@ export const pieceSchema = z
     sheets: z.array(sheetSchema).min(1).max(LIMITS.maxSheets),
     /** sRGB hex, for example "#b87333". */
     palette: z.array(z.string().regex(/^#[0-9a-f]{6}$/)).max(LIMITS.maxPalette),
+    /** Palettes that are kept under a name; `palette` is the one at hand. */
+    palettes: z
+      .array(z.object({ id, name: nameSchema, swatches: z.array(swatchSchema).min(1).max(LIMITS.maxPalette) }))
+      .max(LIMITS.maxPalettes, `a piece keeps up to ${LIMITS.maxPalettes} palettes`)
+      .default([]),
     hiddenParts: z.array(z.string()),
+    /** Faces of the model that are hidden by themselves: from … to, both included, rising. */
+    hiddenFaces: z
+      .array(z.tuple([z.number().int().min(0), z.number().int().min(0)]))
+      .max(LIMITS.maxFaceRanges)
+      .default([]),
+    /** Reference pictures, the last on top. */
+    pins: z.array(pinSchema).max(LIMITS.maxPins, `a pinboard holds up to ${LIMITS.maxPins} pictures`).default([]),
+    /** Stencils that are at hand. */
+    stencils: z
+      .array(keptStencilSchema)
+      .max(LIMITS.maxStencils, `a piece keeps up to ${LIMITS.maxStencils} stencils`)
+      .default([]),
     /** How often a canvas repeats on the preview plane. */
     planeRepeats: z.number().int().min(1).max(16),
   })
@@ -94,7 +120,7 @@ export const pieceSchema = z
         seen.add(key);
       }
       const pictures = new Set(sheet.pictures.map((p) => p.id));
-      for (const used of picturesUsed(sheet.layers, sheet.masks))
+      for (const used of picturesUsed(sheet.layers, [...sheet.masks, ...fencesOf(sheet)]))
         if (!pictures.has(used)) wrong(`the picture "${used}" is asked for, but is not there`);
       if (new Set(sheet.maps).size !== sheet.maps.length) wrong(`"${sheet.name}" lists a map twice`);
       for (const map of sheet.maps)
@@ -109,6 +135,7 @@ export const pieceSchema = z
     }
   });
 export type Piece = z.infer<typeof pieceSchema>;
+export type KeptPalette = Piece['palettes'][number];
 
 type Raw = Record<string, unknown>;
 /** migrations[n] turns a document of version n into version n + 1. */
@@ -137,6 +164,8 @@ const migrations: Record<number, (old: Raw) => Raw> = {
     ...eachMask(old, (m) => ({ ...m, steps: m.steps ?? [{ id: m.id, source: { type: 'paint' } }] })),
     version: 4,
   }),
+  // What is new in version 5 (fences, hidden faces) has defaults in the schema.
+  4: (old) => ({ ...old, version: 5 }),
 };
 
 /** In every mask of a raw document. */
@@ -199,6 +228,16 @@ export function findMask(sheet: Sheet, maskId: string): Mask | undefined {
 
 export const findPicture = (sheet: Pick<Sheet, 'pictures'>, pictureId: string): Picture | undefined =>
   sheet.pictures.find((p) => p.id === pictureId);
+
+/** A picture of any of a piece's sheets. */
+export const pictureOf = (piece: Pick<Piece, 'sheets'>, id: string): Picture | undefined =>
+  piece.sheets.flatMap((s) => s.pictures).find((p) => p.id === id);
+
+/** All fences of a sheet: the one that is at hand, and those that are kept. */
+export const fencesOf = ({ fence, fences }: Pick<Sheet, 'fence' | 'fences'>): Fence[] => [
+  ...(fence ? [fence.fence] : []),
+  ...fences.map((kept) => kept.fence),
+];
 
 /** The mask that a painted step belongs to. */
 export const maskOfStep = (sheet: Sheet, stepId: string): Mask | undefined =>

@@ -1,6 +1,10 @@
 /** Which places lie beside a texel: on the surface, over seams, or in the sheet where there is no surface. */
 import { waysOf, type Ways } from '../mesh/ways';
-import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
+import type { TexelRect } from '../../kernels/dabs';
+import type { StepTables } from '../../kernels/steps';
+import { kernels } from '../kernels';
+import { lasting, TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
+import type { Looked } from './looked';
 import { texelsPerMetre, type StrokeContext } from './context';
 
 /** What a step is on a face: how much further the weights of its corners 1 and 2 are, and where in the sheet; 4 a step. */
@@ -17,10 +21,17 @@ export class Steps {
   private faces = new Map<number, FaceSteps>();
   private face = -1;
   private steps: FaceSteps | null = null;
+  private ways: Ways | null;
+  private matrices: Float64Array | null;
+  private matrix = 0;
+  private tileFaces: Int32Array | null = null;
+  private left = 0;
+  private top = 0;
   private px = 0;
   private py = 0;
   private w1 = 0;
   private w2 = 0;
+  private within = false;
 
   /** `vector`: the n-th step on a face in metres along the surface, into an array of three. */
   constructor(
@@ -28,24 +39,40 @@ export class Steps {
     private count: number,
     private vector: (face: number, n: number, out: Float64Array) => void,
     private inSheet: (n: number) => readonly [number, number],
-  ) {}
+  ) {
+    this.ways = beside.ways;
+    this.matrices = this.ways && this.ways.into;
+  }
 
-  /** From this texel. */
-  from(tile: TileIndex, i: number): void {
-    const { beside } = this;
-    this.px = tileX(tile) * TILE + (i % TILE) + 0.5;
-    this.py = tileY(tile) * TILE + ((i / TILE) | 0) + 0.5;
-    const face = beside.faceOf(tile, i);
-    if (face !== this.face) {
-      this.face = face;
-      this.steps = face < 0 ? null : this.stepsOf(face);
-    }
+  /** Texels of this tile are asked for from now on. */
+  inTile(tile: TileIndex): void {
+    this.left = tileX(tile) * TILE + 0.5;
+    this.top = tileY(tile) * TILE + 0.5;
+    this.tileFaces = this.beside.facesOf(tile);
+  }
+
+  /** From this texel of the tile. */
+  from(i: number): void {
+    this.px = this.left + (i & (TILE - 1));
+    this.py = this.top + (i >> 7);
+    const face = this.tileFaces === null ? -1 : this.tileFaces[i];
+    if (face !== this.face) this.comeTo(face);
     if (face < 0) return;
-    const m = beside.intoWeights(face);
-    const qx = this.px - m[4];
-    const qy = this.py - m[5];
-    this.w1 = m[0] * qx + m[1] * qy;
-    this.w2 = m[2] * qx + m[3] * qy;
+    const m = this.matrices!;
+    const o = this.matrix;
+    const qx = this.px - m[o + 4];
+    const qy = this.py - m[o + 5];
+    const w1 = m[o] * qx + m[o + 1] * qy;
+    const w2 = m[o + 2] * qx + m[o + 3] * qy;
+    this.w1 = w1;
+    this.w2 = w2;
+    this.within = w1 >= 0 && w2 >= 0 && w1 + w2 <= 1;
+  }
+
+  private comeTo(face: number): void {
+    this.face = face;
+    this.steps = face < 0 ? null : this.stepsOf(face);
+    if (face >= 0) this.matrix = this.ways!.intoWeights(face);
   }
 
   /** The n-th step from there. */
@@ -61,24 +88,53 @@ export class Steps {
     const n1 = this.w1 + steps[o];
     const n2 = this.w2 + steps[o + 1];
     // From within a face to within it; what lies in a gutter begins elsewhere.
-    if (n1 >= 0 && n2 >= 0 && n1 + n2 <= 1 && this.w1 >= 0 && this.w2 >= 0 && this.w1 + this.w2 <= 1) {
+    if (this.within && n1 >= 0 && n2 >= 0 && n1 + n2 <= 1) {
       this.x = this.px + steps[o + 2];
       this.y = this.py + steps[o + 3];
       return;
     }
-    const ways = this.beside.ways!;
+    const ways = this.ways!;
     ways.goTo(this.face, this.w1, this.w2, n1, n2);
     this.x = ways.x;
     this.y = ways.y;
   }
 
+  /**
+   * For all texels of a tile's rectangle that are wanted and not done at once, by the kernels: their own value and what is
+   * read at each step, weighed. false: they are to be asked for one by one.
+   */
+  read(
+    looked: Looked,
+    tile: TileIndex,
+    weights: Float32Array,
+    out: Float32Array,
+    want: Float32Array,
+    done: Uint8Array | null,
+    rect: TexelRect,
+  ): boolean {
+    this.inTile(tile);
+    const tables = this.beside.tablesFor(this, this.count, weights, this.inSheet);
+    const { slots } = tables;
+    const { tileFaces: faces } = this;
+    let last = -1;
+    for (let y = rect.y0; faces && y < rect.y1; y++)
+      for (let i = y * TILE + rect.x0, end = y * TILE + rect.x1; i < end; i++) {
+        const face = faces[i];
+        if (face === last || face < 0 || !(want[i] > 0) || (done && done[i])) continue;
+        last = face;
+        if (slots[face] < 0) this.beside.giveSlot(tables, face, this.stepsOf(face));
+      }
+    const of = { faces, left: this.left, top: this.top, own: looked.tile(tile) };
+    return kernels().readSteps(looked, this.ways, tables, of, out, want, done, rect);
+  }
+
   private stepsOf(face: number): FaceSteps {
     const known = this.faces.get(face);
     if (known) return known;
-    const { beside, count } = this;
+    const { count } = this;
     const steps = new Float64Array(count * 4);
-    const gradients = beside.ways!.gradients(face);
-    const c = beside.corners;
+    const gradients = this.ways!.gradients(face);
+    const c = this.ways!.corners;
     const o = face * 6;
     for (let n = 0; n < count; n++) {
       this.vector(face, n, scratch);
@@ -94,6 +150,9 @@ export class Steps {
   }
 }
 const scratch = new Float64Array(3);
+
+/** Faces that tables have room for to begin with. */
+const FIRST_SLOTS = 64;
 
 export class Beside {
   readonly texelsPerMetre: number;
@@ -131,9 +190,11 @@ export class Beside {
   /** One step by a vector in texels of the sheet; over a seam it goes on on the surface. */
   alongSheet(dx: number, dy: number): Steps {
     const vector = (face: number, _n: number, out: Float64Array) => {
-      const m = this.intoWeights(face);
-      const w1 = m[0] * dx + m[1] * dy;
-      const w2 = m[2] * dx + m[3] * dy;
+      const ways = this.ways!;
+      const m = ways.into;
+      const o = ways.intoWeights(face);
+      const w1 = m[o] * dx + m[o + 1] * dy;
+      const w2 = m[o + 2] * dx + m[o + 3] * dy;
       const { positions: p, indices } = this.context.surface!.query.model;
       const [i0, i1, i2] = [indices[face * 3] * 3, indices[face * 3 + 1] * 3, indices[face * 3 + 2] * 3];
       for (let k = 0; k < 3; k++) out[k] = (p[i1 + k] - p[i0 + k]) * w1 + (p[i2 + k] - p[i0 + k]) * w2;
@@ -141,34 +202,50 @@ export class Beside {
     return new Steps(this, 1, vector, () => [dx, dy]);
   }
 
-  get corners(): Float32Array {
-    return this.context.surface!.map.cornersTexels;
+  private given: number[] = [];
+  private givenTo: Steps | null = null;
+  private kept: StepTables | null = null;
+
+  /** Tables for steps: they are emptied when others ask for them. */
+  tablesFor(steps: Steps, count: number, weights: Float32Array, inSheet: (n: number) => readonly [number, number]): StepTables {
+    const faces = this.context.surface?.query.topology.faceCount ?? 0;
+    if (this.kept && this.givenTo === steps) return this.kept;
+    this.givenTo = steps;
+    if (this.kept?.count !== count) {
+      this.given = [];
+      this.kept = {
+        count,
+        weights: lasting(Float32Array, count),
+        inSheet: lasting(Float64Array, count * 2),
+        slots: lasting(Int32Array, Math.max(1, faces)).fill(-1),
+        table: lasting(Float64Array, FIRST_SLOTS * count * 4),
+      };
+    }
+    const { kept } = this;
+    for (const face of this.given) kept.slots[face] = -1;
+    this.given = [];
+    kept.weights.set(weights);
+    for (let n = 0; n < count; n++) kept.inSheet.set(inSheet(n), n * 2);
+    return kept;
   }
 
-  /** From a place in the sheet to the weights of corners 1 and 2: a matrix of two rows, then the place of corner 0. */
-  intoWeights(face: number): Float64Array {
-    const known = this.matrices.get(face);
-    if (known) return known;
-    const c = this.corners;
-    const o = face * 6;
-    const area2 = (c[o + 2] - c[o]) * (c[o + 5] - c[o + 1]) - (c[o + 4] - c[o]) * (c[o + 3] - c[o + 1]);
-    // A face without area in the sheet owns no texel.
-    const k = Math.abs(area2) > 1e-9 ? 1 / area2 : 0;
-    const m = Float64Array.of(
-      (c[o + 5] - c[o + 1]) * k,
-      -(c[o + 4] - c[o]) * k,
-      -(c[o + 3] - c[o + 1]) * k,
-      (c[o + 2] - c[o]) * k,
-      c[o],
-      c[o + 1],
-    );
-    this.matrices.set(face, m);
-    return m;
+  giveSlot(tables: StepTables, face: number, steps: Float64Array): void {
+    const { length } = steps;
+    this.ways!.intoWeights(face);
+    const slot = this.given.length;
+    if ((slot + 1) * length > tables.table.length) {
+      const larger = lasting(Float64Array, tables.table.length * 2);
+      larger.set(tables.table);
+      tables.table = larger;
+    }
+    tables.table.set(steps, slot * length);
+    tables.slots[face] = slot;
+    this.given.push(face);
   }
-  private matrices = new Map<number, Float64Array>();
 
-  faceOf(tile: TileIndex, i: number): number {
-    return this.context.surface?.map.tiles.get(tile)?.face[i] ?? -1;
+  /** By texel; null: the tile has none. */
+  facesOf(tile: TileIndex): Int32Array | null {
+    return this.context.surface?.map.tiles.get(tile)?.face ?? null;
   }
 
   private frame(face: number): void {

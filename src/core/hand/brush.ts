@@ -2,12 +2,16 @@
 import { z } from 'zod';
 import { unit } from '../kinds/fields';
 import { isMapId, type PlaneMap } from '../kinds/maps';
+import { fenceSchema } from '../document/layer';
+import { stencilSchema } from '../document/stencil';
+import { areaSchema } from './areas';
 import { mirrorSchema } from './mirror';
 import { sourceSchema } from './sample';
 import { textureSchema } from './texture';
 import { tipSchema } from './tip';
 import { TOOL_TYPES } from './tools';
 import { MOST_LINES, varySchema } from './vary';
+import { viewSchema } from './view';
 
 export const RECORDING_LIMITS = { maxStrokes: 100_000, maxSamples: 100_000 } as const;
 
@@ -65,8 +69,21 @@ const fields = z.object({
   vary: z.array(varySchema).max(MOST_LINES),
   /** Images of each dab. Left out: none. */
   mirror: mirrorSchema.optional(),
-  /** `connected`: only the surface that hangs together under the dab. `all`: everything within the ball. */
-  reach: z.enum(['connected', 'all']).default('connected'),
+  /**
+   * `connected`: only the surface that hangs together under the dab. `all`: everything within the ball. `seen`: what the eye
+   * sees within the tip's outline in the pane, by `view`. `through`: what lies behind that too.
+   */
+  reach: z.enum(['connected', 'all', 'seen', 'through']).default('connected'),
+  /** Where what is seen begins to fade as it turns away from the eye, as a cosine; 0: it does not. */
+  grazing: unit.default(0.2),
+  /** The eye of the model pane, where it matters: it stays where it is during a stroke. */
+  view: viewSchema.optional(),
+  /** Paint that is not a path of dabs: the samples are its points. */
+  area: areaSchema.optional(),
+  /** What lies between it and the work. */
+  stencil: stencilSchema.optional(),
+  /** What limits where paint may go. */
+  fence: fenceSchema.optional(),
   /** Where the tool takes from, if it takes from elsewhere. */
   source: sourceSchema.optional(),
   /** By map; `mask` when a mask is painted. */

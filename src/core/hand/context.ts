@@ -1,5 +1,5 @@
 /** What a stroke is painted on. */
-import type { Sheet } from '../document/schema';
+import type { Picture, Sheet } from '../document/schema';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { Islands } from '../mesh/topology';
@@ -12,10 +12,12 @@ export interface StrokeContext {
   store: TileStore;
   /** null for canvases. */
   surface: { map: SurfaceMap; query: SurfaceQuery; islands: Islands } | null;
-  /** How much of its coverage each texel of a tile takes, 0 … 1, row by row; null, or left out: all of it. */
+  /** How much of its coverage each texel of a tile takes beside the brush's fence, 0 … 1, row by row; null: all of it. */
   limit?: (tile: TileIndex) => Float32Array | null;
   /** Of what is left to chance. */
   seed?: number;
+  /** Pictures of the piece, by id: of its stencils. Left out: those of the sheet. */
+  picture?: (id: string) => Picture | undefined;
   /** Pictures of tips and textures. Left out: only those that Brindle draws. */
   pictures?: Pictures;
 }

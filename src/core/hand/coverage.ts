@@ -4,8 +4,11 @@
  * stays within its opacity. Each tile remembers the rectangle touched since the last flush.
  */
 import type { PlaneMap } from '../kinds/maps';
-import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
-import { grow, type Imprint, type ImprintTile, type Reached } from './imprint';
+import { FALLOFF_STEPS } from '../../kernels/dabs';
+import { kernels } from '../kernels';
+import { lasting, TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
+import { grow, type Imprint, type Reached } from './imprint';
+import { giveClear, takeClear } from './planes';
 import type { FixedTexture } from './texture';
 
 /** A dab's own colour on a map: RGB in the map's stored encoding, 0 … 1. */
@@ -29,7 +32,7 @@ export interface CoverageTile {
   all: Reached;
   /** Shares of the texture's depth, where dabs have their own. */
   depths?: Float32Array;
-  /** By map, the colours of dabs that have their own: RGB, 3 × float32 a texel. */
+  /** By map, the colours of dabs that have their own: three planes, R, G and B. */
   inks?: Map<PlaneMap, Float32Array>;
 }
 
@@ -54,7 +57,7 @@ export class Coverage {
         index: tileIndex(x, y),
         x,
         y,
-        values: new Float32Array(TILE_TEXELS),
+        values: takeClear(),
         x0: TILE,
         y0: TILE,
         x1: 0,
@@ -68,17 +71,30 @@ export class Coverage {
 
   /**
    * Raises what a dab reaches towards `cap`, by `flow` times the imprint of the way that is left. `inks`: the dab's own
-   * colours, RGB 0 … 1 by map; `depth`: its own share of the texture's.
+   * colours, RGB 0 … 1 by map; `depth`: its own share of the texture's. Both lie over those of the dabs before, however high
+   * the stroke is raised already: as paint does within the stroke, whose opacity comes afterwards.
    */
   lay(imprint: Imprint, flow: number, cap: number, inks: readonly Ink[] | null = null, depth: number | null = null): void {
+    const k = kernels();
     for (const from of imprint.tiles) {
       const { x0, y0, x1, y1 } = from;
       const tile = this.tile(from.x, from.y);
       this.touch(tile, x0, y0, x1, y1);
-      if (depth !== null) layDepth(tile, from, flow, cap, depth);
-      if (inks) layInked(tile, from, flow, cap, inks);
-      else layPlain(tile.values, from.values, flow, cap, x0, y0, x1, y1);
+      if (depth !== null) {
+        tile.depths ??= lasting(Float32Array, TILE_TEXELS).fill(0);
+        k.layOwn(tile.depths, [depth], tile.values, from.values, from, flow, cap);
+      }
+      if (inks) for (const ink of inks) k.layOwn(this.ink(tile, ink.map), ink.colour, tile.values, from.values, from, flow, cap);
+      k.layDab(tile.values, from.values, from, flow, cap);
     }
+  }
+
+  /** Colours that texels of a tile have for themselves on a map: three planes, R, G and B. */
+  ink(tile: CoverageTile, map: PlaneMap): Float32Array {
+    const inks = (tile.inks ??= new Map<PlaneMap, Float32Array>());
+    let planes = inks.get(map);
+    if (!planes) inks.set(map, (planes = lasting(Float32Array, TILE_TEXELS * 3).fill(0)));
+    return planes;
   }
 
   /** Notes that a rectangle of a tile has changed. */
@@ -107,7 +123,14 @@ export class Coverage {
         for (let i = y * TILE + tile.x0; i < y * TILE + tile.x1; i++) passed[i] = from[i] * limit[i];
     return passed;
   }
-  private readonly passed = new Float32Array(TILE_TEXELS);
+  private readonly passed = lasting(Float32Array, TILE_TEXELS);
+
+  /** The stroke is over: nobody asks what it has received any more. */
+  release(): void {
+    for (const tile of this.touched()) giveClear(tile.values, tile.all);
+    this.grid.fill(undefined);
+    this.dirty.length = 0;
+  }
 
   /** All that was ever reached counts as changed. */
   markAll(): void {
@@ -123,93 +146,32 @@ export class Coverage {
   }
 }
 
-function layPlain(
-  values: Float32Array,
-  gains: Float32Array,
-  flow: number,
-  cap: number,
-  x0: number,
-  y0: number,
-  x1: number,
-  y1: number,
-): void {
-  for (let y = y0; y < y1; y++)
-    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
-      const old = values[i];
-      if (old < cap) values[i] = old + (cap - old) * flow * gains[i];
-    }
-}
-
-/** The newest dab's depth lies over those before, as colours do. */
-function layDepth(
-  tile: CoverageTile,
-  { values: gains, x0, y0, x1, y1 }: ImprintTile,
-  flow: number,
-  cap: number,
-  depth: number,
-): void {
-  const { values } = tile;
-  const depths = (tile.depths ??= new Float32Array(TILE_TEXELS));
-  for (let y = y0; y < y1; y++)
-    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
-      const a = flow * gains[i];
-      if (a === 0 || cap === 0) continue;
-      const before = values[i] < cap ? values[i] / cap : 1;
-      depths[i] += (depth - depths[i]) * (a / (before + a - before * a));
-    }
-}
-
-/**
- * The same, and each dab's colours lie over those of the dabs before, however high the stroke is raised already: as paint
- * does within the stroke (W3C Compositing, 5.1), whose opacity comes afterwards.
- */
-function layInked(
-  tile: CoverageTile,
-  { values: gains, x0, y0, x1, y1 }: ImprintTile,
-  flow: number,
-  cap: number,
-  inks: readonly Ink[],
-): void {
-  const { values } = tile;
-  const planes = (tile.inks ??= new Map<PlaneMap, Float32Array>());
-  for (const { map } of inks) if (!planes.has(map)) planes.set(map, new Float32Array(TILE_TEXELS * 3));
-  for (let y = y0; y < y1; y++)
-    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
-      const a = flow * gains[i];
-      if (a === 0 || cap === 0) continue;
-      const old = values[i];
-      if (old < cap) values[i] = old + (cap - old) * a;
-      const before = old < cap ? old / cap : 1;
-      const share = a / (before + a - before * a);
-      for (let n = 0; n < inks.length; n++) {
-        const { map, colour } = inks[n];
-        const plane = planes.get(map)!;
-        const o = i * 3;
-        plane[o] += (colour[0] - plane[o]) * share;
-        plane[o + 1] += (colour[1] - plane[o + 1]) * share;
-        plane[o + 2] += (colour[2] - plane[o + 2]) * share;
-      }
-    }
-}
-
 /**
  * Falloff of a round tip by squared distance: entry i is the coverage at d² / r² = i / FALLOFF_STEPS.
- * 4096 steps put at least 4 entries on a texel at the rim of a tip of 1,024 texels radius.
+ * 4096 steps put at least 4 entries on a texel at the rim of a tip of 1,024 texels radius. `edge`: what it gives at most, from
+ * the middle (0) to the rim (1).
  */
-export const FALLOFF_STEPS = 4096;
-
-export function falloffTable(hardness: number, out = new Float32Array(FALLOFF_STEPS + 1)): Float32Array {
+export function falloffTable(
+  hardness: number,
+  out: Float32Array = lasting(Float32Array, FALLOFF_STEPS + 1),
+  edge: ((way: number) => number) | null = null,
+): Float32Array {
   for (let i = 0; i < FALLOFF_STEPS; i++) {
     const d = Math.sqrt(i / FALLOFF_STEPS);
     const t = hardness >= 1 ? 0 : Math.max(0, (d - hardness) / (1 - hardness));
     // 1 − smoothstep: slope zero at both ends, so soft tips overlap without rings.
     out[i] = 1 - t * t * (3 - 2 * t);
+    if (edge) out[i] = Math.min(out[i], edge(d));
   }
   out[FALLOFF_STEPS] = 0;
   return out;
 }
 
-/** Even a hard tip gets one texel of softness at its rim, so that edges are not jagged. */
+/** Radii are told apart to a sixteenth of an octave, 4 %: dabs of many sizes share their tables. */
+const RIMS_AN_OCTAVE = 16;
+
+/** Even a hard tip gets about one texel of softness at its rim, so that edges are not jagged. */
 export function rimHardness(hardness: number, radiusTexels: number): number {
-  return Math.min(hardness, Math.max(0, 1 - 1 / Math.max(1, radiusTexels)));
+  const radius = 2 ** (Math.round(Math.log2(Math.max(1, radiusTexels)) * RIMS_AN_OCTAVE) / RIMS_AN_OCTAVE);
+  return Math.min(hardness, Math.max(0, 1 - 1 / radius));
 }

@@ -2,20 +2,15 @@
  * A dab on the surface: a tip in space (a round one is a ball), evaluated at every texel's own place. UV seams do not exist
  * here. Far sides of thin parts are left out by the planes of their faces, neighbouring parts by connection.
  */
-import {
-  visitTriangle,
-  BLOCK,
-  BLOCKS_PER_SIDE,
-  BLOCKS_PER_TILE,
-  type SurfaceMap,
-  type SurfaceTile,
-  surfacePoint,
-} from '../mesh/surfaceMap';
-import { distanceToFace2, type SurfaceHit, type SurfaceQuery } from '../mesh/surfaceQuery';
+import type { SpaceFrame, SurfaceDabShape } from '../../kernels/dabs';
+import { facingOfFace, facingOfNormal, givenInSpace } from '../../kernels/dabsTwin';
+import { boxDistance2, distanceToFace2 } from '../../kernels/floodTwin';
+import { kernels } from '../kernels';
+import { visitTriangle, BLOCKS_PER_TILE, type SurfaceMap, surfacePoint, type SurfaceTile } from '../mesh/surfaceMap';
+import type { SurfaceHit, SurfaceQuery } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../tile/tiles';
-import { FALLOFF_STEPS } from './coverage';
-import type { Imprint, ImprintTile } from './imprint';
-import { isPlain, prepareTip, reachInSpace, tipShare, type DabTip, type PreparedTip, type TipFrame } from './tip';
+import type { Imprint } from './imprint';
+import { isPlain, prepareTip, reachInSpace, type DabTip, type TipFrame } from './tip';
 
 export interface SurfaceDab {
   hit: SurfaceHit;
@@ -28,162 +23,114 @@ export interface SurfaceDab {
   frame?: TipFrame;
 }
 
-/** The tip of the dab at hand, turned and in radii: what of an offset in metres is across it, along it, out of it. */
-interface Turned {
-  tip: PreparedTip;
-  u: readonly [number, number, number];
-  v: readonly [number, number, number];
-  w: readonly [number, number, number];
-}
-
-function turned({ tip, frame, radius }: SurfaceDab, falloff: Float32Array, texelsPerMetre: number): Turned | null {
-  if (!tip || !frame || isPlain(tip)) return null;
-  const { right, down, out } = frame;
-  const c = Math.cos(tip.angle);
-  const s = Math.sin(tip.angle);
-  const of = (k: number, a: number, b: number) => a * right[k] + b * down[k];
-  const vector = (make: (k: number) => number): [number, number, number] => [make(0), make(1), make(2)];
-  return {
-    tip: prepareTip(tip, radius * texelsPerMetre, falloff),
-    u: vector((k) => of(k, c, s) / radius),
-    v: vector((k) => of(k, -s, c) / (radius * tip.roundness)),
-    w: vector((k) => out[k] / radius),
-  };
-}
-
-/**
- * Facing, by normals as they are shaded: a right-angled edge (cosine 0) still gets all; between −0.1 and −0.5 it fades, so
- * that round rods have no hard line.
- */
-const FACING_FULL = -0.1;
-const FACING_NONE = -0.5;
-/**
- * Facing, by the planes of faces: however its normals are shaded, the back of a sheet (cosine −1) gets nothing, nor does
- * that of a wedge up to 30°.
- */
-const PLANES_FULL = -0.6;
-const PLANES_NONE = -0.85;
 /** Gutters are taken to be up to so many times as long on the model as those of the sheet's mean density. */
 const GUTTER_STRETCH = 2;
 
-/** Added to the shares of faces whose texels need not be asked for their normals. */
-const BENT = 2;
+const PLAIN: DabTip = { shape: 'round', roundness: 1, angle: 0 };
 
-/** What a face gets of the dab at hand, and where the dab looks from. */
-class Facing {
-  /** Shares of faces, where their stamp is the dab's turn. */
-  turn = 0;
-  readonly stamp: Uint32Array;
-  readonly shares: Float32Array;
-  /** The dab's normal as shaded, and that of its face's plane. */
-  nx = 0;
-  ny = 0;
-  nz = 0;
-  private px = 0;
-  private py = 0;
-  private pz = 0;
+/** What of an offset in metres is across the tip, along it, out of it, in radii. */
+function framed({ angle, roundness }: DabTip, { right, down, out }: TipFrame, radius: number): SpaceFrame {
+  const c = Math.cos(angle);
+  const s = Math.sin(angle);
+  const short = radius * roundness;
+  return [
+    ...right.map((v, k) => (c * v + s * down[k]) / radius),
+    ...right.map((v, k) => (c * down[k] - s * v) / short),
+    ...out.map((v) => v / radius),
+  ];
+}
 
-  constructor(private query: SurfaceQuery) {
-    this.stamp = new Uint32Array(query.bent.length);
-    this.shares = new Float32Array(query.bent.length);
+/** A dab as the kernels have it: where it looks from is the normal as shaded at its middle, and that of its face's plane. */
+function shapeOf(
+  dab: SurfaceDab,
+  query: SurfaceQuery,
+  texelsPerMetre: number,
+  falloff: Float32Array,
+): SurfaceDabShape & { included: number } {
+  const { hit, radius, frame } = dab;
+  const tip = dab.tip && frame && !isPlain(dab.tip) ? dab.tip : null;
+  const [x, y, z] = hit.point;
+  const { faceNormal, bent } = query;
+  const o = hit.face * 3;
+  const plane = [faceNormal[o], faceNormal[o + 1], faceNormal[o + 2]];
+  let normal = plane;
+  if (!bent[hit.face]) {
+    const [w0, w1, w2] = hit.barycentric;
+    surfacePoint(query.model, hit.face, w0, w1, w2, scratch);
+    normal = [scratch[3], scratch[4], scratch[5]];
   }
-
-  aim({ face, barycentric: [w0, w1, w2] }: SurfaceHit): void {
-    const { query } = this;
-    this.turn++;
-    this.nx = this.px = query.faceNormal[face * 3];
-    this.ny = this.py = query.faceNormal[face * 3 + 1];
-    this.nz = this.pz = query.faceNormal[face * 3 + 2];
-    if (query.bent[face]) return;
-    surfacePoint(query.model, face, w0, w1, w2, scratch);
-    this.nx = scratch[3];
-    this.ny = scratch[4];
-    this.nz = scratch[5];
-  }
-
-  /** 0 … 1 by the planes; of a bent face by its own normal alone, and BENT more; 0 of what is hidden. */
-  ofFace(f: number): number {
-    if (this.stamp[f] === this.turn) return this.shares[f];
-    this.stamp[f] = this.turn;
-    return (this.shares[f] = this.query.isHidden(f) ? 0 : this.worked(f));
-  }
-
-  private worked(f: number): number {
-    const { faceNormal: n, bent } = this.query;
-    const [x, y, z] = [n[f * 3], n[f * 3 + 1], n[f * 3 + 2]];
-    const planes = fade(x * this.px + y * this.py + z * this.pz, PLANES_FULL, PLANES_NONE);
-    if (planes === 0 || !bent[f]) return planes;
-    const share = Math.min(planes, this.ofNormal(x, y, z));
-    return share === 0 ? 0 : share + BENT;
-  }
-
-  /** 0 … 1 by a normal as shaded. */
-  ofNormal(x: number, y: number, z: number): number {
-    const cosine = x * this.nx + y * this.ny + z * this.nz;
-    return cosine >= FACING_FULL ? 1 : fade(cosine, FACING_FULL, FACING_NONE);
-  }
+  return {
+    x,
+    y,
+    z,
+    radius,
+    plane,
+    normal,
+    reach: tip ? radius * reachInSpace(tip) : radius,
+    tip: prepareTip(tip ?? PLAIN, radius * texelsPerMetre, falloff),
+    frame: tip && framed(tip, frame!, radius),
+    faces: query,
+    included: 0,
+  };
 }
 const scratch = new Float32Array(6);
 
-function fade(cosine: number, full: number, none: number): number {
-  if (cosine >= full) return 1;
-  if (cosine <= none) return 0;
-  const t = (cosine - none) / (full - none);
-  return t * t * (3 - 2 * t);
-}
-
-const facings = new WeakMap<SurfaceQuery, Facing>();
-function facingOf(query: SurfaceQuery): Facing {
-  let facing = facings.get(query);
-  if (!facing) facings.set(query, (facing = new Facing(query)));
-  return facing;
-}
-
 export function dabSurface(imprint: Imprint, map: SurfaceMap, query: SurfaceQuery, dab: SurfaceDab, falloff: Float32Array): void {
-  const [x, y, z] = dab.hit.point;
-  const tip = turned(dab, falloff, map.texelsPerMetre);
-  const reach = tip ? dab.radius * reachInSpace(dab.tip!) : dab.radius;
-  const radius2 = reach * reach;
-  const facing = facingOf(query);
-  facing.aim(dab.hit);
+  const shape = shapeOf(dab, query, map.texelsPerMetre, falloff);
+  const { x, y, z, reach } = shape;
+  const reach2 = reach * reach;
   const beyond = (GUTTER_STRETCH * map.gutterTexels) / map.texelsPerMetre;
   const included = dab.reach === 'connected' ? query.floodBall(dab.hit.face, x, y, z, reach, beyond) : 0;
-  const sharing = shadowedFaces(map).filter((f) =>
-    included ? query.stamp[f] === included : !query.isHidden(f) && distanceToFace2(query.model, f, x, y, z) < radius2,
-  );
-  for (const f of sharing) dabOnSharedFace(imprint, map, query, dab, tip, falloff, facing, f);
-  const { tileList, faceBlockStart, faceBlocks } = map;
-  if (included) {
-    const { turn, stamp } = nextTurn(map);
-    for (const f of query.included) facing.ofFace(f);
-    for (const f of query.included) {
-      if (facing.ofFace(f) === 0) continue;
-      for (let n = faceBlockStart[f]; n < faceBlockStart[f + 1]; n++) {
-        const id = faceBlocks[n];
-        if (stamp[id] === turn) continue;
-        stamp[id] = turn;
-        const tile = tileList[(id / BLOCKS_PER_TILE) | 0];
-        const b = id % BLOCKS_PER_TILE;
-        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
-          dabInBlock(imprint, tile, b, dab, tip, reach, falloff, facing, true);
-      }
-    }
-  } else
-    for (const tile of tileList) {
-      if (boxDistance2(tile.bounds, 0, x, y, z) >= radius2) continue;
-      for (let b = 0; b < BLOCKS_PER_TILE; b++)
-        if (boxDistance2(tile.blockBounds, b * 6, x, y, z) < radius2)
-          dabInBlock(imprint, tile, b, dab, tip, reach, falloff, facing, false);
-    }
+  shape.included = included;
+  for (const f of shadowedFaces(map))
+    if (included ? query.stamp[f] === included : distanceToFace2(query.model, f, x, y, z) < reach2)
+      dabOnSharedFace(imprint, map, query, shape, f);
+  const k = kernels();
+  for (const { tile, blocks } of blocksOf(map, query, shape)) {
+    const target = imprint.tile(tile.x, tile.y);
+    const touched = { x0: TILE, y0: TILE, x1: 0, y1: 0 };
+    k.dabOnSurface(target.values, tile, blocks, shape, touched);
+    blocks.length = 0;
+    if (touched.x0 < touched.x1) imprint.touch(target, touched.x0, touched.y0, touched.x1, touched.y1);
+    else imprint.forget(target);
+  }
 }
 
-/** Blocks that the current dab has visited already: two faces often share one. */
-const seenLists = new WeakMap<SurfaceMap, { turn: number; stamp: Uint32Array }>();
-function nextTurn(map: SurfaceMap): { turn: number; stamp: Uint32Array } {
-  let seen = seenLists.get(map);
-  if (!seen) seenLists.set(map, (seen = { turn: 0, stamp: new Uint32Array(map.tileList.length * BLOCKS_PER_TILE) }));
-  seen.turn++;
-  return seen;
+interface Blocks {
+  tile: SurfaceTile;
+  /** Numbers within the tile. */
+  blocks: number[];
+}
+
+interface Visiting {
+  turn: number;
+  lists: Blocks[];
+}
+const visitings = new WeakMap<SurfaceMap, Visiting>();
+
+/** Blocks that a dab may reach, each once, tile by tile. */
+function blocksOf(map: SurfaceMap, query: SurfaceQuery, { included, x, y, z, reach }: SurfaceDabShape): Blocks[] {
+  let visiting = visitings.get(map);
+  if (!visiting) visitings.set(map, (visiting = { turn: 0, lists: map.tileList.map((tile) => ({ tile, blocks: [] })) }));
+  const { lists } = visiting;
+  const found: Blocks[] = [];
+  const note = (id: number) => {
+    const list = lists[(id / BLOCKS_PER_TILE) | 0];
+    if (list.blocks.length === 0) found.push(list);
+    list.blocks.push(id % BLOCKS_PER_TILE);
+  };
+  if (included) {
+    const count = kernels().nearBlocks(map, query.reached, query.reachedCount, ++visiting.turn, x, y, z, reach);
+    for (let n = 0; n < count; n++) note(map.near[n]);
+    return found;
+  }
+  const reach2 = reach * reach;
+  map.tileList.forEach(({ bounds }, n) => {
+    if (boxDistance2(bounds, 0, x, y, z) >= reach2) return;
+    for (let id = n * BLOCKS_PER_TILE; id < (n + 1) * BLOCKS_PER_TILE; id++)
+      if (boxDistance2(map.blockBounds, id * 6, x, y, z) < reach2) note(id);
+  });
+  return found;
 }
 
 const shadowedLists = new WeakMap<SurfaceMap, number[]>();
@@ -197,103 +144,21 @@ function shadowedFaces(map: SurfaceMap): number[] {
   return list;
 }
 
-function boxDistance2(b: Float32Array, o: number, x: number, y: number, z: number): number {
-  // An empty box (min > max) is infinitely far: Infinity − x stays Infinity.
-  const dx = x < b[o] ? b[o] - x : x > b[o + 3] ? x - b[o + 3] : 0;
-  const dy = y < b[o + 1] ? b[o + 1] - y : y > b[o + 4] ? y - b[o + 4] : 0;
-  const dz = z < b[o + 2] ? b[o + 2] - z : z > b[o + 5] ? z - b[o + 5] : 0;
-  return dx * dx + dy * dy + dz * dz;
-}
-
-/** `connected`: only faces whose shares are known already may be touched, else all that are not hidden. */
-function dabInBlock(
-  imprint: Imprint,
-  tile: SurfaceTile,
-  b: number,
-  dab: SurfaceDab,
-  tip: Turned | null,
-  reach: number,
-  falloff: Float32Array,
-  facing: Facing,
-  connected: boolean,
-): void {
-  const { point } = dab.hit;
-  const x = point[0];
-  const y = point[1];
-  const z = point[2];
-  const radius2 = reach * reach;
-  const scale = FALLOFF_STEPS / radius2;
-  const { position, normal, face } = tile;
-  const { stamp: shareStamp, shares, turn } = facing;
-  const nx = facing.nx / 127;
-  const ny = facing.ny / 127;
-  const nz = facing.nz / 127;
-  const column = (b % BLOCKS_PER_SIDE) * BLOCK;
-  const top = ((b / BLOCKS_PER_SIDE) | 0) * BLOCK;
-  let target: ImprintTile | null = null;
-  for (let row = top; row < top + BLOCK; row++) {
-    const end = row * TILE + column + BLOCK;
-    for (let i = row * TILE + column; i < end; i++) {
-      const o = i * 3;
-      const dx = position[o] - x;
-      const dy = position[o + 1] - y;
-      const dz = position[o + 2] - z;
-      const d2 = dx * dx + dy * dy + dz * dz;
-      // Also false for NaN, which is where no face is.
-      if (!(d2 < radius2)) continue;
-      const f = face[i];
-      let share = 0;
-      if (shareStamp[f] === turn) share = shares[f];
-      else if (!connected) share = facing.ofFace(f);
-      if (share === 0) continue;
-      if (share >= BENT) share -= BENT;
-      else {
-        const cosine = normal[o] * nx + normal[o + 1] * ny + normal[o + 2] * nz;
-        if (cosine < FACING_FULL) {
-          const round = fade(cosine, FACING_FULL, FACING_NONE);
-          if (round === 0) continue;
-          if (round < share) share = round;
-        }
-      }
-      const given = share * (tip === null ? falloff[(d2 * scale) | 0] : placeInTip(tip, dx, dy, dz));
-      if (target === null) target = imprint.tile(tile.x, tile.y);
-      if (given > target.values[i]) target.values[i] = given;
-    }
-  }
-  if (target !== null) imprint.touch(target, column, top, column + BLOCK, top + BLOCK);
-}
-
-/** What a tip gives at an offset in metres. */
-const placeInTip = ({ tip, u, v, w }: Turned, x: number, y: number, z: number): number =>
-  tipShare(tip, x * u[0] + y * u[1] + z * u[2], x * v[0] + y * v[1] + z * v[2], x * w[0] + y * w[1] + z * w[2]);
-
 /** Faces that share their texels with others (overlapping or mirrored UVs) have no entry of their own in the map. */
-function dabOnSharedFace(
-  imprint: Imprint,
-  map: SurfaceMap,
-  query: SurfaceQuery,
-  dab: SurfaceDab,
-  tip: Turned | null,
-  falloff: Float32Array,
-  facing: Facing,
-  f: number,
-): void {
-  const ofFace = facing.ofFace(f);
+function dabOnSharedFace(imprint: Imprint, map: SurfaceMap, query: SurfaceQuery, dab: SurfaceDabShape, f: number): void {
+  const ofFace = facingOfFace(dab, f);
   if (ofFace === 0) return;
   const point = new Float32Array(6);
-  const [x, y, z] = dab.hit.point;
-  const scale = 1 / (dab.radius * dab.radius);
+  const reach2 = dab.reach * dab.reach;
   visitTriangle(map, f, (tx, ty, w0, w1, w2) => {
     surfacePoint(query.model, f, w0, w1, w2, point);
-    const [dx, dy, dz] = [point[0] - x, point[1] - y, point[2] - z];
-    const d2 = (dx * dx + dy * dy + dz * dz) * scale;
-    const inTip = tip ? placeInTip(tip, dx, dy, dz) : d2 < 1 ? falloff[(d2 * FALLOFF_STEPS) | 0] : 0;
-    if (inTip === 0) return;
+    const [dx, dy, dz] = [point[0] - dab.x, point[1] - dab.y, point[2] - dab.z];
+    if (!(dx * dx + dy * dy + dz * dz < reach2)) return;
     const i = (ty % TILE) * TILE + (tx % TILE);
     const owner = map.tiles.get(tileIndex((tx / TILE) | 0, (ty / TILE) | 0));
     if (owner?.face[i] === f) return;
-    const share = ofFace >= BENT ? ofFace - BENT : Math.min(ofFace, facing.ofNormal(point[3], point[4], point[5]));
-    const given = inTip * share;
+    const share = query.bent[f] ? ofFace : Math.min(ofFace, facingOfNormal(dab, point[3], point[4], point[5]));
+    const given = givenInSpace(dab, dx, dy, dz) * share;
     if (given === 0) return;
     const tile = imprint.tile((tx / TILE) | 0, (ty / TILE) | 0);
     if (given > tile.values[i]) tile.values[i] = given;

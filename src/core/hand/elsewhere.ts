@@ -173,9 +173,11 @@ export class Elsewhere {
 
   private surfaceAt(face: number, x: number, y: number): Float32Array {
     const out = new Float32Array(6);
-    const m = this.context.beside.intoWeights(face);
-    const w1 = m[0] * (x - m[4]) + m[1] * (y - m[5]);
-    const w2 = m[2] * (x - m[4]) + m[3] * (y - m[5]);
+    const ways = this.ways!;
+    const m = ways.into;
+    const o = ways.intoWeights(face);
+    const w1 = m[o] * (x - m[o + 4]) + m[o + 1] * (y - m[o + 5]);
+    const w2 = m[o + 2] * (x - m[o + 4]) + m[o + 3] * (y - m[o + 5]);
     surfacePoint(this.context.surface!.query.model, face, 1 - w1 - w2, w1, w2, out);
     return out;
   }

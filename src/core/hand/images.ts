@@ -3,12 +3,12 @@ import type { SurfaceMap } from '../mesh/surfaceMap';
 import type { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { ModelSample } from './sample';
 import { imageInSheet, imageOf, imageOfFrame, mirrors, type Image } from './mirror';
-import { surfacePlace, type Touch } from './place';
+import { surfacePlace, type SurfaceTouch } from './place';
 import type { DabTip, TipFrame } from './tip';
 
 /** A dab as it is laid: its place, its radius there, its tip, and on the model the frame that this lies in. */
 export interface LaidDab {
-  at: Touch;
+  at: SurfaceTouch;
   radius: number;
   tip: DabTip;
   frame: TipFrame | null;

@@ -2,15 +2,11 @@
  * What one dab gives each texel, 0 … 1, before flow and opacity: float32, sparse tiles. Where a dab comes to a texel more
  * than once (mirrored, or over several faces) what gives most counts, so that it is laid once.
  */
-import { TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
+import type { TexelRect as Reached } from '../../kernels/dabs';
+import { TILE, tileIndex, tilesAcross, type TileIndex } from '../tile/tiles';
+import { giveClear, takeClear } from './planes';
 
-/** Texels within a tile, x1/y1 exclusive. x0 ≥ x1: none. */
-export interface Reached {
-  x0: number;
-  y0: number;
-  x1: number;
-  y1: number;
-}
+export type { Reached };
 
 /** A rectangle that also holds another. */
 export function grow(rect: Reached, x0: number, y0: number, x1: number, y1: number): void {
@@ -31,8 +27,6 @@ export interface ImprintTile extends Reached {
 export class Imprint {
   private grid: (ImprintTile | undefined)[];
   private across: number;
-  /** Zero, and still in the nearest cache: a stroke goes on with the few that its dabs need at once. */
-  private spare: Float32Array[] = [];
   /** Those that the dab reaches. */
   readonly tiles: ImprintTile[] = [];
 
@@ -48,8 +42,7 @@ export class Imprint {
     const at = y * this.across + x;
     let tile = this.grid[at];
     if (!tile) {
-      const values = this.spare.pop() ?? new Float32Array(TILE_TEXELS);
-      tile = { index: tileIndex(x, y), x, y, values, x0: TILE, y0: TILE, x1: 0, y1: 0 };
+      tile = { index: tileIndex(x, y), x, y, values: takeClear(), x0: TILE, y0: TILE, x1: 0, y1: 0 };
       this.grid[at] = tile;
     }
     return tile;
@@ -61,13 +54,18 @@ export class Imprint {
     grow(tile, x0, y0, x1, y1);
   }
 
+  /** A tile in which the dab has written nothing after all. */
+  forget(tile: ImprintTile): void {
+    if (tile.x0 < tile.x1) return;
+    this.grid[tile.y * this.across + tile.x] = undefined;
+    giveClear(tile.values, tile);
+  }
+
   /** For the next dab. */
   clear(): void {
     for (const tile of this.tiles) {
-      const { values, x0, x1, y1 } = tile;
-      for (let y = tile.y0; y < y1; y++) values.fill(0, y * TILE + x0, y * TILE + x1);
+      giveClear(tile.values, tile);
       this.grid[tile.y * this.across + tile.x] = undefined;
-      this.spare.push(values);
     }
     this.tiles.length = 0;
   }

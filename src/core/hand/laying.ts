@@ -1,23 +1,28 @@
 /** From steps to coverage: each dab as the brush's lines have it there, with its images, its texture, its colours. */
 import { hash24 } from '../../kernels/hash';
 import { shiftColour } from '../colour/shift';
+import { monotoneCurve } from '../kinds/filters/curves';
 import type { PlaneMap } from '../kinds/maps';
 import { TILE, tileIndex } from '../tile/tiles';
 import type { Brush } from './brush';
 import { falloffTable, rimHardness, type Coverage, type Ink } from './coverage';
 import { dabFlat, type FlatDab } from './dabFlat';
+import { dabSeen } from './dabSeen';
 import { dabSurface } from './dabSurface';
 import { imageOfDab, type LaidDab } from './images';
 import { Imprint } from './imprint';
-import { imagesOf, isMirrored, onCanvas, type Image } from './mirror';
+import type { Image } from './mirror';
+import { mirrored } from './mirrored';
 import { drawnPicture } from './pictures';
-import { beside, frameAt, sheetPlace, type Touch } from './place';
+import { beside, frameAt, sheetPlace, type SeenTouch, type SurfaceTouch, type Touch } from './place';
 import { texelsPerMetre, type StrokeContext } from './context';
 import { FixedTexture, pictureOfRule, textureFor, type TipTexture } from './texture';
 import { LEAST_ROUNDNESS, type DabTip, type TipFrame } from './tip';
 import type { TipPicture } from './tipPicture';
 import { variesColour, vary, type Varying } from './vary';
-import type { StepDrive } from './walk';
+import { Sight, type SightOptions } from './sight';
+import { viewOfImage } from './view';
+import { texelIn, turnOf, type StepDrive } from './walk';
 
 /** Of a tip that is made smaller than this share of its size nothing is left. */
 const LEAST_SIZE = 0.004;
@@ -37,11 +42,14 @@ export class Laying {
   private variesDepth = false;
   /** Maps whose colour each dab has for itself. */
   private inked: { map: PlaneMap; value: readonly number[] }[] = [];
-  private readonly images: Image[] = [];
+  private readonly images: readonly Image[];
   /** Where mirrors and the axis meet. */
-  private middle: readonly number[] = [0, 0, 0];
-  private falloff: Float32Array = new Float32Array(0);
-  private falloffFor = -1;
+  private readonly middle: readonly number[];
+  private falloff: Float32Array | null = null;
+  /** By hardness: making one takes as long as laying a dab. */
+  private falloffs = new Map<number, Float32Array>();
+  /** What the tip gives along its way to the rim; null: by hardness. */
+  private readonly edge: ((way: number) => number) | null;
   private direction = 0;
 
   constructor(
@@ -51,6 +59,7 @@ export class Laying {
     private watch: Watcher | null = null,
   ) {
     const { sheet, surface } = context;
+    this.edge = brush.tip.edge && brush.tip.shape !== 'picture' && !brush.tip.grid ? monotoneCurve(brush.tip.edge) : null;
     this.texelsPerMetre = texelsPerMetre(context);
     this.imprint = new Imprint(sheet.width, sheet.height);
     const pictures = context.pictures ?? drawnPicture;
@@ -69,10 +78,7 @@ export class Laying {
     if (variesColour(brush.vary))
       for (const [map, write] of Object.entries(brush.writes) as [PlaneMap, Brush['writes'][PlaneMap]][])
         if (write?.on && write.value.length === 3) this.inked.push({ map, value: write.value });
-    if (brush.mirror && isMirrored(brush.mirror)) {
-      this.images = imagesOf(surface ? brush.mirror : onCanvas(brush.mirror));
-      this.middle = brush.mirror.at ?? (surface ? surface.query.middle : [sheet.width / 2, sheet.height / 2, 0]);
-    }
+    ({ images: this.images, middle: this.middle } = mirrored(brush.mirror, context));
   }
 
   private readonly texelsPerMetre: number;
@@ -80,7 +86,7 @@ export class Laying {
   /** Lays the dabs of one step; the radius of the last. */
   step(place: Touch, drive: StepDrive): number {
     const { brush, context } = this;
-    this.direction = drive.direction;
+    this.direction = drive.direction - turnOf(place);
     let { radius } = place;
     for (let n = 0; n < brush.dabs; n++) {
       const varying = vary(brush.vary, { ...drive, dab: this.dabCount++ }, context.seed ?? 1);
@@ -94,14 +100,14 @@ export class Laying {
   /** Lays one dab, as the brush's lines have it here; its radius. */
   private one(place: Touch, varying: Varying): number {
     const { brush, context } = this;
-    const least = LEAST_RADIUS / (place.pane === 'flat' ? 1 : this.texelsPerMetre);
+    const least = LEAST_RADIUS * texelIn(place, this.texelsPerMetre);
     const wanted = Math.max(least, place.radius) * varying.size;
     const radius = Math.max(least, wanted);
     if (varying.size < LEAST_SIZE) return radius;
     const tip: DabTip = {
       shape: brush.tip.shape === 'picture' && !this.picture ? 'round' : brush.tip.shape,
       roundness: Math.min(1, Math.max(LEAST_ROUNDNESS, brush.tip.roundness * varying.roundness)),
-      angle: ((brush.tip.angle + varying.angle) * Math.PI) / 180,
+      angle: ((brush.tip.angle + varying.angle) * Math.PI) / 180 - turnOf(place),
       ...(this.picture && { picture: this.picture }),
     };
     const texture = this.textureInTip(place, radius, varying);
@@ -111,6 +117,14 @@ export class Laying {
     if (!at) return radius;
     const cap = Math.min(1, brush.opacity * varying.opacity);
     const flow = Math.min(1, brush.flow * varying.flow) * (wanted < least ? (wanted / least) ** 2 : 1);
+    const inks = this.inksOf(varying);
+    const depth = this.variesDepth ? varying.texture : null;
+    if (at.pane === 'eye') {
+      this.imprint.clear();
+      this.laySeen(at, radius, tip);
+      this.coverage.lay(this.imprint, flow, cap, inks, depth);
+      return radius;
+    }
     const own: LaidDab = { at, radius, tip, frame };
     const all = [{ ...own, which: 0, weight: flow * cap }];
     this.images.forEach((image, n) => {
@@ -127,7 +141,7 @@ export class Laying {
       this.imprint.clear();
       for (const laid of all) this.lay(laid);
     }
-    this.coverage.lay(this.imprint, flow, cap, this.inksOf(varying), this.variesDepth ? varying.texture : null);
+    this.coverage.lay(this.imprint, flow, cap, inks, depth);
     return radius;
   }
 
@@ -137,7 +151,7 @@ export class Laying {
     if (texture?.fix !== 'tip' || !this.texture) return null;
     const seed = this.context.seed ?? 1;
     return textureFor(texture, this.texture, this.texelsPerMetre, {
-      radiusTexels: place.pane === 'flat' ? radius : radius * this.texelsPerMetre,
+      radiusTexels: radius / texelIn(place, this.texelsPerMetre),
       depth: varying.texture,
       x: hash24(this.dabCount, 0x7e, seed) / 0x1000000,
       y: hash24(this.dabCount, 0x7f, seed) / 0x1000000,
@@ -152,28 +166,53 @@ export class Laying {
 
   private lay({ at, radius, tip, frame }: LaidDab): void {
     const { brush, context } = this;
-    const texels = at.pane === 'flat' ? radius : radius * this.texelsPerMetre;
+    const texels = radius / texelIn(at, this.texelsPerMetre);
     if (brush.tip.grid) return this.dabOnGrid(at, texels, tip);
-    this.softenFor(rimHardness(brush.hardness, texels * tip.roundness));
+    this.softenFor(rimHardness(this.edge ? 1 : brush.hardness, texels * tip.roundness));
     if (at.pane === 'flat') return this.dabInSheet({ x: at.x, y: at.y, radiusTexels: radius, tip });
     if (!context.surface) return;
+    // Off the eye's way what is near hangs together.
+    const reach = brush.reach === 'all' ? 'all' : 'connected';
     const { map, query } = context.surface;
-    dabSurface(this.imprint, map, query, { hit: at.hit, radius, reach: brush.reach, tip, frame: frame! }, this.falloff);
+    dabSurface(this.imprint, map, query, { hit: at.hit, radius, reach, tip, frame: frame! }, this.falloff!);
   }
 
+  /** What an eye sees has its images through eyes of their own. */
+  private laySeen(at: SeenTouch, radius: number, tip: DabTip): void {
+    const texels = radius / texelIn(at, this.texelsPerMetre);
+    this.softenFor(rimHardness(this.edge ? 1 : this.brush.hardness, texels * tip.roundness));
+    for (const sight of this.eyes()) dabSeen(this.imprint, sight, { x: at.x, y: at.y, radius, tip }, this.falloff!);
+  }
+
+  /** The eye, and its images: each sees what is painted there. */
+  private eyes(): Sight[] {
+    if (this.sights) return this.sights;
+    const { brush, context, images, middle } = this;
+    const { map, query } = context.surface!;
+    const options: SightOptions = {
+      layers: brush.reach === 'through' ? 'all' : 'front',
+      grazing: brush.grazing,
+      bothSides: context.sheet.preview.doubleSided,
+    };
+    const view = brush.view!;
+    const views = [view, ...images.map((image) => viewOfImage(view, image, middle))];
+    return (this.sights = views.map((v) => new Sight(map, query, v, options)));
+  }
+  private sights: Sight[] | null = null;
+
   private softenFor(hardness: number): void {
-    if (hardness === this.falloffFor) return;
-    this.falloff = falloffTable(hardness);
-    this.falloffFor = hardness;
+    let table = this.falloffs.get(hardness);
+    if (!table) this.falloffs.set(hardness, (table = falloffTable(hardness, undefined, this.edge)));
+    this.falloff = table;
   }
 
   private dabInSheet(dab: FlatDab): void {
     const { wrapU, wrapV } = this.context.sheet;
-    dabFlat(this.imprint, dab, this.falloff, { wrapU, wrapV, allow: this.islandLimit(dab.x, dab.y) });
+    dabFlat(this.imprint, dab, this.falloff!, { wrapU, wrapV, allow: this.islandLimit(dab.x, dab.y) });
   }
 
   /** Whole texels around the place, on the model those of the sheet that lies there. */
-  private dabOnGrid(at: Touch, radius: number, tip: DabTip): void {
+  private dabOnGrid(at: SurfaceTouch, radius: number, tip: DabTip): void {
     const place = at.pane === 'flat' ? at : sheetPlace(at.hit, this.context.surface!.map);
     const size = Math.max(1, Math.round(2 * radius));
     const snap = (v: number) => Math.round(v - size / 2) + size / 2;
@@ -192,7 +231,7 @@ export class Laying {
     if (along === 0 && across === 0) return place;
     const [c, s] = [Math.cos(this.direction), Math.sin(this.direction)];
     const [x, y] = [c * along - s * across, s * along + c * across];
-    if (place.pane === 'flat') return { ...place, x: place.x + x, y: place.y + y };
+    if (place.pane !== 'model') return { ...place, x: place.x + x, y: place.y + y };
     const { origin } = place.sample;
     const aim = beside(place.hit.point, frame!, x, y).map((v, k) => v - origin[k]);
     const hit = this.context.surface!.query.raycast(origin, aim);
@@ -201,10 +240,10 @@ export class Laying {
     return { ...place, hit };
   }
 
-  /** In the flat pane `connected` means: only the island under the dab's centre, with its gutter. */
+  /** In the flat pane all but `all` means: only the island under the dab's centre, with its gutter. */
   private islandLimit(x: number, y: number) {
     const surface = this.context.surface;
-    if (!surface || this.brush.reach !== 'connected') return undefined;
+    if (!surface || this.brush.reach === 'all') return undefined;
     const faceAt = (tx: number, ty: number, texel: number) => surface.map.tiles.get(tileIndex(tx, ty))?.face[texel] ?? -1;
     const cx = Math.floor(x);
     const cy = Math.floor(y);

@@ -5,13 +5,25 @@ import { TILE, tileIndex } from '../tile/tiles';
 import type { ModelSample, Sample } from './sample';
 import type { TipFrame } from './tip';
 
-/** `radius`: of the brush as it is set, metres on the model, texels in the flat sheet. */
-export type Touch =
+/**
+ * `radius`: of the brush as it is set, metres on the model, texels in the flat sheet. `eye`: a place of the model pane itself, for
+ * brushes that cover what is seen there; its radius in pixels, of which one spans so many metres where the model is.
+ */
+export type Touch = SurfaceTouch | SeenTouch;
+export type SurfaceTouch =
   | { pane: 'model'; hit: SurfaceHit; radius: number; sample: ModelSample }
   | { pane: 'flat'; x: number; y: number; radius: number; sample: Sample };
+export interface SeenTouch {
+  pane: 'eye';
+  x: number;
+  y: number;
+  radius: number;
+  metres: number;
+  sample: ModelSample;
+}
 
 export function placeDistance(a: Touch, b: Touch): number {
-  if (a.pane === 'flat' && b.pane === 'flat') return Math.hypot(a.x - b.x, a.y - b.y);
+  if (a.pane !== 'model' && b.pane !== 'model') return Math.hypot(a.x - b.x, a.y - b.y);
   if (a.pane === 'model' && b.pane === 'model') return Math.hypot(...a.hit.point.map((v, k) => v - b.hit.point[k]));
   return Infinity;
 }
@@ -43,7 +55,7 @@ export function frameAt(
 
 /** Radians of the way from one place to the next within the frame there; null: there is none. */
 export function directionBetween(from: Touch, to: Touch, frame: TipFrame | null): number | null {
-  if (from.pane === 'flat' && to.pane === 'flat') {
+  if (from.pane !== 'model' && to.pane !== 'model') {
     const [dx, dy] = [to.x - from.x, to.y - from.y];
     return dx === 0 && dy === 0 ? null : Math.atan2(dy, dx);
   }
@@ -79,7 +91,7 @@ export function flatDiameter(unit: SizeUnit, diameter: number, texelsPerPixel: n
 
 /** Flat paths never jump; model paths may cover this much extra between two points of a fast stroke. */
 export function jumpSlack(a: Touch, b: Touch): number {
-  if (a.pane === 'flat' || b.pane === 'flat') return Infinity;
+  if (a.pane !== 'model' || b.pane !== 'model') return Infinity;
   return 24 * b.sample.pixelSpread * b.hit.distance;
 }
 

@@ -1,7 +1,7 @@
 /** Recorded strokes (docs/strokes.md): the same strokes, the same bytes, wherever they are replayed. */
 import { z } from 'zod';
 import { LAYERS } from '../kinds/layers';
-import { maskOfStep, type Piece } from '../document/schema';
+import { maskOfStep, pictureOf, type Piece } from '../document/schema';
 import type { PieceSurfaces } from '../strata/pieceSurfaces';
 import type { TileChange, TileStore } from '../tile/tiles';
 import { brushSchema, RECORDING_LIMITS } from './brush';
@@ -24,6 +24,7 @@ export const recordingSchema = z.object({
         seed: z.number().int().default(1),
         /** Parts that were hidden; those of the piece if left out. */
         hidden: z.array(z.string()).optional(),
+        hiddenFaces: z.array(z.tuple([z.number().int().min(0), z.number().int().min(0)])).optional(),
         samples: z.array(sampleSchema).min(1).max(RECORDING_LIMITS.maxSamples),
       }),
     )
@@ -72,9 +73,12 @@ export function replay(
   });
   const changes: TileChange[] = [];
   for (const { stroke, sheet, layerId } of prepared) {
-    surfaces?.query.hideParts(stroke.hidden ?? piece.hiddenParts);
+    surfaces?.query.hide(stroke.hidden ?? piece.hiddenParts, stroke.hiddenFaces ?? (stroke.hidden ? [] : piece.hiddenFaces));
     const run = new Stroke(
-      { sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed: stroke.seed, pictures },
+      {
+        ...{ sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed: stroke.seed, pictures },
+        picture: (id) => pictureOf(piece, id),
+      },
       stroke.brush,
     );
     run.add(stroke.samples);

@@ -24,6 +24,8 @@ export const sampleSchema = z.discriminatedUnion('pane', [
     x: finite,
     y: finite,
     texelsPerPixel: z.number().positive().default(1),
+    /** Radians by which the sheet was turned under the pen, clockwise: tips stay as they are on the screen. Left out: upright. */
+    turn: finite.optional(),
     ...pen,
   }),
 ]);
@@ -43,25 +45,35 @@ export const sourceSchema = z.object({
 });
 export type Source = z.infer<typeof sourceSchema>;
 
+const mix = (a: number, b: number, t: number): number => a + (b - a) * t;
+const mixed = (a: readonly number[], b: readonly number[], t: number): [number, number, number] => [
+  mix(a[0], b[0], t),
+  mix(a[1], b[1], t),
+  mix(a[2], b[2], t),
+];
+
 /** A straight mix of two samples of the same pane. */
 export function mixSamples(a: Sample, b: Sample, t: number): Sample {
-  const mix = (p: number, q: number) => p + (q - p) * t;
   const rest = {
-    pressure: mix(a.pressure, b.pressure),
-    tiltX: mix(a.tiltX, b.tiltX),
-    tiltY: mix(a.tiltY, b.tiltY),
-    time: mix(a.time, b.time),
+    pressure: mix(a.pressure, b.pressure, t),
+    tiltX: mix(a.tiltX, b.tiltX, t),
+    tiltY: mix(a.tiltY, b.tiltY, t),
+    time: mix(a.time, b.time, t),
   };
   if (a.pane === 'flat' && b.pane === 'flat')
-    return { pane: 'flat', x: mix(a.x, b.x), y: mix(a.y, b.y), texelsPerPixel: mix(a.texelsPerPixel, b.texelsPerPixel), ...rest };
+    return {
+      ...{ pane: 'flat', x: mix(a.x, b.x, t), y: mix(a.y, b.y, t) },
+      texelsPerPixel: mix(a.texelsPerPixel, b.texelsPerPixel, t),
+      ...(b.turn !== undefined && { turn: b.turn }),
+      ...rest,
+    };
   if (a.pane === 'model' && b.pane === 'model') {
-    const v = (p: number[], q: number[]): [number, number, number] => [mix(p[0], q[0]), mix(p[1], q[1]), mix(p[2], q[2])];
     return {
       pane: 'model',
-      origin: v(a.origin, b.origin),
-      direction: v(a.direction, b.direction),
-      pixelSpread: mix(a.pixelSpread, b.pixelSpread),
-      ...(a.right && b.right && { right: v(a.right, b.right) }),
+      origin: mixed(a.origin, b.origin, t),
+      direction: mixed(a.direction, b.direction, t),
+      pixelSpread: mix(a.pixelSpread, b.pixelSpread, t),
+      ...(a.right && b.right && { right: mixed(a.right, b.right, t) }),
       ...rest,
     };
   }

@@ -1,25 +1,37 @@
 /**
- * One stroke from pen down to pen up: samples → path → steps (walk.ts) → dabs → coverage (laying.ts) → painted tiles.
- * While it runs, the tiles in the store are the stroke's working copies; `end` hands out the changes,
+ * One stroke from pen down to pen up: samples → path → steps (walk.ts) → dabs → coverage (laying.ts) → limits (limits.ts) →
+ * painted tiles. An area (areas/) gives its coverage when the pen is up. While it runs, the tiles in the store are the stroke's working copies; `end` hands out the changes,
  * `cancel` puts everything back.
  */
 import { storedChannels, type PlaneMap } from '../kinds/maps';
 import { planeKey } from '../document/planes';
-import { newTexels, TILE_TEXELS, touch, type TileChange, type TileIndex, type TileStore, type TileVersion } from '../tile/tiles';
+import {
+  newTexels,
+  TILE,
+  TILE_TEXELS,
+  touch,
+  type TileChange,
+  type TileIndex,
+  type TileStore,
+  type TileVersion,
+} from '../tile/tiles';
 import { copyOfStore } from '../strata/surface';
 import { Beside } from './beside';
 import type { Brush, Write } from './brush';
 import type { Sample } from './sample';
 import type { StrokeContext } from './context';
-import { Coverage } from './coverage';
+import { AREAS, type Area } from './areas';
+import { Coverage, type CoverageTile } from './coverage';
 import { Laying } from './laying';
+import { Limits } from './limits';
+import { mirrored } from './mirrored';
 import { drawnPicture, type Pictures } from './pictures';
 import type { TipPicture } from './tipPicture';
 import { DEFAULT_PATTERN } from './tools/pattern';
 import { TOOLS } from './tools';
 import type { ToolContext, ToolDef, ToolStroke } from './tools/tool';
 import { VisibleTiles } from './visible';
-import { Walk } from './walk';
+import { coversSeen, Walk } from './walk';
 
 /** A changed rectangle of one tile, x1/y1 exclusive, texels within the tile. */
 export interface DirtyRect {
@@ -45,6 +57,12 @@ export class Stroke {
   /** What the tool writes. */
   private readonly writes: [PlaneMap, Write][];
   private visible: VisibleTiles;
+  private readonly limits: Limits;
+  private readonly brush: Brush;
+  /** Those of an area. */
+  private samples: Sample[] = [];
+  private reachedAny = false;
+  private leftAny = false;
 
   constructor(
     private context: StrokeContext,
@@ -52,6 +70,8 @@ export class Stroke {
     private def: ToolDef = TOOLS[given.mode],
   ) {
     const brush = def.prepare?.(given) ?? given;
+    this.brush = brush;
+    this.limits = new Limits(context, brush, () => this.asItWas());
     this.coverage = new Coverage(context.sheet.width, context.sheet.height);
     this.visible = new VisibleTiles(context.sheet, context.layerId, () => this.asItWas());
     this.settings = { ...def.start, ...brush.settings };
@@ -68,8 +88,10 @@ export class Stroke {
       stored: (map, tile) => this.before(planeKey(context.layerId, map), tile)?.data ?? null,
     });
     const { tool } = this;
-    this.laying = new Laying(context, brush, this.coverage, tool.dab ? (imprint, dab) => tool.dab!(imprint, dab) : null);
-    this.walk = new Walk(context, brush, (place, drive) => this.laying.step(place, drive));
+    // Tools that go from dab to dab do so on the surface.
+    const laid: Brush = tool.dab && coversSeen(brush) ? { ...brush, reach: 'connected' } : brush;
+    this.laying = new Laying(context, laid, this.coverage, tool.dab ? (imprint, dab) => tool.dab!(imprint, dab) : null);
+    this.walk = new Walk(context, laid, (place, drive) => this.laying.step(place, drive));
   }
 
   get dabCount(): number {
@@ -78,7 +100,13 @@ export class Stroke {
 
   /** Takes pointer samples; all of them belong to the pane in which the stroke began. */
   add(samples: readonly Sample[]): void {
-    this.walk.add(samples);
+    if (this.brush.area) this.samples.push(...samples);
+    else this.walk.add(samples);
+  }
+
+  /** It reached texels, and what limits it left nothing of that. */
+  get fencedOut(): boolean {
+    return this.reachedAny && !this.leftAny;
   }
 
   /** Paints what the dabs have reached since the last call; returns what changed. */
@@ -86,7 +114,11 @@ export class Stroke {
     const { dirty } = this.coverage;
     const rects = dirty.map((t) => ({ tile: t.index, x0: t.x0, y0: t.y0, x1: t.x1, y1: t.y1 }));
     for (const t of dirty) {
-      const coverage = this.coverage.received(t, this.context.limit?.(t.index) ?? null, this.laying.fixed);
+      const limit = this.limits.tile(t.index);
+      this.reachedAny ||= reaches(t, t.values);
+      if (limit && !reaches(t, limit)) continue;
+      const coverage = this.coverage.received(t, limit, this.laying.fixed);
+      this.leftAny ||= reaches(t, coverage);
       const { x0, y0, x1, y1 } = t;
       for (const [map, write] of this.writes) {
         const channels = storedChannels(map);
@@ -96,7 +128,7 @@ export class Stroke {
         touch(this.context.store.get(plane, t.index)!);
         const before = tile.before?.data ?? null;
         const { value, amount } = write;
-        const colours = t.inks?.get(map) ?? null;
+        const colours = (value.length === 3 ? this.limits.colours(t.index) : null) ?? t.inks?.get(map) ?? null;
         this.tool.flush({
           map,
           tile: t.index,
@@ -120,12 +152,28 @@ export class Stroke {
 
   /** Finishes the path. Call `flush` afterwards, then `changes`. */
   end(): void {
-    this.walk.end();
+    if (this.brush.area) this.coverArea(this.brush.area);
+    else this.walk.end();
     if (this.tool.end?.(this.coverage.touched())) this.coverage.markAll();
   }
 
-  /** What the stroke did to the tiles; empty if it touched nothing. */
+  private coverArea(area: Area): void {
+    const { context, brush, coverage, visible } = this;
+    if (this.samples.length === 0 || this.def.needsPath) return;
+    const { images, middle } = mirrored(brush.mirror, context);
+    AREAS[area.type].cover(area, {
+      ...context,
+      ...{ samples: this.samples, coverage, visible, images, middle },
+      view: brush.view ?? null,
+      opacity: brush.opacity,
+      second: brush.second ?? null,
+      colours: this.writes.filter(([, w]) => w.value.length === 3).map(([map, w]) => ({ map, value: w.value })),
+    });
+  }
+
+  /** What the stroke did to the tiles; empty if it touched nothing. It is over then. */
   changes(): TileChange[] {
+    this.coverage.release();
     const out: TileChange[] = [];
     for (const [plane, tiles] of this.work)
       for (const [tile, { before }] of tiles) out.push({ plane, tile, before, after: this.context.store.get(plane, tile) });
@@ -133,6 +181,7 @@ export class Stroke {
   }
 
   cancel(): void {
+    this.coverage.release();
     for (const [plane, tiles] of this.work) for (const [tile, { before }] of tiles) this.context.store.set(plane, tile, before);
     this.work.clear();
   }
@@ -165,6 +214,12 @@ export class Stroke {
     }
     return work;
   }
+}
+
+/** Whether anything lies in the rectangle that a tile has changed in. */
+function reaches({ x0, y0, x1, y1 }: CoverageTile, values: Float32Array): boolean {
+  for (let y = y0; y < y1; y++) for (let i = y * TILE + x0; i < y * TILE + x1; i++) if (values[i] > 0) return true;
+  return false;
 }
 
 /** The tip's own picture, or the rope that every house has. */

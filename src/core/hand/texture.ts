@@ -4,19 +4,21 @@
  * both sides of a seam.
  */
 import { z } from 'zod';
+import type { TextureJoin, TextureShape } from '../../kernels/dabs';
+import { toned } from '../../kernels/dabsTwin';
+import { kernels } from '../kernels';
 import { unit } from '../kinds/fields';
 import { madeSchema, type Made } from '../kinds/sources';
 import { PLAIN } from '../kinds/placement';
-import type { SurfaceMap, SurfaceTile } from '../mesh/surfaceMap';
+import type { SurfaceMap } from '../mesh/surfaceMap';
 import { madeTile } from '../strata/made';
-import { TILE, TILE_TEXELS, tileIndex, tileX, tileY, type TileIndex } from '../tile/tiles';
+import { lasting, TILE, TILE_TEXELS, tileIndex, tileX, tileY, type TileIndex } from '../tile/tiles';
 import type { Reached } from './imprint';
 import { pictureIdSchema } from './pictures/id';
-import { levelFor, repeatedAt, tipPicture, type TipPicture } from './tipPicture';
+import { levelFor, levelOf, tipPicture, type TipPicture } from './tipPicture';
 
 export const TEXTURE_FIXES = ['tip', 'sheet', 'surface'] as const;
-export const TEXTURE_JOINS = ['times', 'lighten', 'height'] as const;
-export type TextureJoin = (typeof TEXTURE_JOINS)[number];
+export const TEXTURE_JOINS = ['times', 'lighten', 'height'] as const satisfies readonly TextureJoin[];
 
 export const textureSchema = z.object({
   /** What it shows: a rule, as coats have it, or a picture. */
@@ -96,27 +98,12 @@ export function textureFor(
   };
 }
 
-/** The texture's value, 0 … 1, with its contrast: around the middle, steeper towards 1, flatter towards −1. */
-function toned({ contrast, invert }: TipTexture, value: number): number {
-  const v = invert ? 1 - value : value;
-  if (contrast === 0) return v;
-  // 45° at 0, upright at 1: the tangent of the slope's angle.
-  const slope = Math.tan(((Math.min(0.995, contrast) + 1) * Math.PI) / 4);
-  return Math.min(1, Math.max(0, (v - 0.5) * slope + 0.5));
-}
-
-export const textureInTip = (texture: TipTexture, u: number, v: number): number =>
-  toned(texture, repeatedAt(texture.picture, texture.level, u * texture.scale + texture.x, v * texture.scale + texture.y));
-
-/** What a tip gives where the texture is `t`. All 0 … 1; a depth of 0 changes nothing. */
-export function joined({ depth, join }: Pick<TipTexture, 'depth' | 'join'>, share: number, t: number): number {
-  if (join === 'times') return share * (1 - depth + depth * t);
-  if (join === 'lighten') return share * (1 - depth) + depth * t * Math.min(1, share * 4);
-  // Deep places need more paint: 1 − t of the whole. What is over is laid over a tenth of the range.
-  const filled = (share * (1 + SOFT) - (1 - t)) / SOFT;
-  return share * (1 - depth) + depth * Math.min(1, Math.max(0, filled)) * Math.min(1, share * 4);
-}
-const SOFT = 0.1;
+/** Ready to be asked. Its contrast is a slope around the middle: 45° at 0, upright at 1, the tangent of the angle. */
+export const shapeOfTexture = ({ picture, level, contrast, ...texture }: TipTexture): TextureShape => ({
+  ...texture,
+  picture: levelOf(picture, level),
+  slope: contrast === 0 ? 1 : Math.tan(((Math.min(0.995, contrast) + 1) * Math.PI) / 4),
+});
 
 /**
  * A texture that is fixed to the sheet or to the surface: it breaks up what the whole stroke gives, so that going over a
@@ -124,70 +111,32 @@ const SOFT = 0.1;
  */
 export class FixedTexture {
   private tiles = new Map<TileIndex, Float32Array>();
+  private texture: TextureShape;
 
   /** `map`: null where it lies over the sheet. */
   constructor(
-    private texture: TipTexture,
+    texture: TipTexture,
     private map: SurfaceMap | null,
-  ) {}
+  ) {
+    this.texture = shapeOfTexture(texture);
+  }
 
   /** The texture's values, 0 … 1, row by row; below 0: not worked out yet. */
   private valuesOf(index: TileIndex): Float32Array {
     let values = this.tiles.get(index);
-    if (!values) this.tiles.set(index, (values = new Float32Array(TILE_TEXELS).fill(-1)));
+    if (!values) {
+      const bare = this.map && !this.map.tiles.has(index);
+      this.tiles.set(index, (values = lasting(Float32Array, TILE_TEXELS).fill(bare ? toned(this.texture, 0) : -1)));
+    }
     return values;
-  }
-
-  private at(index: TileIndex, i: number, places: SurfaceTile | null): number {
-    const { texture } = this;
-    const { picture, level, scale } = texture;
-    const t = places
-      ? onBox(texture, places.position, places.normal, i * 3)
-      : repeatedAt(
-          picture,
-          level,
-          (tileX(index) * TILE + (i % TILE) + 0.5) * scale,
-          (tileY(index) * TILE + ((i / TILE) | 0) + 0.5) * scale,
-        );
-    return toned(texture, t);
   }
 
   /** From `coverage` into `out`, within a rectangle. `depths`: a texel's own share of the depth; null: all of it. */
   breakUp(index: TileIndex, coverage: Float32Array, out: Float32Array, depths: Float32Array | null, rect: Reached): void {
+    const k = kernels();
     const values = this.valuesOf(index);
-    const { join, depth } = this.texture;
-    const places = this.map?.tiles.get(index) ?? null;
-    const own = { depth, join };
-    for (let y = rect.y0; y < rect.y1; y++)
-      for (let i = y * TILE + rect.x0, end = y * TILE + rect.x1; i < end; i++) {
-        const share = coverage[i];
-        if (share === 0) {
-          out[i] = 0;
-          continue;
-        }
-        if (values[i] < 0) values[i] = this.at(index, i, places);
-        if (depths) own.depth = Math.min(1, depth * depths[i]);
-        out[i] = joined(own, share, values[i]);
-      }
+    const at = this.map ? this.map.tiles.get(index) : { x: tileX(index) * TILE + 0.5, y: tileY(index) * TILE + 0.5 };
+    if (at) k.textureValues(values, coverage, rect, this.texture, at);
+    k.breakUp(out, coverage, values, depths, rect, this.texture);
   }
-}
-
-/** From the sides of a box: each weighs the fourth power of how much the surface faces it. */
-function onBox({ picture, level, scale }: TipTexture, position: Float32Array, normal: Int8Array, o: number): number {
-  const x = position[o] * scale;
-  const y = position[o + 1] * scale;
-  const z = position[o + 2] * scale;
-  const wx = (normal[o] / 127) ** 4;
-  const wy = (normal[o + 1] / 127) ** 4;
-  const wz = (normal[o + 2] / 127) ** 4;
-  const least = 0.01 * (wx + wy + wz);
-  let sum = 0;
-  let all = 0;
-  if (wx > least) sum += wx * repeatedAt(picture, level, z, -y);
-  if (wx > least) all += wx;
-  if (wy > least) sum += wy * repeatedAt(picture, level, x, z);
-  if (wy > least) all += wy;
-  if (wz > least) sum += wz * repeatedAt(picture, level, x, -y);
-  if (wz > least) all += wz;
-  return all > 0 ? sum / all : 0;
 }

@@ -1,4 +1,5 @@
 /** Pictures that tips and their textures are made of: one value a texel, square, with smaller copies of themselves. */
+import type { PictureLevel } from '../../kernels/dabs';
 
 /** Sides of pictures, after they are fitted into a square: a power of two up to this. */
 export const MOST_PICTURE_SIDE = 2048;
@@ -72,46 +73,8 @@ export function levelFor({ side, levels }: TipPicture, texels: number): number {
   return Math.min(levels.length - 1, Math.max(0, level));
 }
 
-/** Bilinear, u and v in −1 … 1; 0 outside. */
-export function pictureAt({ side, levels }: TipPicture, level: number, u: number, v: number): number {
-  const s = side >> level;
-  const x = (u * 0.5 + 0.5) * s - 0.5;
-  const y = (v * 0.5 + 0.5) * s - 0.5;
-  if (!(x > -1 && y > -1 && x < s && y < s)) return 0;
-  const x0 = Math.floor(x);
-  const y0 = Math.floor(y);
-  const fx = x - x0;
-  const fy = y - y0;
-  const values = levels[level];
-  const o = y0 * s + x0;
-  const left = x0 >= 0;
-  const right = x0 + 1 < s;
-  const up = y0 >= 0;
-  const down = y0 + 1 < s;
-  const a = left && up ? values[o] : 0;
-  const b = right && up ? values[o + 1] : 0;
-  const c = left && down ? values[o + s] : 0;
-  const d = right && down ? values[o + s + 1] : 0;
-  return (a * (1 - fx) + b * fx) * (1 - fy) + (c * (1 - fx) + d * fx) * fy;
-}
-
-/** Bilinear, x and y in repeats of the picture, which goes on without end. */
-export function repeatedAt({ side, levels }: TipPicture, level: number, x: number, y: number): number {
-  const s = side >> level;
-  const px = x * s - 0.5;
-  const py = y * s - 0.5;
-  const x0 = Math.floor(px);
-  const y0 = Math.floor(py);
-  const fx = px - x0;
-  const fy = py - y0;
-  const mask = s - 1;
-  const values = levels[level];
-  const left = x0 & mask;
-  const right = (x0 + 1) & mask;
-  const up = (y0 & mask) * s;
-  const down = ((y0 + 1) & mask) * s;
-  return (
-    (values[up + left] * (1 - fx) + values[up + right] * fx) * (1 - fy) +
-    (values[down + left] * (1 - fx) + values[down + right] * fx) * fy
-  );
-}
+/** One of its copies, which formulas of kernels/dabsTwin.ts read. */
+export const levelOf = ({ side, levels }: TipPicture, level: number): PictureLevel => ({
+  side: side >> level,
+  values: levels[level],
+});

@@ -6,6 +6,7 @@ import { StrokePath } from './path';
 import { directionBetween, flatDiameter, frameAt, jumpSlack, modelDiameter, placeDistance, type Touch } from './place';
 import { texelsPerMetre, type StrokeContext } from './context';
 import { leaning, speedOf, type Drive } from './vary';
+import { pixelIn } from './view';
 
 /** A hit this many diameters away is another part of the model, not the way the pen went. */
 const JUMP_DIAMETERS = 6;
@@ -16,6 +17,18 @@ const CALM_SPEED = 0.7;
 
 /** What drives the dabs of a step, but for which dab it is. */
 export type StepDrive = Omit<Drive, 'dab'>;
+
+/** What a texel spans, in the unit of a place's radius. */
+export function texelIn(at: Touch, texelsPerMetre: number): number {
+  if (at.pane === 'flat') return 1;
+  return 1 / (texelsPerMetre * (at.pane === 'eye' ? at.metres : 1));
+}
+
+/** Radians by which the sheet lies turned on the screen there. */
+export const turnOf = ({ sample }: Touch): number => (sample.pane === 'flat' ? (sample.turn ?? 0) : 0);
+
+/** The brush covers what the eye sees within its tip. */
+export const coversSeen = ({ reach }: Pick<Brush, 'reach'>): boolean => reach === 'seen' || reach === 'through';
 
 export class Walk {
   /** When the last step was, in the samples' time. */
@@ -38,6 +51,8 @@ export class Walk {
   ) {
     this.texelsPerMetre = texelsPerMetre(context);
     this.path = new StrokePath(brush.smoothing, brush.string);
+    const middle = context.surface?.query.middle;
+    this.distance = brush.view && middle ? Math.hypot(...brush.view.eye.map((v, k) => v - middle[k])) : 1;
     this.turnsWithStroke = brush.vary.some((line) => line.by === 'direction');
   }
 
@@ -54,6 +69,17 @@ export class Walk {
   private resolve(sample: Sample): Touch | null {
     if (sample.pane === 'flat') return { pane: 'flat', x: sample.x, y: sample.y, radius: this.radiusAt(sample, null), sample };
     const hit = this.context.surface?.query.raycast(sample.origin, sample.direction);
+    const { view } = this.brush;
+    if (view && coversSeen(this.brush)) {
+      const at = pixelIn(
+        view,
+        sample.origin.map((v, k) => v + sample.direction[k]),
+      );
+      // Beside the model the tip still reaches it, as large as where the pen was last.
+      this.distance = hit?.distance ?? this.distance;
+      const metres = sample.pixelSpread * this.distance;
+      return at && { pane: 'eye', ...at, radius: this.pixelRadius(metres), metres, sample };
+    }
     return hit ? { pane: 'model', hit, radius: this.radiusAt(sample, hit), sample } : null;
   }
 
@@ -63,6 +89,14 @@ export class Walk {
     if (sample.pane === 'model') return Math.max(1e-9, modelDiameter(sizeUnit, size, sample, hit!, this.texelsPerMetre) / 2);
     return Math.max(1e-3, flatDiameter(sizeUnit, size, sample.texelsPerPixel, this.texelsPerMetre) / 2);
   }
+
+  private pixelRadius(metres: number): number {
+    const { size, sizeUnit } = this.brush;
+    const across = sizeUnit === 'screen' ? size : (sizeUnit === 'model' ? size / 1000 : size / this.texelsPerMetre) / metres;
+    return Math.max(0.05, across / 2);
+  }
+  /** From the eye to the model, metres: where the pen met it last, before that to its middle. */
+  private distance: number;
 
   private readonly texelsPerMetre: number;
 
@@ -119,14 +153,17 @@ export class Walk {
   /** Which way and how fast the pen goes now. */
   private going(from: Touch, to: Touch): void {
     const frame = to.pane === 'model' ? frameAt(to.sample, to.hit) : null;
-    this.direction = directionBetween(from, to, frame) ?? this.direction;
+    // As it goes on the screen, on which a turned sheet lies.
+    const way = directionBetween(from, to, frame);
+    if (way !== null) this.direction = way + turnOf(to);
     const speed = speedOf(pixelDistance(from.sample, to.sample), to.sample.time - from.sample.time);
     this.speed = this.speed * CALM_SPEED + speed * (1 - CALM_SPEED);
   }
 
   /** The stroke has come `distance` on from where it had come to, in the place's unit. */
-  private travel(before: Drive['length'], { pane, radius }: Touch, distance: number): void {
-    const texels = pane === 'flat' ? distance : distance * this.texelsPerMetre;
+  private travel(before: Drive['length'], to: Touch, distance: number): void {
+    const { radius } = to;
+    const texels = distance / texelIn(to, this.texelsPerMetre);
     this.travelled = {
       diameters: before.diameters + distance / (2 * radius),
       millimetres: before.millimetres + (texels / this.texelsPerMetre) * 1000,
@@ -134,10 +171,9 @@ export class Walk {
     };
   }
 
-  private step({ pane }: Touch, radius: number): number {
+  private step(at: Touch, radius: number): number {
     // At least a quarter of a texel, so that tiny tips do not pile up dabs.
-    const texel = pane === 'flat' ? 1 : 1 / this.texelsPerMetre;
-    return Math.max(texel / 4, this.brush.spacing * 2 * radius);
+    return Math.max(texelIn(at, this.texelsPerMetre) / 4, this.brush.spacing * 2 * radius);
   }
 
   /** Lays the dabs of one step; the radius of the last. */

@@ -6,6 +6,7 @@ import { z } from 'zod';
 import { brushSchema, RECORDING_LIMITS } from '../hand/brush';
 import { sampleSchema } from '../hand/sample';
 import { editSchema } from '../document/edits';
+import { LIMITS } from '../document/layer';
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
 const tileRow = z.tuple([z.string().max(80), z.number().int().min(0).max(65535), hash.nullable(), hash.nullable()]);
@@ -18,6 +19,11 @@ export const strokeRecordSchema = z.object({
   seed: z.number().int(),
   /** Parts that were hidden: rays went through them. */
   hidden: z.array(z.string().max(200)).max(10_000).default([]),
+  /** Faces that were hidden by themselves: from … to. */
+  hiddenFaces: z
+    .array(z.tuple([z.number().int().min(0), z.number().int().min(0)]))
+    .max(LIMITS.maxFaceRanges)
+    .default([]),
   brush: brushSchema,
   /** As many as a recording may have (hand/replay.ts). A longer stroke is kept without how it came about. */
   samples: z.array(sampleSchema).min(1).max(RECORDING_LIMITS.maxSamples),

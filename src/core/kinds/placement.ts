@@ -9,6 +9,7 @@
  *   box        from three sides, blended by where the surface faces (`soft`: how wide the blend is)
  *   cylinder   around an axis; a whole number of repeats fits around
  *   sphere     longitude and latitude around an axis
+ *   decal      seen along a direction, once: nothing beside it, nothing further than `depth` off its plane, nor on what turns away
  *
  * Model units are those of the model (metres in glTF). Everything but `uv` needs a surface; without one it lies as `uv`.
  */
@@ -17,7 +18,7 @@ import { z } from 'zod';
 const finite = z.number().min(-1e6).max(1e6);
 const vector = z.tuple([finite, finite, finite]);
 
-export const PLACEMENTS = ['uv', 'solid', 'plane', 'box', 'cylinder', 'sphere'] as const;
+export const PLACEMENTS = ['uv', 'solid', 'plane', 'box', 'cylinder', 'sphere', 'decal'] as const;
 export type PlacementKind = (typeof PLACEMENTS)[number];
 
 export const placementSchema = z.object({
@@ -37,6 +38,9 @@ export const placementSchema = z.object({
   axis: vector.default([0, 0, 1]),
   /** Width of the blend between the sides of a box: 0 hard, 1 wide. */
   soft: z.number().min(0).max(1).default(0.3),
+  /** Of a decal: how far from its plane, to both sides, it reaches, in model units; and its width by its height. */
+  depth: z.number().min(1e-6).max(1e6).default(0.05),
+  aspect: z.number().min(0.01).max(100).default(1),
   /** Pictures: how far their repeats are hidden (strata/hidden.ts). */
   hide: z.number().min(0).max(1).default(0),
 });

@@ -4,11 +4,12 @@
  *   surface   R occlusion · G roughness · B metallic (glTF's places) · A height, data
  *   normal    tangent-space normal from height with the normal map laid over it, Y up, data
  *   emissive  only on sheets that carry it, sRGB
+ *   fence     only where a fence is on: what it lets through, grey, data
  *   view      one thing looked at by itself that is in none of these: a map of one's own, a mask; grey, data
  */
 import { mapInfo, mapKind, MAP_ROWS, type MapId } from './maps';
 
-export const PLANE_IDS = ['colour', 'surface', 'normal', 'emissive', 'view'] as const;
+export const PLANE_IDS = ['colour', 'surface', 'normal', 'emissive', 'fence', 'view'] as const;
 export type PlaneId = (typeof PLANE_IDS)[number];
 
 /** Maps of a plane, by the channel that they begin at. */
@@ -28,6 +29,7 @@ export const PLANES: Record<PlaneId, { encoding: 'srgb' | 'linear'; maps: readon
   surface: { encoding: 'linear', maps: mapsOn('surface'), halo: 0 },
   normal: { encoding: 'linear', maps: [NORMAL_FROM.relief, NORMAL_FROM.directions], halo: 4 },
   emissive: { encoding: 'srgb', maps: mapsOn('emissive'), halo: 0 },
+  fence: { encoding: 'linear', maps: [], halo: 0 },
   view: { encoding: 'linear', maps: [], halo: 0 },
 };
 

@@ -3,7 +3,7 @@
  * mesh and size. Texels in the gutter get the place that lies where the nearest triangle's plane goes on, so
  * a dab runs over the edge of an island without knowing that there is one.
  */
-import { sharedBytes, TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
+import { lasting, TILE, tileIndex, tilesAcross, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import type { Model } from './model';
 import type { Islands } from './topology';
 
@@ -29,6 +29,8 @@ export interface SurfaceTile {
   face: Int32Array;
   /** Per block: min x, y, z, max x, y, z. Empty blocks have min > max. */
   blockBounds: Float32Array;
+  /** Per block: the mean of its normals, unit, and the least cosine of one of them with it. */
+  blockNormals: Float32Array;
   bounds: Float32Array;
 }
 
@@ -42,6 +44,11 @@ export interface SurfaceMap {
   /** Blocks in which face f has texels: faceBlocks[faceBlockStart[f] … faceBlockStart[f + 1]). */
   faceBlockStart: Uint32Array;
   faceBlocks: Uint32Array;
+  /** Those of all tiles, by block number. */
+  blockBounds: Float32Array;
+  /** By block number: the last dab that looked at it; and the blocks that it found. */
+  seen: Uint32Array;
+  near: Uint32Array;
   /** 1 for triangles some of whose texels belong to another triangle (overlapping UVs). */
   shadowed: Uint8Array;
   /** Texel coordinates of each corner, 6 a face: u0 v0 u1 v1 u2 v2 (after moving whole triangles into the square). */
@@ -68,10 +75,13 @@ export function buildSurfaceMap(input: SurfaceMapInput): SurfaceMap {
     gutterTexels: Math.max(4, Math.round((GUTTER_PER_1024 * Math.max(width, height)) / 1024)),
     tiles: new Map(),
     tileList: [],
-    faceBlockStart: new Uint32Array(faceCount + 1),
+    faceBlockStart: lasting(Uint32Array, faceCount + 1).fill(0),
     faceBlocks: new Uint32Array(0),
+    blockBounds: new Float32Array(0),
+    seen: new Uint32Array(0),
+    near: new Uint32Array(0),
     shadowed: new Uint8Array(faceCount),
-    cornersTexels: new Float32Array(faceCount * 6).fill(NaN),
+    cornersTexels: lasting(Float32Array, faceCount * 6).fill(NaN),
     texelsPerMetre: 1,
   };
   const faces: number[] = [];
@@ -81,7 +91,17 @@ export function buildSurfaceMap(input: SurfaceMapInput): SurfaceMap {
   for (const f of faces) fillTriangle(model, map, grid, f);
   fillGutter(input, map, grid, faces);
   map.tileList = [...map.tiles.values()];
-  for (const tile of map.tileList) computeBounds(tile);
+  const blocks = map.tileList.length * BLOCKS_PER_TILE;
+  map.seen = lasting(Uint32Array, blocks).fill(0);
+  map.near = lasting(Uint32Array, blocks);
+  map.blockBounds = lasting(Float32Array, blocks * 6);
+  map.tileList.forEach((tile, n) => {
+    tile.blockBounds = map.blockBounds.subarray(n * BLOCKS_PER_TILE * 6, (n + 1) * BLOCKS_PER_TILE * 6);
+  });
+  for (const tile of map.tileList) {
+    computeBounds(tile);
+    for (let b = 0; b < BLOCKS_PER_TILE; b++) normalsOfBlock(tile, b);
+  }
   listFaceBlocks(map);
   return map;
 }
@@ -149,10 +169,11 @@ class Grid {
       tile = {
         x: tx,
         y: ty,
-        position: new Float32Array(sharedBytes(TILE_TEXELS * 12)).fill(NaN),
-        normal: new Int8Array(sharedBytes(TILE_TEXELS * 3)),
-        face: new Int32Array(sharedBytes(TILE_TEXELS * 4)).fill(-1),
-        blockBounds: new Float32Array(BLOCKS_PER_TILE * 6),
+        position: lasting(Float32Array, TILE_TEXELS * 3).fill(NaN),
+        normal: lasting(Int8Array, TILE_TEXELS * 3).fill(0),
+        face: lasting(Int32Array, TILE_TEXELS).fill(-1),
+        blockBounds: new Float32Array(0),
+        blockNormals: lasting(Float32Array, BLOCKS_PER_TILE * 4),
         bounds: new Float32Array(6),
       };
       this.cells[at] = tile;
@@ -398,6 +419,37 @@ function computeBounds(tile: SurfaceTile): void {
   }
 }
 
+/** Rounded to eight bits a normal may be this much longer, as a share of itself. */
+const LONGER = 0.008;
+
+function normalsOfBlock({ face, normal, blockNormals }: SurfaceTile, b: number): void {
+  const corner = Math.floor(b / BLOCKS_PER_SIDE) * BLOCK * TILE + (b % BLOCKS_PER_SIDE) * BLOCK;
+  let mx = 0;
+  let my = 0;
+  let mz = 0;
+  for (let i = corner; i < corner + BLOCK * TILE; i += TILE)
+    for (let o = i * 3, end = o + BLOCK * 3; o < end; o += 3) {
+      mx += normal[o];
+      my += normal[o + 1];
+      mz += normal[o + 2];
+    }
+  const length = Math.sqrt(mx * mx + my * my + mz * mz) || 1;
+  mx /= length * 127;
+  my /= length * 127;
+  mz /= length * 127;
+  let least = 1;
+  for (let i = corner; i < corner + BLOCK * TILE; i += TILE)
+    for (let t = i, end = t + BLOCK; t < end; t++) {
+      const o = t * 3;
+      const cosine = normal[o] * mx + normal[o + 1] * my + normal[o + 2] * mz;
+      if (cosine < least && face[t] >= 0) least = cosine;
+    }
+  blockNormals[b * 4] = mx * 127;
+  blockNormals[b * 4 + 1] = my * 127;
+  blockNormals[b * 4 + 2] = mz * 127;
+  blockNormals[b * 4 + 3] = least - LONGER;
+}
+
 /** Which blocks each face has texels in, so that a dab goes straight to those of the faces it may touch. */
 function listFaceBlocks(map: SurfaceMap): void {
   const { faceBlockStart: start } = map;
@@ -419,7 +471,7 @@ function listFaceBlocks(map: SurfaceMap): void {
   });
   for (let f = 1; f < start.length; f++) start[f] += start[f - 1];
   const fill = start.slice();
-  map.faceBlocks = new Uint32Array(pairs.length / 2);
+  map.faceBlocks = lasting(Uint32Array, pairs.length / 2);
   for (let n = 0; n < pairs.length; n += 2) map.faceBlocks[fill[pairs[n]]++] = pairs[n + 1];
 }
 

@@ -3,6 +3,8 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three
 import { MeshBVH } from 'three-mesh-bvh';
 import { boundsOf, type Model } from './model';
 import { surfacePoint } from './surfaceMap';
+import { kernels } from '../kernels';
+import { lasting, placed } from '../tile/tiles';
 import type { Topology } from './topology';
 
 export interface SurfaceHit {
@@ -21,7 +23,8 @@ export type RayModel = Pick<Model, 'positions' | 'normals' | 'indices' | 'facePa
 
 export class RayQuery<M extends RayModel = RayModel> {
   private bvh: MeshBVH;
-  protected hidden: Uint8Array;
+  /** 1: not to be seen. */
+  readonly hidden: Uint8Array;
   private ray = new Ray();
   /** Of its bounds. */
   readonly middle: readonly number[];
@@ -32,14 +35,16 @@ export class RayQuery<M extends RayModel = RayModel> {
     geometry.setIndex(new BufferAttribute(model.indices, 1));
     // `indirect` keeps our face order: face numbers are shared with the surface maps.
     this.bvh = new MeshBVH(geometry, { indirect: true });
-    this.hidden = new Uint8Array(model.facePart.length);
+    this.hidden = lasting(Uint8Array, model.facePart.length).fill(0);
     const { min, max } = boundsOf(model.positions);
     this.middle = [0, 1, 2].map((k) => (min[k] + max[k]) / 2);
   }
 
-  hideParts(names: readonly string[]): void {
-    const set = new Set(names.map((n) => this.model.parts.indexOf(n)));
+  /** Hides parts by name, and faces by themselves: from … to, both included. All others are shown. */
+  hide(parts: readonly string[], faces: readonly (readonly [number, number])[] = []): void {
+    const set = new Set(parts.map((n) => this.model.parts.indexOf(n)));
     for (let f = 0; f < this.hidden.length; f++) this.hidden[f] = set.has(this.model.facePart[f]) ? 1 : 0;
+    for (const [from, to] of faces) this.hidden.fill(1, from, to + 1);
   }
 
   isHidden(face: number): boolean {
@@ -96,8 +101,13 @@ export class SurfaceQuery extends RayQuery<Model> {
   readonly bent: Uint8Array;
   /** Per face: 2·generation + 1 when included in the current dab, 2·generation when looked at and left out. */
   readonly stamp: Uint32Array;
-  /** The faces that the last flood included. */
-  readonly included: number[] = [];
+  readonly positions: Float32Array;
+  readonly indices: Uint32Array;
+  readonly start: Uint32Array;
+  readonly neighbours: Uint32Array;
+  /** The faces that the last flood included, as many as it says. */
+  readonly reached: Uint32Array;
+  reachedCount = 0;
   private generation = 0;
 
   constructor(
@@ -105,7 +115,12 @@ export class SurfaceQuery extends RayQuery<Model> {
     readonly topology: Topology,
   ) {
     super(model);
-    this.stamp = new Uint32Array(model.facePart.length);
+    this.stamp = lasting(Uint32Array, model.facePart.length).fill(0);
+    this.positions = placed(model.positions);
+    this.indices = placed(model.indices);
+    this.start = placed(topology.start);
+    this.neighbours = placed(topology.neighbours);
+    this.reached = lasting(Uint32Array, model.facePart.length);
     this.faceNormal = faceNormals(model);
     this.bent = bentFaces(model, this.faceNormal);
   }
@@ -116,49 +131,18 @@ export class SurfaceQuery extends RayQuery<Model> {
    * across a gap are never reached, however near.
    */
   floodBall(face: number, x: number, y: number, z: number, radius: number, beyond = 0): number {
-    if (++this.generation > 0x7ffffff0) {
+    if (++this.generation > 0x3ffffff0) {
       this.generation = 1;
       this.stamp.fill(0);
     }
     const included = this.generation * 2 + 1;
-    const { start, neighbours } = this.topology;
-    const { stamp, included: reached, hidden } = this;
-    const radius2 = radius * radius;
-    stamp[face] = included;
-    reached.length = 0;
-    reached.push(face);
-    for (let next = 0; next < reached.length; next++) {
-      const f = reached[next];
-      for (let i = start[f]; i < start[f + 1]; i++) {
-        const g = neighbours[i];
-        if (stamp[g] >= included - 1) continue;
-        if (hidden[g] || distanceToFace2(this.model, g, x, y, z) > radius2) stamp[g] = included - 1;
-        else {
-          stamp[g] = included;
-          reached.push(g);
-        }
-      }
-    }
-    if (beyond === 0) return included;
-    // Of these only gutters can lie in the ball. One that reaches into it by itself is another part, and ends the way.
-    const far2 = (radius + beyond) ** 2;
-    for (let next = 0; next < reached.length; next++) {
-      const f = reached[next];
-      for (let i = start[f]; i < start[f + 1]; i++) {
-        const g = neighbours[i];
-        if (stamp[g] === included || hidden[g]) continue;
-        const d2 = distanceToFace2(this.model, g, x, y, z);
-        if (d2 <= radius2 || d2 > far2) continue;
-        stamp[g] = included;
-        reached.push(g);
-      }
-    }
+    this.reachedCount = kernels().flood(this, face, x, y, z, radius, beyond, included);
     return included;
   }
 }
 
 function faceNormals({ positions: p, indices }: Model): Float32Array {
-  const out = new Float32Array(indices.length);
+  const out = lasting(Float32Array, indices.length).fill(0);
   for (let o = 0; o < indices.length; o += 3) {
     const [a, b, c] = [indices[o] * 3, indices[o + 1] * 3, indices[o + 2] * 3];
     const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
@@ -173,7 +157,7 @@ function faceNormals({ positions: p, indices }: Model): Float32Array {
 }
 
 function bentFaces({ normals: n, indices }: Model, faceNormal: Float32Array): Uint8Array {
-  const out = new Uint8Array(indices.length / 3);
+  const out = lasting(Uint8Array, indices.length / 3).fill(0);
   for (let i = 0; i < indices.length; i++) {
     const v = indices[i] * 3;
     const f = (i / 3) | 0;
@@ -213,64 +197,3 @@ export function barycentric(
   const w2 = (uu * wv - uv * wu) / d;
   return [1 - w1 - w2, w1, w2];
 }
-
-/**
- * Squared distance from a point to a triangle. C. Ericson, "Real-Time Collision Detection", 2005, 5.1.5,
- * by the regions of the closest feature.
- */
-export function distanceToFace2(model: Model, face: number, x: number, y: number, z: number): number {
-  const p = model.positions;
-  const a = model.indices[face * 3] * 3;
-  const b = model.indices[face * 3 + 1] * 3;
-  const c = model.indices[face * 3 + 2] * 3;
-  const ax = p[a];
-  const ay = p[a + 1];
-  const az = p[a + 2];
-  const abx = p[b] - ax;
-  const aby = p[b + 1] - ay;
-  const abz = p[b + 2] - az;
-  const acx = p[c] - ax;
-  const acy = p[c + 1] - ay;
-  const acz = p[c + 2] - az;
-  const apx = x - ax;
-  const apy = y - ay;
-  const apz = z - az;
-  const d1 = abx * apx + aby * apy + abz * apz;
-  const d2 = acx * apx + acy * apy + acz * apz;
-  if (d1 <= 0 && d2 <= 0) return apx * apx + apy * apy + apz * apz;
-  const bpx = x - p[b];
-  const bpy = y - p[b + 1];
-  const bpz = z - p[b + 2];
-  const d3 = abx * bpx + aby * bpy + abz * bpz;
-  const d4 = acx * bpx + acy * bpy + acz * bpz;
-  if (d3 >= 0 && d4 <= d3) return bpx * bpx + bpy * bpy + bpz * bpz;
-  const vc = d1 * d4 - d3 * d2;
-  if (vc <= 0 && d1 >= 0 && d3 <= 0) {
-    const v = d1 / (d1 - d3);
-    return square(apx - abx * v, apy - aby * v, apz - abz * v);
-  }
-  const cpx = x - p[c];
-  const cpy = y - p[c + 1];
-  const cpz = z - p[c + 2];
-  const d5 = abx * cpx + aby * cpy + abz * cpz;
-  const d6 = acx * cpx + acy * cpy + acz * cpz;
-  if (d6 >= 0 && d5 <= d6) return cpx * cpx + cpy * cpy + cpz * cpz;
-  const vb = d5 * d2 - d1 * d6;
-  if (vb <= 0 && d2 >= 0 && d6 <= 0) {
-    const w = d2 / (d2 - d6);
-    return square(apx - acx * w, apy - acy * w, apz - acz * w);
-  }
-  const va = d3 * d6 - d5 * d4;
-  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
-    const w = (d4 - d3) / (d4 - d3 + (d5 - d6));
-    const v = 1 - w;
-    return square(apx - abx * v - acx * w, apy - aby * v - acy * w, apz - abz * v - acz * w);
-  }
-  const denominator = va + vb + vc;
-  if (denominator === 0) return apx * apx + apy * apy + apz * apz;
-  const v = vb / denominator;
-  const w = vc / denominator;
-  return square(apx - abx * v - acx * w, apy - aby * v - acy * w, apz - abz * v - acz * w);
-}
-
-const square = (x: number, y: number, z: number) => x * x + y * y + z * z;

@@ -3,8 +3,10 @@
  * and Schmies, "Straightest geodesics on polyhedral surfaces", 1998), or to the place nearest to a point. Seams of the UVs do
  * not exist here; ways end at borders of the surface, at hidden faces and where another sheet begins.
  */
+import { lasting } from '../tile/tiles';
 import type { SurfaceMap } from './surfaceMap';
-import { distanceToFace2, type SurfaceQuery } from './surfaceQuery';
+import { distanceToFace2 } from '../../kernels/floodTwin';
+import type { SurfaceQuery } from './surfaceQuery';
 import type { Topology } from './topology';
 
 /** Faces that a way crosses at most: what lies further is given up. */
@@ -30,7 +32,7 @@ function beyondEdges(topology: Topology): Int32Array {
     keys[e] = a === b ? -1 : Math.min(a, b) * 67108864 + Math.max(a, b);
     counts.set(keys[e], (counts.get(keys[e]) ?? 0) + 1);
   }
-  const out = new Int32Array(faceCount * 3).fill(-1);
+  const out = lasting(Int32Array, faceCount * 3).fill(-1);
   const first = new Map<number, number>();
   for (let e = 0; e < keys.length; e++) {
     if (keys[e] < 0 || counts.get(keys[e]) !== 2) continue;
@@ -64,7 +66,7 @@ export class Ways {
   private s2 = 0;
   private n1 = 0;
   private n2 = 0;
-  private readonly beyond: Int32Array;
+  readonly beyond: Int32Array;
   /** Per face, made when first needed: gradients of the weights of corners 1 and 2, 1/metre. */
   private readonly gradientsOfAll: Float64Array;
   private readonly known: Uint8Array;
@@ -72,8 +74,12 @@ export class Ways {
    * Per edge, made when first needed: from weights of corners 1 and 2 of a face to those of the face beyond, as it lies when
    * both are folded flat: two rows of a matrix and what is added, 6 numbers.
    */
-  private readonly foldings: Float64Array;
-  private readonly folded: Uint8Array;
+  readonly foldings: Float64Array;
+  /** 0: not worked out yet. 2: one of the two faces has no area. */
+  readonly folded: Uint8Array;
+  /** Per face, made when first needed: see `intoWeights`. */
+  readonly into: Float64Array;
+  private readonly turned: Uint8Array;
 
   constructor(
     private map: SurfaceMap,
@@ -83,8 +89,10 @@ export class Ways {
     this.beyond = beyondEdges(query.topology);
     this.gradientsOfAll = new Float64Array(faces * 6);
     this.known = new Uint8Array(faces);
-    this.foldings = new Float64Array(faces * 18);
-    this.folded = new Uint8Array(faces * 3);
+    this.foldings = lasting(Float64Array, faces * 18);
+    this.folded = lasting(Uint8Array, faces * 3).fill(0);
+    this.into = lasting(Float64Array, faces * 6);
+    this.turned = new Uint8Array(faces);
   }
 
   /** The way ends at this face. */
@@ -128,6 +136,39 @@ export class Ways {
     return o;
   }
 
+  get hidden(): Uint8Array {
+    return this.query.hidden;
+  }
+
+  get corners(): Float32Array {
+    return this.map.cornersTexels;
+  }
+
+  /** Works an edge out. */
+  foldEdge(edge: number): void {
+    const f = (edge / 3) | 0;
+    if (!this.fold(f, edge, this.beyond[edge])) this.folded[edge] = 2;
+  }
+
+  /** Where the matrix of a face begins in `into`: of two rows, from a place in the sheet to the weights of corners 1 and 2, then the place of corner 0. */
+  intoWeights(f: number): number {
+    const o = f * 6;
+    if (this.turned[f] === 1) return o;
+    this.turned[f] = 1;
+    const c = this.map.cornersTexels;
+    const m = this.into;
+    const area2 = (c[o + 2] - c[o]) * (c[o + 5] - c[o + 1]) - (c[o + 4] - c[o]) * (c[o + 3] - c[o + 1]);
+    // A face without area in the sheet owns no texel.
+    const k = Math.abs(area2) > 1e-9 ? 1 / area2 : 0;
+    m[o] = (c[o + 5] - c[o + 1]) * k;
+    m[o + 1] = -(c[o + 4] - c[o]) * k;
+    m[o + 2] = -(c[o + 3] - c[o + 1]) * k;
+    m[o + 3] = (c[o + 2] - c[o]) * k;
+    m[o + 4] = c[o];
+    m[o + 5] = c[o + 1];
+    return o;
+  }
+
   private arrive(f: number, w1: number, w2: number): void {
     const c = this.map.cornersTexels;
     const o = f * 6;
@@ -135,41 +176,6 @@ export class Ways {
     this.face = f;
     this.x = c[o] * w0 + c[o + 2] * w1 + c[o + 4] * w2;
     this.y = c[o + 1] * w0 + c[o + 3] * w1 + c[o + 5] * w2;
-  }
-
-  /**
-   * From a place of face `f` (texels of the sheet; in its gutter too) by (dx, dy, dz) metres along the surface. false: the
-   * surface ends on the way, and `x`, `y` are where it does.
-   */
-  walk(f: number, x: number, y: number, dx: number, dy: number, dz: number): boolean {
-    const c = this.map.cornersTexels;
-    const o = f * 6;
-    const area2 = (c[o + 2] - c[o]) * (c[o + 5] - c[o + 1]) - (c[o + 4] - c[o]) * (c[o + 3] - c[o + 1]);
-    if (!(Math.abs(area2) > 1e-9)) {
-      this.face = f;
-      this.x = x;
-      this.y = y;
-      return false;
-    }
-    const qx = x - c[o];
-    const qy = y - c[o + 1];
-    return this.go(
-      f,
-      (qx * (c[o + 5] - c[o + 1]) - (c[o + 4] - c[o]) * qy) / area2,
-      ((c[o + 2] - c[o]) * qy - qx * (c[o + 3] - c[o + 1])) / area2,
-      dx,
-      dy,
-      dz,
-    );
-  }
-
-  /** The same from weights of corners 1 and 2. */
-  go(f: number, w1: number, w2: number, dx: number, dy: number, dz: number): boolean {
-    const o = this.gradientsOf(f);
-    const g = this.gradientsOfAll;
-    const n1 = w1 + g[o] * dx + g[o + 1] * dy + g[o + 2] * dz;
-    const n2 = w2 + g[o + 3] * dx + g[o + 4] * dy + g[o + 5] * dz;
-    return this.goTo(f, w1, w2, n1, n2);
   }
 
   /** From weights to weights of the face's plane, which may lie far outside of the face. */
@@ -210,7 +216,7 @@ export class Ways {
       }
       const edge = f * 3 + (k === 2 ? 0 : k + 1);
       const beyond = t === Infinity ? -1 : this.beyond[edge];
-      if (this.ends(beyond) || !(this.folded[edge] || this.fold(f, edge, beyond))) {
+      if (this.ends(beyond) || !(this.folded[edge] === 1 || this.fold(f, edge, beyond))) {
         t = t < 0 ? 0 : t > 1 ? 1 : t;
         this.arriveWithin(f, s1 + (n1 - s1) * t, s2 + (n2 - s2) * t);
         return false;

@@ -122,7 +122,7 @@ export function modelThumbnail(piece: Piece, store: TileStore, model: Model): Ui
   const seeThroughParts = model.parts.filter((_, p) =>
     model.facePart.some((q, f) => q === p && glass.includes(model.faceMaterial[f])),
   );
-  surfaces.query.hideParts([...piece.hiddenParts, ...seeThroughParts]);
+  surfaces.query.hide([...piece.hiddenParts, ...seeThroughParts], piece.hiddenFaces);
   const evaluators = evaluatorsFor(piece, store);
   const sheetOf = new Map(piece.sheets.map((s) => [s.materialIndex, s]));
   const out = new Float32Array(width * height * 3);

@@ -3,7 +3,7 @@ import { type Sheet } from '../document/schema';
 import { tileIndex, tilesAcross, tileX, tileY, type TileIndex } from '../tile/tiles';
 import type { Look } from './displayPlanes';
 import type { PlaneId } from '../kinds/shown';
-import { maskOf } from './displayPlanes';
+import { FENCE_LOOK, maskOf } from './displayPlanes';
 import { NORMAL_FROM, PLANES } from '../kinds/shown';
 import type { Evaluator } from './evaluator';
 import { programOf } from './program';
@@ -61,6 +61,10 @@ export function planeSignature(
     let out = mixSignature(of(NORMAL_FROM.directions, tile), textSignature(`${sheet.heightSpan} ${sheet.normalKernel}`));
     for (const near of neighbours(sheet, tile)) out = mixSignature(out, of(NORMAL_FROM.relief, near));
     return out;
+  }
+  if (plane === 'fence') {
+    const use = maskOf(sheet, FENCE_LOOK.maskId, FENCE_LOOK.layerId);
+    return use ? evaluator.maskSignature(use, tile) : numberSignature(3);
   }
   if (plane !== 'view') return PLANES[plane].maps.reduce((s, map) => mixSignature(s, of(map, tile)), numberSignature(1));
   if (!look) return numberSignature(0);

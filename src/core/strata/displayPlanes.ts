@@ -2,6 +2,7 @@
 import { WHOLE } from '../colour/blend';
 import { mapInfo, MAP_ROWS, type MapId } from '../kinds/maps';
 import { NORMAL_FROM, PLANE_IDS, PLANES, type PlaneId } from '../kinds/shown';
+import { FENCE_ID, fenceAtWork } from '../document/fence';
 import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
 import type { MipLevel, Rect } from '../tile/mips';
@@ -18,7 +19,12 @@ export type Look = { kind: 'map'; map: MapId } | { kind: 'mask'; maskId: string;
 
 /** The planes that a sheet needs. */
 export function planesFor(sheet: Sheet, look: Look | null): PlaneId[] {
-  return PLANE_IDS.filter((p) => (p === 'view' ? look !== null : p !== 'emissive' || sheet.maps.includes('emissive')));
+  const there: Partial<Record<PlaneId, boolean>> = {
+    view: look !== null,
+    emissive: sheet.maps.includes('emissive'),
+    fence: fenceAtWork(sheet) !== null,
+  };
+  return PLANE_IDS.filter((p) => there[p] ?? true);
 }
 
 /** Height values (0..1, 0.5 level) to texels of relief. */
@@ -43,12 +49,16 @@ export function renderPlane(
   const rect: Rect = { x, y: area.y0, width: Math.min(TILE, (area.x1 + 3) & ~3) - x, height: area.y1 - area.y0 };
   const put = (map: MapId, channel: number) => putMap(evaluator, sheet, map, tile, rect, level, channel);
   if (plane === 'normal') return putNormal(evaluator, sheet, tile, rect, level);
+  if (plane === 'fence') return putMask(evaluator, sheet, { kind: 'mask', ...FENCE_LOOK }, tile, rect, level);
   if (plane === 'view') {
     if (look?.kind === 'mask') return putMask(evaluator, sheet, look, tile, rect, level);
     if (look) put(look.map, 0);
   } else for (const map of PLANES[plane].maps) put(map, mapInfo(map).shown!.channel);
   if (!HAS_ALPHA.has(plane)) fillChannel(level, tile, rect, 3, 255);
 }
+
+/** How the hatch of a fence looks at it. */
+export const FENCE_LOOK = { maskId: FENCE_ID, layerId: null } as const;
 
 /** Planes whose fourth channel a map fills. */
 const HAS_ALPHA = new Set(MAP_ROWS.filter((m) => m.shown?.channel === 3).map((m) => m.shown!.plane as PlaneId));

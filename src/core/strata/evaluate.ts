@@ -3,7 +3,7 @@ import { mapGround, valueChannels, type MapId } from '../kinds/maps';
 import { kernels } from '../kernels';
 import { TILE, tileIndex, tilesOf, tileX, tileY, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
-import { programOf } from './program';
+import { programOf, programOfLayers } from './program';
 import type { Scope } from './scope';
 import { gather } from './window';
 
@@ -95,4 +95,15 @@ export function valueAt(source: StrataSource, map: MapId, x: number, y: number, 
   if (!value.data) return value.uniform.slice(0, channels);
   const i = (y % TILE) * TILE + (x % TILE);
   return Array.from({ length: channels }, (_, c) => value.data[c * TILE_TEXELS + i]);
+}
+
+/** The same of one layer by itself, as it stands; null where it has nothing there. */
+export function valueOfLayerAt(source: StrataSource, layerId: string, map: MapId, x: number, y: number): number[] | null {
+  const scope = programOfLayers(source.sheet, map, [layerId]);
+  if (scope.ops.length === 0) return null;
+  const value = new Evaluator(source).tile(scope, tileIndex((x / TILE) | 0, (y / TILE) | 0));
+  const i = (y % TILE) * TILE + (x % TILE);
+  const at = (c: number) => (value.data ? value.data[c * TILE_TEXELS + i] : value.uniform[c]);
+  if (!(at(scope.channels) > 0)) return null;
+  return Array.from({ length: scope.channels }, (_, c) => at(c));
 }

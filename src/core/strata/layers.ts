@@ -5,6 +5,7 @@ import { findPicture, type Layer, type Sheet } from '../document/schema';
 import type { Filter } from '../kinds/filters';
 import type { LayerKind } from '../kinds/layers';
 import { mapGround, mapKind, type MapId } from '../kinds/maps';
+import { DecalNode } from './nodes/decal';
 import { ConvertedNode, ScopeNode } from './nodes/inner';
 import { MadeNode } from './nodes/made';
 import { PaintNode } from './nodes/paint';
@@ -65,10 +66,23 @@ const coat: Put = ({ sheet }, putting) => {
     return found && add(putting, new PictureNode(found, placed, placement));
   }
   const along = mapKind(map) === 'colour' && ramp ? ramp : null;
-  if (source && (low || along))
-    return add(putting, new MadeNode(source, placement, { low: low ?? value!, high: value!, ramp: along }));
-  add(putting, new ValueNode(value!));
+  const made =
+    source && (low || along)
+      ? new MadeNode(source, placement, { low: low ?? value!, high: value!, ramp: along })
+      : new ValueNode(value!);
+  const shape = placement?.by === 'decal' ? decalShape(sheet, layer) : null;
+  add(putting, shape ? new DecalNode(made, shape) : made);
 };
+
+/** The picture that a decal shows: the first one that its layer lays down, on a map that is on or not. */
+function decalShape(sheet: Sheet, { cells, placement }: Layer): PictureNode | null {
+  for (const map of sheet.maps) {
+    const placed = cells[map]?.placed;
+    const found = placed && findPicture(sheet, placed.picture);
+    if (found) return new PictureNode(found, placed, placement);
+  }
+  return null;
+}
 
 const group: Put = (build, putting) => {
   const { ops, layer, map, opacity, mask, weights } = putting;

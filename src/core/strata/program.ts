@@ -1,8 +1,9 @@
 /** From the document to scopes of operations (scope.ts). */
 import type { BlendId } from '../colour/blend';
 import { WHOLE_BLENDS } from '../colour/blend';
+import { asMask, isFence, maskOrFence } from '../document/fence';
 import { planeKey } from '../document/planes';
-import { findPicture, type Layer, type Mask, type Sheet, type Step } from '../document/schema';
+import { findPicture, type Fence, type Layer, type Mask, type Sheet, type Step } from '../document/schema';
 import { ancestors, blockStart } from '../document/tree';
 import { FILTERS, type Filter } from '../kinds/filters';
 import type { MapKind } from '../kinds/filters/filter';
@@ -13,6 +14,7 @@ import { STEPS } from '../kinds/steps';
 import type { Build } from '../kinds/steps/step';
 import { LAYER_OPS, type LayerBuild, type OpBase, type Weights } from './layers';
 import { AlphaNode, ConvertedNode, ScopeNode } from './nodes/inner';
+import { LikeColourNode } from './nodes/like';
 import { MadeNode } from './nodes/made';
 import { PaintNode } from './nodes/paint';
 import { PictureNode } from './nodes/picture';
@@ -60,6 +62,8 @@ class Compiler implements LayerBuild {
   constructor(
     readonly sheet: Sheet,
     private shared: Shared = sharedOf(sheet),
+    /** What is compiled is a fence, which is no part of the stack: it sees all of it. */
+    private fencing = false,
   ) {
     this.byId = new Map(sheet.layers.map((l) => [l.id, l]));
     this.masks = new Map(sheet.masks.map((m) => [m.id, m]));
@@ -78,6 +82,10 @@ class Compiler implements LayerBuild {
 
   outermost(): Layer[] {
     return this.members.get(null) ?? [];
+  }
+
+  private everything(map: MapId): Scope | null {
+    return this.sheet.maps.includes(map) ? programOf(this.sheet, map) : null;
   }
 
   private finish(kind: MapKind, ground: readonly number[] | null, ops: Op[]): Scope {
@@ -158,6 +166,14 @@ class Compiler implements LayerBuild {
       alone: (layerId, map) => this.alone(layerId, map, {}),
       own: (map) => context && this.scope(map, [{ ...context, mask: null, visible: true, opacity: 1 }], mapGround(map)),
       below: (map) => context && this.below(map, context),
+      seen: (map) => (this.fencing ? this.everything(map) : context && this.below(map, context)),
+      likeColour: (scope, colour, tolerance, soft) =>
+        scope.kind === 'colour' ? new LikeColourNode(scope, colour, tolerance, soft) : null,
+      adjusted: (values, filters) => {
+        const ops: Op[] = [{ ...plainOp(values.text), type: 'blend', source: values, blend: 'normal' }];
+        for (const filter of filters) this.adjust(ops, plainOp(JSON.stringify(filter)), filter, 'mask', null);
+        return new ScopeNode(this.finish('value', null, ops));
+      },
       mask: (maskId) => {
         const other = this.masks.get(maskId);
         return other ? this.mask(other, context).scope : null;
@@ -301,17 +317,23 @@ export const programBelow = (sheet: Sheet, map: MapId, layer: Layer): Scope | nu
 
 /** A mask by itself as the layer that it is on uses it; null if it is not there. */
 export function programOfMask(sheet: Sheet, maskId: string, layerId: string | null): MaskUse | null {
-  const mask = sheet.masks.find((m) => m.id === maskId);
+  const mask = maskOrFence(sheet, maskId);
   const layer = sheet.layers.find((l) => l.id === layerId) ?? null;
-  return mask ? new Compiler(sheet).mask(mask, layer) : null;
+  return mask ? new Compiler(sheet, sharedOf(sheet), isFence(mask)).mask(mask, layer) : null;
+}
+
+/** A fence as values, 1 where it lets through, before it is softened: for a layer at work, or none. */
+export function programOfFence(sheet: Sheet, fence: Fence, layerId: string | null): Scope {
+  const layer = sheet.layers.find((l) => l.id === layerId) ?? null;
+  return new Compiler(sheet, sharedOf(sheet), true).mask(asMask(fence), layer).scope;
 }
 
 /** One step of a mask by itself: for its thumbnail. */
 export function programOfStep(sheet: Sheet, maskId: string, stepId: string, layerId: string | null): MaskUse | null {
-  const mask = sheet.masks.find((m) => m.id === maskId);
+  const mask = maskOrFence(sheet, maskId);
   const step = mask?.steps.find((s) => s.id === stepId);
   if (!mask || !step) return null;
   const layer = sheet.layers.find((l) => l.id === layerId) ?? null;
   const only: Mask = { ...mask, ground: 0, invert: false, steps: [{ ...step, on: true, blend: 'normal', amount: 1 }] };
-  return new Compiler(sheet).mask(only, layer);
+  return new Compiler(sheet, sharedOf(sheet), isFence(mask)).mask(only, layer);
 }

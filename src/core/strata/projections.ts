@@ -145,7 +145,8 @@ const flatField = (x: Float32Array, y: Float32Array, texel: number, period: [num
 
 /** How many repeats of a placement a texel of the sheet spans; the same wherever it lies. */
 export function texelOf(p: Placement, sheet: Wrap, surface: Surface | null): number {
-  if (surface && p.by !== 'uv') return 1 / (surface.texelsPerMetre * p.size);
+  // A decal is `size` high and wider by its aspect: the mean of both.
+  if (surface && p.by !== 'uv') return 1 / (surface.texelsPerMetre * p.size * (p.by === 'decal' ? Math.sqrt(p.aspect) : 1));
   const m = uvMatrix(p, sheet);
   return Math.hypot(m.a, m.c) / sheet.width;
 }
@@ -172,7 +173,61 @@ export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null
     }
     return [{ field: flatField(x, y, texel), weight: null, turned }];
   }
+  if (by === 'decal') {
+    const { x, y } = decalField(p, space);
+    return [{ field: flatField(x, y, texel), weight: null, turned }];
+  }
   return [{ field: roundField(p, surface, space, texel, by), weight: null, turned }];
+}
+
+/** A decal's own coordinates, 0 … 1 from the left and from the top. */
+function decalField(p: Placement, space: Field): { x: Float32Array; y: Float32Array } {
+  const { right, up } = planeFrame(p.axis);
+  const [c, s] = [Math.cos((p.turn * Math.PI) / 180), Math.sin((p.turn * Math.PI) / 180)];
+  const [mx, my] = [(p.mirrorX ? -1 : 1) / p.aspect, p.mirrorY ? -1 : 1];
+  const x = kernels().floats(space.n);
+  const y = kernels().floats(space.n);
+  for (let i = 0; i < space.n; i++) {
+    const across = space.x[i] * right[0] + space.y[i] * right[1] + space.z[i] * right[2];
+    const down = -(space.x[i] * up[0] + space.y[i] * up[1] + space.z[i] * up[2]);
+    x[i] = (across * c + down * s) * mx + 0.5;
+    y[i] = (down * c - across * s) * my + 0.5;
+  }
+  return { x, y };
+}
+
+/** Cosines from which a decal begins to show on a surface that turns away, and shows in full. */
+const DECAL_FACES = [0.05, 0.3] as const;
+/** It fades over this share of its depth. */
+const DECAL_FADES = 0.15;
+
+/** How much of a decal each texel of a tile shows, 0 … 1. Its outline is as sharp as a texel. */
+export function decalShare(p: Placement, surface: Surface, tile: TileIndex): Float32Array {
+  const out = new Float32Array(TILE_TEXELS);
+  const s = surface.tiles.get(tile);
+  if (!s) return out;
+  const mark = kernels().mark();
+  try {
+    const space = solidField(surface, tile, p.centre, p.size);
+    const { x, y } = decalField(p, space);
+    const { out: axis } = planeFrame(p.axis);
+    const texel = 1 / (surface.texelsPerMetre * p.size);
+    const depth = p.depth / p.size;
+    for (let i = 0; i < TILE_TEXELS; i++) {
+      if (s.face[i] < 0) continue;
+      const across = (0.5 - Math.abs(x[i] - 0.5)) / (texel / p.aspect) + 0.5;
+      const down = (0.5 - Math.abs(y[i] - 0.5)) / texel + 0.5;
+      if (!(across > 0 && down > 0)) continue;
+      const off = Math.abs(space.x[i] * axis[0] + space.y[i] * axis[1] + space.z[i] * axis[2]) / depth;
+      if (off >= 1) continue;
+      const n = (s.normal[i * 3] * axis[0] + s.normal[i * 3 + 1] * axis[1] + s.normal[i * 3 + 2] * axis[2]) / 127;
+      const faces = Math.min(1, Math.max(0, (n - DECAL_FACES[0]) / (DECAL_FACES[1] - DECAL_FACES[0])));
+      out[i] = Math.min(1, across) * Math.min(1, down) * faces * Math.min(1, (1 - off) / DECAL_FADES);
+    }
+    return out;
+  } finally {
+    kernels().release(mark);
+  }
 }
 
 function uvProjection(p: Placement, sheet: Wrap, tile: TileIndex): Projection {

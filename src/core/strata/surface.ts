@@ -2,6 +2,7 @@
  * What the strata know of the model under a sheet, as plain data: helpers in other threads get the same. Made from
  * the surface map (mesh/surfaceMap.ts).
  */
+import { fenceMask } from '../document/fence';
 import type { Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
 import type { SurfaceMap } from '../mesh/surfaceMap';
@@ -55,12 +56,12 @@ export function copyOfStore(store: TileStore): TileStore {
 export const surfaceUnder = (store: TileStore, sheet: Sheet): Surface | null => surfaces.get(store)?.(sheet) ?? null;
 
 /** Whether anything on the sheet hangs on places in space, parts or islands. */
-export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'materialIndex'>): boolean {
+export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'fence' | 'materialIndex'>): boolean {
   if (sheet.materialIndex === null) return false;
   const onModel = (made: Made | null) => made !== null && SOURCES[made.type].where(made) === 'model';
   return (
     sheet.layers.some((l) => inSpace(l.placement) || onModel(l.source)) ||
-    sheet.masks.some((m) => m.steps.some(({ source }) => STEPS[source.type].onSurface?.(source)))
+    [...sheet.masks, fenceMask(sheet)].some((m) => m.steps.some(({ source }) => STEPS[source.type].onSurface?.(source)))
   );
 }
 

@@ -59,6 +59,10 @@ export function tapsOf(placement: Placement, place: TapPlace, width: number, hei
   try {
     for (const { field, weight, turned } of projectionsOf(placement, sheet, surface, tile)) {
       taps.turned = turned;
+      if (placement.by === 'decal' && surface) {
+        keepWithin(field.x, width);
+        keepWithin(field.y, height);
+      }
       const places = { x: field.x, y: field.y, weight };
       if (hide === 0) kernels().pictures.addPlain(taps.set, places, width, height);
       else {
@@ -72,4 +76,10 @@ export function tapsOf(placement: Placement, place: TapPlace, width: number, hei
   } finally {
     kernels().release(mark);
   }
+}
+
+/** Places beside a picture read its rim, not its other end. */
+function keepWithin(places: Float32Array, texels: number): void {
+  const [least, most] = [0.5 / texels, 1 - 0.5 / texels];
+  for (let i = 0; i < places.length; i++) places[i] = Math.min(most, Math.max(least, places[i]));
 }

@@ -1,4 +1,5 @@
 /** Windows over tiles: any rectangle of a sheet, wrapped where the sheet wraps, else going on with its border. */
+import { around } from '../tile/border';
 import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
 import type { Rect } from '../tile/mips';
@@ -9,7 +10,7 @@ type Extent = Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>;
 
 /** Where a run of texels starts in the sheet, and how far it goes within one tile. */
 export function runWithin(at: number, left: number, size: number, wrap: boolean): [start: number, count: number] {
-  if (wrap) at = ((at % size) + size) % size;
+  if (wrap) at = around(at, size);
   else if (at < 0) return [0, 1];
   else if (at >= size) return [size - 1, 1];
   return [at, Math.min(left, TILE - (at % TILE), size - at)];
@@ -63,7 +64,7 @@ export function tilesBetween(from: number, to: number, size: number, wraps: bool
     return out;
   }
   for (let v = from; v < to;) {
-    const at = ((v % size) + size) % size;
+    const at = around(v, size);
     add(Math.floor(at / TILE));
     if (out.length === count) break;
     // To the next tile border, or to where the sheet begins anew.

@@ -1,5 +1,5 @@
 /** Strokes on a small canvas and on a cube, for tests of brushes and tools. */
-import '../compute';
+import { shareMemory } from '../compute';
 import { brushSchema, type Brush } from '../hand/brush';
 import type { FlatSample, ModelSample, Sample } from '../hand/sample';
 import { Stroke } from '../hand/stroke';
@@ -10,6 +10,9 @@ import { storedChannels, type MapId } from '../kinds/maps';
 import type { Model } from '../mesh/model';
 import { PieceSurfaces } from '../strata/pieceSurfaces';
 import { newTexels, TILE, tileIndex, TILE_TEXELS, TileStore } from '../tile/tiles';
+
+// As the engine has it: kernels work on strokes in place.
+shareMemory(() => 0);
 
 export const flatSample = (x: number, y: number, over: Partial<FlatSample> = {}): FlatSample => ({
   ...{ pane: 'flat', x, y, texelsPerPixel: 1, pressure: 1, tiltX: 0, tiltY: 0, time: 0 },

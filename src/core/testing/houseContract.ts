@@ -178,7 +178,7 @@ export function houseContract(name: string, make: () => Promise<ContractHouse>):
       const edit = setLayerEdit(piece.sheets[0], piece.sheets[0].layers[1], { lock: 'all', note: 'done', tag: 3 });
       expect(await house.commit('old', paintOperation(1, [], [], edit)[1])).toMatchObject({ revision: 2 });
       expect(await house.open('old')).toMatchObject({
-        document: { version: 4, sheets: [{ layers: [{}, { lock: 'all', tag: 3 }] }] },
+        document: { version: 5, sheets: [{ layers: [{}, { lock: 'all', tag: 3 }] }] },
       });
     });
 

@@ -16,6 +16,12 @@ export interface TexelPlace {
   length: number;
 }
 
+export type View = Float64Array | Uint16Array | Float32Array | Int32Array | Uint32Array | Int8Array | Uint8Array;
+export interface ViewKind<T extends View> {
+  readonly BYTES_PER_ELEMENT: number;
+  new (buffer: ArrayBufferLike, at: number, length: number): T;
+}
+
 interface Room {
   at: number;
   bytes: number;
@@ -75,8 +81,14 @@ export class Heap {
 
   /** Float32, whatever they are; null when there is no room. */
   floats(length: number): Float32Array | null {
-    const room = this.take(length * 4);
-    return room && this.watched(new Float32Array(bufferOf(this.memory, room.at, room.bytes), room.at, length), room);
+    return this.view(Float32Array, length);
+  }
+
+  /** Numbers of any kind, whatever they are; null when there is no room. */
+  view<T extends View>(kind: ViewKind<T>, length: number): T | null {
+    // Whole vectors: kernels read and write sixteen bytes at a time.
+    const room = this.take((length * kind.BYTES_PER_ELEMENT + 15) & ~15);
+    return room && this.watched(new kind(bufferOf(this.memory, room.at, room.bytes), room.at, length), room);
   }
 
   /** Where texels lie, if it is here. */
@@ -85,7 +97,7 @@ export class Heap {
     return { at: texels.byteOffset, length: texels.length };
   }
 
-  private watched<T extends Uint16Array | Float32Array>(view: T, room: Room): T {
+  private watched<T extends View>(view: T, room: Room): T {
     this.live += room.bytes;
     this.gone.register(view, room);
     return view;
@@ -93,10 +105,20 @@ export class Heap {
 
   private take(bytes: number): Room | null {
     if (this.live + bytes > this.budget) return null;
+    this.tellCollector(bytes);
     const used = this.freed(bytes);
     const at = used ?? this.fresh(bytes);
     return at === null ? null : { at, bytes, used: used !== null };
   }
+
+  /** Views weigh next to nothing: what they show is told to the collector by something as large, let go at once. */
+  private tellCollector(bytes: number): void {
+    this.untold += bytes;
+    if (this.untold < STEP) return;
+    this.untold = 0;
+    void new ArrayBuffer(STEP);
+  }
+  private untold = 0;
 
   private release({ at, bytes }: Room): void {
     this.live -= bytes;
@@ -117,8 +139,6 @@ export class Heap {
     const pages = Math.ceil(bytes / PAGE);
     try {
       const at = this.memory.grow(pages) * PAGE;
-      // Views weigh next to nothing: what the memory grew by is told to the collector by something as large, let go at once.
-      void new ArrayBuffer(pages * PAGE);
       // Another thread may have made it grow since: what was left of the piece before is given up.
       if (at !== this.end) this.next = at;
       this.end = at + pages * PAGE;

@@ -3,6 +3,8 @@
  * dimensions", 1979), separable, stretched when shrinking so that every source texel counts. The caller puts
  * colour into linear light first. Works on float32 planes.
  */
+import { around, within } from './border';
+
 const LOBES = 3;
 
 function lanczos(x: number): number {
@@ -96,7 +98,7 @@ function pass(
         const w = weights[t * count + k];
         if (w === 0) continue;
         let i = start[t] + k;
-        i = wrap ? ((i % from) + from) % from : i < 0 ? 0 : i >= from ? from - 1 : i;
+        i = wrap ? around(i, from) : within(i, from);
         const r = readAt(line, i);
         for (let c = 0; c < channels; c++) out[o + c] += source[r + c] * w;
       }

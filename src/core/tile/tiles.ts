@@ -6,7 +6,7 @@
  *   2 channels: V C, value and coverage (every other map).
  * Tiles at the right and bottom border of a sheet are whole; the texels beyond the border stay zero.
  */
-import type { Heap, TexelPlace } from './heap';
+import type { Heap, TexelPlace, View, ViewKind } from './heap';
 
 export const TILE = 128;
 export const TILE_TEXELS = TILE * TILE;
@@ -66,9 +66,23 @@ export function adoptTexels(texels: Uint16Array): Uint16Array {
 /** Texels as another thread is told of them: where they lie in the memory that it shares, else themselves. */
 export const sentTexels = (texels: Uint16Array): Uint16Array | TexelPlace => heap?.placeOf(texels) ?? texels;
 
-/** Memory for what several threads read: shared where that is possible. */
-export function sharedBytes(length: number): ArrayBuffer {
-  return (shared ? new SharedArrayBuffer(length) : new ArrayBuffer(length)) as ArrayBuffer;
+/**
+ * Numbers that stay, whatever they are: where kernels and other threads read them in place if there is room, else in memory
+ * that threads share, else anywhere.
+ */
+export function lasting<T extends View>(kind: ViewKind<T>, length: number): T {
+  const own = heap?.view(kind, length);
+  if (own) return own;
+  const bytes = length * kind.BYTES_PER_ELEMENT;
+  return new kind(shared ? new SharedArrayBuffer(bytes) : new ArrayBuffer(bytes), 0, length);
+}
+
+/** Numbers where kernels read them in place: a copy, if these lie elsewhere and there is room. */
+export function placed<T extends Float32Array | Uint32Array>(numbers: T): T {
+  const own = heap?.view(numbers.constructor as ViewKind<T>, numbers.length);
+  if (!own) return numbers;
+  own.set(numbers);
+  return own;
 }
 
 let lastStamp = 0;

@@ -1,6 +1,6 @@
 /** Pictures made of hairs: brushes seen from their end, hair, fur, grass, feathers. u runs along the stroke. */
 import { drawTip } from '../tipPicture';
-import { chance, disk, noise, Plot, plotted, smooth, within, type Line } from './shapes';
+import { chance, disk, noise, Plot, smooth, within, type Line } from './shapes';
 
 const SIDE = 256;
 
@@ -37,7 +37,11 @@ function blades(seed: number, count: number, spread: number, wide: number): Line
   });
 }
 
-export const grass = () => plotted(SIDE, blades(17, 7, 0.75, 0.075));
+/** Its roots go into the ground. */
+export const grass = () =>
+  blades(17, 7, 0.75, 0.075)
+    .reduce((plot, blade) => plot.line(blade), new Plot(SIDE))
+    .picture((_, v) => 1 - smooth(0.45, 0.93, v));
 
 /** Short hairs that lie along the stroke and overlap. */
 export const fur = () => {

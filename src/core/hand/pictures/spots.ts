@@ -61,11 +61,11 @@ export const dust = () => {
     x,
     y,
     r: within(random, 0.01, 0.05),
-    a: within(random, 0.12, 0.6) ** 1.2,
+    a: within(random, 0.2, 0.85) ** 1.2,
     soft: 1,
   }));
   const motes = spots(list).picture();
-  const haze = drawTip(SIDE, (u, v) => 0.22 * disk(Math.hypot(u, v), 1, 0.8) * smooth(0.45, 0.75, cloudy(u * 6, v * 6, 4, 31)));
+  const haze = drawTip(SIDE, (u, v) => 0.4 * disk(Math.hypot(u, v), 1, 0.8) * smooth(0.45, 0.75, cloudy(u * 6, v * 6, 4, 31)));
   return tipPicture(
     SIDE,
     haze.levels[0].map((v, i) => Math.max(v, motes.levels[0][i])),

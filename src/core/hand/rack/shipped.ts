@@ -147,7 +147,7 @@ export const SHIPPED: readonly RackBrush[] = [
     tip: picture('speckle'),
     vary: [spun, by('size', 0.3), by('value', 0.1), lighter],
   }),
-  spray('Dust', { size: 130, flow: 0.5, spacing: 0.22, tip: picture('dust'), vary: [spun, by('size', 0.3), flows] }),
+  spray('Dust', { size: 130, flow: 0.75, spacing: 0.2, tip: picture('dust'), vary: [spun, by('size', 0.3), flows] }),
   spray('Cloud', {
     size: 130,
     flow: 0.28,

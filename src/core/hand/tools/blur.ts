@@ -22,7 +22,7 @@ export const blur: ToolDef = {
   onPaintOnly: (settings, map) => !looks(settings, map),
   begin: (context) => {
     const soft = new Soft(context.beside, Number(context.settings.reach));
-    return softening(context, (looked, tile, i, out, o) => soft.at(looked, tile, i, out, o));
+    return softening(context, soft, true, (looked, tile, i, out, o) => soft.at(looked, tile, i, out, o));
   },
 };
 
@@ -36,7 +36,7 @@ export const sharpen: ToolDef = {
   begin: (context) => {
     const strength = Number(context.settings.strength);
     const soft = new Soft(context.beside, Number(context.settings.reach));
-    return softening(context, (looked, tile, i, out, o) => {
+    return softening(context, soft, false, (looked, tile, i, out, o) => {
       soft.at(looked, tile, i, out, o);
       sharpened(looked, tile, i, strength, out, o);
     });
@@ -59,6 +59,9 @@ function sharpened(looked: Looked, tile: number, i: number, strength: number, ou
 
 function softening(
   context: ToolContext,
+  soft: Soft,
+  /** What is made is the mean itself. */
+  whole: boolean,
   make: (looked: Looked, tile: number, i: number, out: Float32Array, o: number) => void,
 ): ToolStroke {
   const maps = new Map<PlaneMap, { looked: Looked; taken: Taken }>();
@@ -70,7 +73,9 @@ function softening(
     flush: (patch) => {
       const { looked, taken } = maps.get(patch.map)!;
       const tile = taken.tile(patch.tile);
-      takeReached(patch, tile, (i, o) => make(looked, patch.tile, i, tile.values, o));
+      const all = whole && soft.all(looked, patch.tile, tile.values, patch.coverage, tile.done, patch);
+      soft.inTile(patch.tile);
+      if (!all) takeReached(patch, tile, (i, o) => make(looked, patch.tile, i, tile.values, o));
       layTaken(patch, tile, looks(context.settings, patch.map));
     },
   };

@@ -13,14 +13,15 @@ export const MOVES: ChoiceControl = {
   key: 'moves',
   label: 'Source',
   options: [
-    { value: 'along', label: 'goes with the pen, stays aligned' },
-    { value: 'anew', label: 'goes with the pen, each stroke anew' },
-    { value: 'fixed', label: 'stays where it is' },
+    { value: 'along', label: 'aligned' },
+    { value: 'anew', label: 'each stroke anew' },
+    { value: 'fixed', label: 'stays put' },
   ],
 };
 
 export const clone: ToolDef = {
   type: 'clone',
+  needsPath: true,
   label: 'Clone',
   hint: 'Lays down what is at another place. Alt-click sets that place.',
   controls: [MOVES, OF],

@@ -16,6 +16,7 @@ import type { Dab, ToolContext, ToolDef } from './tool';
 
 export const heal: ToolDef = {
   type: 'heal',
+  needsPath: true,
   label: 'Heal',
   hint: 'Covers a flaw with texture, in the tone that is there.',
   controls: [
@@ -143,7 +144,8 @@ class Region {
     const inGutter = new Uint8Array(count);
     const here = places.around([[0, 0]]);
     for (let n = 0; n < count && surface; n++) {
-      here.from(this.tiles[n], this.texels[n]);
+      if (n === 0 || this.tiles[n] !== this.tiles[n - 1]) here.inTile(this.tiles[n]);
+      here.from(this.texels[n]);
       here.go(0);
       const [x, y] = this.placeOf(n);
       if (Math.abs(here.x - x - 0.5) + Math.abs(here.y - y - 0.5) < 0.02) continue;

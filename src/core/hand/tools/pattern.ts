@@ -8,7 +8,8 @@ import { number } from '../../kinds/control';
 import { TILE, TILE_TEXELS, type TileIndex } from '../../tile/tiles';
 import type { Imprint } from '../imprint';
 import { cross, dot } from '../place';
-import { levelFor, pictureAt, type TipPicture } from '../tipPicture';
+import { pictureAt } from '../../../kernels/dabsTwin';
+import { levelFor, levelOf, type TipPicture } from '../tipPicture';
 import { paint } from './paint';
 import type { Dab, Patch, ToolContext, ToolDef, ToolStroke } from './tool';
 
@@ -16,6 +17,7 @@ export const DEFAULT_PATTERN = 'made:rope';
 
 export const pattern: ToolDef = {
   type: 'pattern',
+  needsPath: true,
   label: 'Pattern stroke',
   hint: 'The tip’s picture along the path, in whole repeats: rope, stitches, rivets.',
   controls: [number('repeat', 'Repeat', 25, 400, { unit: '%', scale: 100 })],
@@ -200,12 +202,12 @@ class Strand {
   lay({ tile: index, coverage, x0, y0, x1, y1 }: Patch, picture: TipPicture, into: Float32Array): void {
     const tile = this.tiles.get(index);
     if (!tile) return;
-    const level = levelFor(picture, (2 * this.radius) / this.perTexel);
+    const level = levelOf(picture, levelFor(picture, (2 * this.radius) / this.perTexel));
     for (let y = y0; y < y1; y++)
       for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
         if (tile.apart[i] === Infinity || coverage[i] <= 0) continue;
         const turns = tile.along[i] / this.repeat;
-        const share = coverage[i] * pictureAt(picture, level, (turns - Math.floor(turns)) * 2 - 1, tile.beside[i]);
+        const share = coverage[i] * pictureAt(level, (turns - Math.floor(turns)) * 2 - 1, tile.beside[i]);
         if (share > into[i]) into[i] = share;
       }
   }

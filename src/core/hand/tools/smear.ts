@@ -4,7 +4,8 @@
  */
 import type { PlaneMap } from '../../kinds/maps';
 import { percent } from '../../kinds/control';
-import { TILE } from '../../tile/tiles';
+import { kernels } from '../../kernels';
+import { lasting, TILE, TILE_TEXELS } from '../../tile/tiles';
 import type { Steps } from '../beside';
 import type { Imprint } from '../imprint';
 import type { Looked } from '../looked';
@@ -13,6 +14,7 @@ import type { Dab, ToolContext, ToolDef, ToolStroke } from './tool';
 
 export const smear: ToolDef = {
   type: 'smear',
+  needsPath: true,
   label: 'Smear',
   hint: 'Pulls what is there along, over seams too.',
   controls: [percent('strength', 'Strength', 0.01), OF],
@@ -51,41 +53,34 @@ function smearing(context: ToolContext): ToolStroke {
 
 const placeOf = ({ at }: Dab): number[] => (at.pane === 'flat' ? [at.x, at.y, 0] : [...at.hit.point]);
 
-let scratch = new Float32Array(4096);
-const read = new Float32Array(4);
+/** One step of weight 1: what is read. */
+const ONE = Float32Array.of(1);
+
+/** Scratch tiles, a few channels each: what is read for the texels of a dab's tiles. */
+const scratches = new Map<2 | 4, Float32Array[]>();
+function scratchOf(channels: 2 | 4, n: number): Float32Array {
+  const list = scratches.get(channels) ?? scratches.set(channels, []).get(channels)!;
+  return (list[n] ??= lasting(Float32Array, TILE_TEXELS * channels));
+}
 
 /** All is read before anything is written. */
 function pull(looked: Looked, imprint: Imprint, steps: Steps, strength: number): void {
   const { channels } = looked;
-  let n = 0;
-  for (const { index, values, x0, y0, x1, y1 } of imprint.tiles) {
-    const room = n + (x1 - x0) * (y1 - y0) * channels;
-    if (room > scratch.length) {
-      const larger = new Float32Array(room * 2);
-      larger.set(scratch);
-      scratch = larger;
-    }
-    const own = looked.tile(index);
+  if (strength === 0) return;
+  imprint.tiles.forEach((tile, n) => {
+    const { index, values, x0, y0, x1, y1 } = tile;
+    const taken = scratchOf(channels, n);
+    if (steps.read(looked, index, ONE, taken, values, null, tile)) return;
+    steps.inTile(index);
     for (let y = y0; y < y1; y++)
       for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
-        const share = values[i] * strength;
-        if (share === 0) continue;
-        steps.from(index, i);
+        if (values[i] === 0) continue;
+        steps.from(i);
         steps.go(0);
-        looked.sample(steps.x, steps.y, read);
-        for (let k = 0; k < channels; k++) {
-          const old = own === null ? 0 : own[i * channels + k];
-          scratch[n++] = old + (read[k] - old) * share;
-        }
+        looked.sample(steps.x, steps.y, taken, i * channels);
       }
-  }
-  n = 0;
-  for (const { index, values, x0, y0, x1, y1 } of imprint.tiles) {
-    const own = looked.own(index);
-    for (let y = y0; y < y1; y++)
-      for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
-        if (values[i] * strength === 0) continue;
-        for (let k = 0; k < channels; k++) own[i * channels + k] = scratch[n++];
-      }
-  }
+  });
+  imprint.tiles.forEach((tile, n) => {
+    kernels().mixIn(looked.own(tile.index), scratchOf(channels, n), tile.values, strength, channels, tile);
+  });
 }

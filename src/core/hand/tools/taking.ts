@@ -1,7 +1,7 @@
 /** What tools share that lay down values of other places: what they read, and how it comes onto the layer. */
 import { storedChannels, type MapId, type PlaneMap } from '../../kinds/maps';
 import type { ChoiceControl } from '../../kinds/control';
-import { TILE, TILE_TEXELS, type TileIndex } from '../../tile/tiles';
+import { lasting, TILE, TILE_TEXELS, type TileIndex } from '../../tile/tiles';
 import { Looked } from '../looked';
 import type { Patch, ToolContext, Visible } from './tool';
 
@@ -42,7 +42,10 @@ export class Taken {
   tile(index: TileIndex): TakenTile {
     let tile = this.tiles.get(index);
     if (!tile) {
-      tile = { values: new Float32Array(TILE_TEXELS * this.channels), done: new Uint8Array(TILE_TEXELS) };
+      tile = {
+        values: lasting(Float32Array, TILE_TEXELS * this.channels).fill(0),
+        done: lasting(Uint8Array, TILE_TEXELS).fill(0),
+      };
       this.tiles.set(index, tile);
     }
     return tile;

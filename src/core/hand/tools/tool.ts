@@ -63,7 +63,7 @@ export interface Patch {
   after: Uint16Array;
   /** What the brush lays down on this map, stored encoding 0 … 1, and how much of the coverage it gets. */
   value: readonly number[];
-  /** Where dabs have colours of their own, those instead: RGB, 3 × float32 a texel. */
+  /** Where dabs have colours of their own, those instead: three planes of the tile, R, G and B. */
   colours: Float32Array | null;
   amount: number;
 }
@@ -102,6 +102,8 @@ export interface ToolDef {
   needsSource?: boolean;
   /** It takes from a place that can be set, as it is set up. Left out: where it needs one. */
   takesFromSource?: (settings: ToolContext['settings']) => boolean;
+  /** It goes along a path of dabs: areas are nothing for it. */
+  needsPath?: boolean;
   /** The brush as this tool strokes with it. */
   prepare?: <B extends Strokable>(brush: B) => B;
   /** It writes these maps only; left out: all that the brush writes. */

@@ -3,14 +3,16 @@ import { z } from 'zod';
 import { unit } from '../fields';
 import { tableOf, throughTable, type FilterDef } from './filter';
 
+/** [in, out], by rising `in`. */
+export const curvePointsSchema = z
+  .array(z.tuple([unit, unit]))
+  .min(2)
+  .max(16)
+  .refine((p) => p.every(([x], i) => i === 0 || x > p[i - 1][0]), 'the points of a curve go from left to right');
+
 const schema = z.object({
   type: z.literal('curve'),
-  /** [in, out], by rising `in`. */
-  points: z
-    .array(z.tuple([unit, unit]))
-    .min(2)
-    .max(16)
-    .refine((p) => p.every(([x], i) => i === 0 || x > p[i - 1][0]), 'the points of a curve go from left to right'),
+  points: curvePointsSchema,
 });
 type Curve = z.infer<typeof schema>;
 

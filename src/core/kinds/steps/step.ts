@@ -56,10 +56,16 @@ export interface Build<Node, Scope> {
   own(map: MapId): Scope | null;
   /** What a map shows below that layer. */
   below(map: MapId): Scope | null;
+  /** What a map shows, for a fence all of it; for a mask, which must not be made from itself, what lies below. */
+  seen(map: MapId): Scope | null;
+  /** How near colours are to one: 1 within `tolerance` of it (distance in OKLab), 0 beyond that and `soft`; null for others. */
+  likeColour(scope: Scope, colour: readonly number[], tolerance: number, soft: number): Node | null;
   mask(maskId: string): Scope | null;
   /** A scope as values: colours by one number of theirs; null for directions. */
   asValue(scope: Scope, by: Grey): Node | null;
   alpha(scope: Scope): Node;
+  /** Values after some adjustments. */
+  adjusted(values: Node, filters: readonly Filter[]): Node;
   /** Values laid over each other from the first to the last, then adjusted. */
   laid(parts: readonly { scope: Scope; filters?: readonly Filter[]; opacity?: number }[], filters: readonly Filter[]): Node;
 }

@@ -6,7 +6,7 @@ import type { TileIndex } from '../../tile/tiles';
 import { convert, type State } from '../planes';
 import { NOTHING, type At, type Node, type Scope } from '../scope';
 
-abstract class InnerNode {
+export abstract class InnerNode {
   readonly planes = [];
   readonly scopes: Node['scopes'];
 

@@ -4,9 +4,10 @@ import type { Picture } from '../../document/schema';
 import type { PictureUse } from '../../kinds/fields';
 import { PLAIN, type Placement } from '../../kinds/placement';
 import type { Rect } from '../../tile/mips';
-import type { TileIndex } from '../../tile/tiles';
+import { TILE_TEXELS, type TileIndex } from '../../tile/tiles';
 import { pictureData, pictureTile } from '../picture';
 import type { State } from '../planes';
+import { decalShare } from '../projections';
 import type { At, Node, Scope } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { TileValue } from '../tileCache';
@@ -46,8 +47,20 @@ export class PictureNode implements Node {
 
   private tile(at: At, tile: TileIndex, kind: Scope['kind']): TileValue {
     const { sheet, surface } = at;
+    const nothing = { uniform: new Array<number>(kind === 'value' ? 2 : 4).fill(0), data: null };
+    const share = surface && this.placement.by === 'decal' ? decalShare(this.placement, surface, tile) : null;
+    // Nothing of a decal on this tile: the picture need not be read.
+    if (share?.every((v) => v === 0)) return nothing;
     const data = pictureData(at.store, this.picture, at.pictureStamp(this.picture.id));
     const found = pictureTile(data, this.use, this.placement, kind, { sheet, surface, tile });
-    return found ? { uniform: null, data: found } : { uniform: new Array<number>(kind === 'value' ? 2 : 4).fill(0), data: null };
+    if (!found) return nothing;
+    if (share) limit(found, share);
+    return { uniform: null, data: found };
   }
+}
+
+/** Its last plane, alpha, times a share a texel. */
+function limit(planes: Float32Array, share: Float32Array): void {
+  const alpha = planes.length - TILE_TEXELS;
+  for (let i = 0; i < TILE_TEXELS; i++) planes[alpha + i] *= share[i];
 }

@@ -1,0 +1,178 @@
+/**
+ * Frames: a band along the edges of islands, inside or outside of them, as wide as given, with straight corners. On a canvas
+ * along those of its borders that do not wrap.
+ */
+import { z } from 'zod';
+import { texelGraphOf } from '../../mesh/texels';
+import { TILE } from '../../tile/tiles';
+import type { AreaContext, AreaDef } from './area';
+import type { Box } from './figure';
+import { facesOfFill } from './fill';
+import { visitSheet } from './lay';
+
+const frameSchema = z.object({
+  type: z.literal('frame'),
+  /** All islands, or those that are pointed at. */
+  of: z.enum(['all', 'island']).default('all'),
+  /** Texels. */
+  width: z.number().min(0.5).max(512),
+  side: z.enum(['inside', 'outside']).default('inside'),
+});
+export type IslandFrame = z.infer<typeof frameSchema>;
+
+/** Corners stick out so many widths at most, where an island ends in a needle. */
+const MOST_MITRE = 4;
+
+/** An edge of an island, in texels: from a to b, its unit direction, and the unit normal to the band's side. */
+interface Edge {
+  ax: number;
+  ay: number;
+  bx: number;
+  by: number;
+  ex: number;
+  ey: number;
+  nx: number;
+  ny: number;
+  length: number;
+  island: number;
+}
+
+/** Places near an edge or a corner, and how far off they lie: straight off the edge; at a corner the farther of both edges' lines. */
+interface Piece {
+  box: Box;
+  island: number;
+  /** Infinity: it is not here. */
+  off: (x: number, y: number) => number;
+}
+
+function edgesOf({ surface }: AreaContext, chosen: Uint8Array | null, inside: boolean): Edge[] {
+  const { map, islands, query } = surface!;
+  const c = map.cornersTexels;
+  const out: Edge[] = [];
+  for (let f = 0; f < query.hidden.length; f++) {
+    const o = f * 6;
+    if (Number.isNaN(c[o]) || query.hidden[f] || (chosen && !chosen[f])) continue;
+    const area = (c[o + 2] - c[o]) * (c[o + 5] - c[o + 1]) - (c[o + 4] - c[o]) * (c[o + 3] - c[o + 1]);
+    if (!(Math.abs(area) > 1e-3)) continue;
+    const side = (area > 0 ? 1 : -1) * (inside ? 1 : -1);
+    for (let k = 0; k < 3; k++) {
+      if (!islands.border[f * 3 + k]) continue;
+      const a = o + k * 2;
+      const b = o + ((k + 1) % 3) * 2;
+      const [ax, ay, bx, by] = [c[a], c[a + 1], c[b], c[b + 1]];
+      const length = Math.hypot(bx - ax, by - ay);
+      if (length === 0) continue;
+      const [ex, ey] = [(bx - ax) / length, (by - ay) / length];
+      out.push({ ax, ay, bx, by, ex, ey, nx: -ey * side, ny: ex * side, length, island: islands.island[f] });
+    }
+  }
+  return out;
+}
+
+/** The strips along edges, and the corners that the band goes around. */
+function piecesOf(edges: readonly Edge[], width: number): Piece[] {
+  const reach = width + 1;
+  const byStart = new Map<string, Edge>();
+  // Ends that are the same are the same numbers but for float32: a 64th of a texel is far below anything seen.
+  const key = (island: number, x: number, y: number) => `${island} ${Math.round(x * 64)} ${Math.round(y * 64)}`;
+  for (const edge of edges) byStart.set(key(edge.island, edge.ax, edge.ay), edge);
+  const out: Piece[] = [];
+  for (const edge of edges) {
+    const { ax, ay, bx, by, ex, ey, nx, ny, length, island } = edge;
+    const [fx, fy] = [nx * reach, ny * reach];
+    out.push({
+      island,
+      box: boxAround([ax, bx, ax + fx, bx + fx], [ay, by, ay + fy, by + fy]),
+      off: (x, y) => {
+        const along = (x - ax) * ex + (y - ay) * ey;
+        return along >= 0 && along <= length ? (x - ax) * nx + (y - ay) * ny : Infinity;
+      },
+    });
+    const next = byStart.get(key(island, bx, by));
+    if (!next) continue;
+    // It turns away from the band where the next edge leaves on the other side: there is a wedge between the strips.
+    if (next.ex * nx + next.ey * ny >= 0) continue;
+    const dot = nx * next.nx + ny * next.ny;
+    const by1 = Math.min(MOST_MITRE, Math.SQRT2 / Math.sqrt(Math.max(1e-6, 1 + dot))) * reach;
+    const middle = Math.hypot(nx + next.nx, ny + next.ny) || 1;
+    const [mx, my] = [((nx + next.nx) / middle) * by1, ((ny + next.ny) / middle) * by1];
+    out.push({
+      island,
+      box: boxAround([bx, bx + fx, bx + next.nx * reach, bx + mx], [by, by + fy, by + next.ny * reach, by + my]),
+      off: (x, y) => {
+        const [px, py] = [x - bx, y - by];
+        if (px * ex + py * ey < 0 || px * next.ex + py * next.ey > 0 || Math.hypot(px, py) > MOST_MITRE * width) return Infinity;
+        return Math.max(px * nx + py * ny, px * next.nx + py * next.ny);
+      },
+    });
+  }
+  return out;
+}
+
+const boxAround = (xs: number[], ys: number[]): Box => ({
+  x0: Math.min(...xs),
+  y0: Math.min(...ys),
+  x1: Math.max(...xs),
+  y1: Math.max(...ys),
+});
+
+export const frame: AreaDef<IslandFrame> = {
+  type: 'frame',
+  schema: frameSchema,
+  cover(area, context) {
+    const { surface, coverage, opacity, sheet } = context;
+    const { width } = area;
+    const share = (off: number) => Math.min(1, Math.max(0, width - off + 0.5));
+    if (!surface) return frameCanvas(context, width);
+    const inside = area.side === 'inside';
+    const chosen = area.of === 'all' ? null : facesOfFill({ type: 'fill', of: 'island', flat: 0 }, context);
+    const graph = texelGraphOf(surface.map, surface.query, surface.islands);
+    const { island } = surface.islands;
+    const out = new Float32Array(sheet.width * sheet.height);
+    for (const { box, off, island: of } of piecesOf(edgesOf(context, chosen, inside), width)) {
+      const x0 = Math.max(0, Math.floor(box.x0));
+      const x1 = Math.min(sheet.width, Math.ceil(box.x1));
+      for (let y = Math.max(0, Math.floor(box.y0)); y < Math.min(sheet.height, Math.ceil(box.y1)); y++)
+        for (let x = x0, t = y * sheet.width + x0; x < x1; x++, t++) {
+          const far = off(x + 0.5, y + 0.5);
+          if (!(far >= 0 && far < width + 0.5)) continue;
+          const f = graph.faces[t];
+          // Inside: the island itself. Outside: nothing that is another island or goes with it.
+          if (inside ? f < 0 || !graph.own[t] || island[f] !== of : f >= 0 && (graph.own[t] || island[f] !== of)) continue;
+          const value = share(far);
+          if (value > out[t]) out[t] = value;
+        }
+    }
+    const { gutter } = graph;
+    visitSheet(sheet, { x0: 0, y0: 0, x1: sheet.width, y1: sheet.height }, (tx, ty, i, count, x, y) => {
+      let [from, to] = [count, 0];
+      const tile = coverage.tile(tx, ty);
+      for (let n = 0, t = y * sheet.width + x; n < count; n++, t++) {
+        const value = opacity * (inside && gutter[t] >= 0 ? out[gutter[t]] : out[t]);
+        if (!(value > tile.values[i + n])) continue;
+        tile.values[i + n] = value;
+        if (n < from) from = n;
+        to = n + 1;
+      }
+      if (from < to) coverage.touch(tile, (i & (TILE - 1)) + from, i >> 7, (i & (TILE - 1)) + to, (i >> 7) + 1);
+    });
+  },
+};
+
+function frameCanvas({ sheet, coverage, opacity }: AreaContext, band: number): void {
+  const { width, height, wrapU, wrapV } = sheet;
+  visitSheet(sheet, { x0: 0, y0: 0, x1: width, y1: height }, (tx, ty, i, count, x, y) => {
+    const tile = coverage.tile(tx, ty);
+    const fromTop = wrapV ? Infinity : Math.min(y + 0.5, height - y - 0.5);
+    let [from, to] = [count, 0];
+    for (let n = 0; n < count; n++) {
+      const off = Math.min(fromTop, wrapU ? Infinity : Math.min(x + n + 0.5, width - x - n - 0.5));
+      const value = opacity * Math.min(1, Math.max(0, band - off + 0.5));
+      if (!(value > tile.values[i + n])) continue;
+      tile.values[i + n] = value;
+      if (n < from) from = n;
+      to = n + 1;
+    }
+    if (from < to) coverage.touch(tile, (i & (TILE - 1)) + from, i >> 7, (i & (TILE - 1)) + to, (i >> 7) + 1);
+  });
+}
