@@ -47,6 +47,10 @@ export async function collect(limits: Partial<typeof KEEPING> = {}): Promise<Col
         returning length(bytes) as size
       )
       select count(*)::int as count, coalesce(sum(size), 0)::bigint as bytes from freed`);
+    await tx.execute(sql`
+      delete from pinned n where touched_at < now() - make_interval(hours => ${blobGraceHours})
+        and not exists (select 1 from pieces p where position(n.hash in p.document::text) > 0)
+        and not exists (select 1 from trail t where position(n.hash in t.edit::text) > 0)`);
     const [{ count, bytes }] = blobs.rows as [{ count: number; bytes: string }];
     return { pieces: gone.length, blobs: count, bytes: Number(bytes), operations: operations.rowCount ?? 0, strayTiles };
   });

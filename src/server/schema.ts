@@ -102,3 +102,11 @@ export const brushes = pgTable('brushes', {
 
 /** Pictures of tips that came in: PNG, 8-bit grey, by the SHA-256 of that. */
 export const tips = pgTable('tips', { hash: text('hash').primaryKey(), png: bytea('png').notNull() });
+
+/** Reference pictures of pinboards: WebP in sRGB, by the SHA-256 of that. */
+export const pinned = pgTable('pinned', {
+  hash: text('hash').primaryKey(),
+  webp: bytea('webp').notNull(),
+  /** When it last came in: what no piece names stays for a grace time after it. */
+  touchedAt: when('touched_at').notNull().defaultNow(),
+});

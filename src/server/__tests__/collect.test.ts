@@ -94,7 +94,7 @@ test('the trail is kept to its size: the oldest steps can’t be undone any more
     tiles: [],
   }));
   await database().insert(trail).values(rows);
-  const record = { sheet: 's', layer: 'l', seed: 1, hidden: [], brush: {} as never, samples: [] };
+  const record = { sheet: 's', layer: 'l', seed: 1, hidden: [], hiddenFaces: [], brush: {} as never, samples: [] };
   await database()
     .insert(strokes)
     .values([1, last - 1].map((step) => ({ pieceId: 'p', step, record })));
