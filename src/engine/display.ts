@@ -9,7 +9,7 @@ import { miniatureOf } from '../core/piece/miniature';
 import { MipPyramid, type Rect } from '../core/tile/mips';
 import { TILE, tileIndex, tilesAcross, tilesOf, tileX, tileY, type TileIndex, type TileStore } from '../core/tile/tiles';
 import { dependenceOf, planeSignature } from '../core/strata/depends';
-import { maskOf, planesFor, renderPlane, type Look } from '../core/strata/displayPlanes';
+import { FENCE_LOOK, maskOf, planesFor, renderPlane, type Look } from '../core/strata/displayPlanes';
 import { mapInfo } from '../core/kinds/maps';
 import { PLANES, type PlaneId } from '../core/kinds/shown';
 import { Evaluator } from '../core/strata/evaluator';
@@ -141,8 +141,9 @@ export class Display {
         if (planes.has(planeKey))
           this.markAround(sheet, id, plane, tile, area, reach + (mapInfo(map).relief ? PLANES[id].halo : 0));
       }
-      if (id === 'view' && look?.kind === 'mask') {
-        const use = maskOf(sheet, look.maskId, look.layerId);
+      const seen = id === 'fence' ? FENCE_LOOK : id === 'view' && look?.kind === 'mask' ? look : null;
+      if (seen) {
+        const use = maskOf(sheet, seen.maskId, seen.layerId);
         if (use?.painted?.plane === planeKey) extend(plane.dirty, tile, area);
         else if (use && !use.painted) {
           const { planes, reach } = dependenceOf(use.scope);

@@ -3,7 +3,7 @@
  * only through `post`, `remote` and `journal`. What is kept, and how, is the custody's matter (custody.ts).
  */
 import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
-import { parsePiece, type Piece } from '../core/document/schema';
+import { parsePiece, pictureOf, type Piece } from '../core/document/schema';
 import { planesOfSheet } from '../core/document/planes';
 import { RECORDING_LIMITS } from '../core/hand/brush';
 import type { Sample } from '../core/hand/sample';
@@ -249,7 +249,7 @@ export class Engine implements Custodian, Doer {
       this.piece.model ? loadModel(this.piece, this.store, remote) : null,
     ]);
     if (model) [this.modelGlb, this.surfaces] = [model.glb, model.surfaces];
-    this.surfaces?.query.hideParts(this.piece.hiddenParts);
+    this.surfaces?.query.hide(this.piece.hiddenParts, this.piece.hiddenFaces);
     this.history = new History(pieceId, opened.trail, opened.position, remote, this.store);
     this.custody.begin(opened);
     const lost = lostPlanes(this.store);
@@ -386,7 +386,7 @@ export class Engine implements Custodian, Doer {
 
   private adopt(): void {
     this.previewed = null;
-    this.surfaces?.query.hideParts(this.piece.hiddenParts);
+    this.surfaces?.query.hide(this.piece.hiddenParts, this.piece.hiddenFaces);
     this.show();
   }
 
@@ -446,6 +446,19 @@ export class Engine implements Custodian, Doer {
     this.history.push(id, label, edit, changes);
     const stroke = samples.length > 0 && samples.length <= RECORDING_LIMITS.maxSamples ? record : null;
     this.custody.keep(this.strokeEntry(id, record, label), { kind: 'edit', edit, label, changes, stroke });
+  }
+
+  fencedOut({ brush: { fence, stencil } }: StrokeRecord): void {
+    const gone = stencil && typeof stencil.of === 'string' && !pictureOf(this.piece, stencil.of);
+    this.say(
+      gone
+        ? 'The stencil’s picture is gone: choose another stencil, or switch it off.'
+        : stencil
+          ? 'The stencil lets nothing through there: move it, or switch it off.'
+          : fence
+            ? 'The fence lets nothing through there: paint where there is no hatch, or switch the fence off.'
+            : 'What lies there is hidden: show it to paint on it.',
+    );
   }
 
   private strokeEntry(id: string, record: StrokeRecord, label: string): Recorded {

@@ -1,10 +1,13 @@
 /** Messages between the page and the engine. One engine has one piece open. */
 import type { Brush } from '../core/hand/brush';
+import type { FaceChange } from '../core/hand/chosenFaces';
 import type { Sample } from '../core/hand/sample';
+import type { View } from '../core/hand/view';
 import type { DispatchOptions } from '../core/deliver/plan';
 import type { Edit } from '../core/document/edits';
 import type { MapId } from '../core/kinds/maps';
 import type { Piece } from '../core/document/schema';
+import type { Stencil } from '../core/document/stencil';
 import type { Place } from '../core/document/tree';
 import type { Rect } from '../core/tile/mips';
 import type { Reshape } from '../core/document/reshape';
@@ -27,11 +30,23 @@ export type LayersRequest =
 
 /** Questions with an answer. */
 export type Question =
-  | { ask: 'pick'; sheetId: string; place: PickPlace }
+  /** `layerId`: only what that layer by itself has there. */
+  | { ask: 'pick'; sheetId: string; place: PickPlace; layerId?: string | null }
   | { ask: 'copy'; sheetId: string; ids: string[] }
   | { ask: 'thumbnails'; sheetId: string; wants: Want[] }
   /** Base colour of a sheet, as it is drawn, 256 a side at most. */
   | { ask: 'sheet-picture'; sheetId: string }
+  /**
+   * Faces of a sheet: within a polygon of a pane (texels, or pixels where there is a view), from others, or those that its
+   * fence lets through.
+   */
+  | {
+      ask: 'faces';
+      sheetId: string;
+      of: { within: { x: number; y: number }[]; view: View | null } | { ids: number[]; how: FaceChange } | 'fence';
+    }
+  /** What a stencil shows, 1024 a side at most, as colours and alpha; null: its picture is gone. */
+  | { ask: 'stencil'; sheetId: string; stencil: Stencil }
   | { ask: 'histogram'; sheetId: string; layerId: string; map: MapId };
 export interface Answers {
   pick: PickedValues | null;
@@ -39,6 +54,8 @@ export interface Answers {
   /** One a want. */
   thumbnails: SmallPicture[];
   'sheet-picture': { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
+  faces: number[];
+  stencil: { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
   histogram: Histogram | null;
 }
 

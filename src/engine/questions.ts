@@ -1,10 +1,15 @@
 /** Answers that change nothing: what is under the pointer, layers for the clipboard, small pictures, histograms. */
 import { sha256, tileBytes } from '../core/codec/tileBlob';
 import type { MapId } from '../core/kinds/maps';
-import { findSheet, type Piece, type Sheet } from '../core/document/schema';
+import { findSheet, pictureOf, type Piece, type Sheet } from '../core/document/schema';
+import type { Stencil } from '../core/document/stencil';
+import { NO_FENCE } from '../core/document/fence';
+import { changedFaces, facesOfFence, facesWithin } from '../core/hand/chosenFaces';
+import { FenceLimit } from '../core/hand/fence';
+import { stencilPicture } from '../core/hand/stencil';
 import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import { TILE, tileIndex, type TileStore } from '../core/tile/tiles';
-import { valueAt } from '../core/strata/evaluate';
+import { valueAt, valueOfLayerAt } from '../core/strata/evaluate';
 import { Evaluator } from '../core/strata/evaluator';
 import type { Display } from './display';
 import { copyLayers } from '../core/document/work/copy';
@@ -27,7 +32,7 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
   const sheet = findSheet(engine.piece, question.sheetId);
   switch (question.ask) {
     case 'pick':
-      return pick(engine, question.sheetId, question.place);
+      return pick(engine, question.sheetId, question.place, question.layerId ?? null);
     case 'copy':
       return copyLayers(
         engine.piece.id,
@@ -45,9 +50,32 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
       );
     case 'sheet-picture':
       return engine.display.smallPicture(sheet.id);
+    case 'faces': {
+      const surface = engine.surfaces?.forSheet(sheet);
+      if (!surface) return [];
+      const { of } = question;
+      if (of === 'fence') {
+        const fence = { ...(sheet.fence?.fence ?? NO_FENCE), soften: 0 };
+        const limit = new FenceLimit(fence, { sheet, layerId: '', surface, store: () => engine.store });
+        return facesOfFence(surface, (tile) => limit.tile(tile));
+      }
+      return 'within' in of ? facesWithin(surface, of.within, of.view) : changedFaces(surface, of.ids, of.how);
+    }
+    case 'stencil':
+      return shownStencil(engine, question.stencil);
     case 'histogram':
       return histogram(engine, sheet, question.layerId, question.map);
   }
+}
+
+/** Ghosts are no larger than this. */
+const GHOST_SIDE = 1024;
+
+function shownStencil({ piece, store }: Asked, stencil: Stencil): Answers['stencil'] {
+  const picture = stencilPicture(stencil, store, (id) => pictureOf(piece, id));
+  const level = picture?.levels.find(({ width, height }) => Math.max(width, height) <= GHOST_SIDE);
+  if (!level) return null;
+  return { width: level.width, height: level.height, data: Uint8ClampedArray.from(level.data, (v) => v / 257) };
 }
 
 /** For so long at a time, so that strokes and commands come in between. */
@@ -71,7 +99,7 @@ async function histogram(engine: Asked, sheet: Sheet, layerId: string, map: MapI
   }
 }
 
-function pick({ piece, store, surfaces }: Asked, sheetId: string, place: PickPlace): PickedValues | null {
+function pick({ piece, store, surfaces }: Asked, sheetId: string, place: PickPlace, layerId: string | null): PickedValues | null {
   let sheet = findSheet(piece, sheetId);
   let { x, y } = place.pane === 'flat' ? place : { x: -1, y: -1 };
   if (place.pane === 'model') {
@@ -88,7 +116,11 @@ function pick({ piece, store, surfaces }: Asked, sheetId: string, place: PickPla
   if (sheet.wrapV) y -= Math.floor(y / sheet.height) * sheet.height;
   if (!(x >= 0 && y >= 0 && x < sheet.width && y < sheet.height)) return null;
   const values: PickedValues['values'] = {};
-  for (const map of sheet.maps) values[map] = valueAt({ sheet, store }, map, Math.floor(x), Math.floor(y));
+  for (const map of sheet.maps) {
+    const at = [Math.floor(x), Math.floor(y)] as const;
+    const value = layerId ? valueOfLayerAt({ sheet, store }, layerId, map, ...at) : valueAt({ sheet, store }, map, ...at);
+    if (value) values[map] = value;
+  }
   const [tx, ty] = [Math.floor(x), Math.floor(y)];
   const data = surfaces?.dataFor(sheet);
   const face = data?.tiles.get(tileIndex((tx / TILE) | 0, (ty / TILE) | 0))?.face[(ty % TILE) * TILE + (tx % TILE)] ?? -1;

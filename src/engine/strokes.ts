@@ -4,7 +4,7 @@ import type { PlaneMap } from '../core/kinds/maps';
 import { Stroke } from '../core/hand/stroke';
 import type { Sample } from '../core/hand/sample';
 import { planeKey } from '../core/document/planes';
-import { findLayer, maskOfStep, type Piece } from '../core/document/schema';
+import { findLayer, maskOfStep, pictureOf, type Piece } from '../core/document/schema';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import type { TileChange, TileStore } from '../core/tile/tiles';
@@ -21,6 +21,8 @@ export interface Painted {
   readonly tips: Tips;
   /** A stroke is finished; without changes it came to nothing. */
   strokeDone(id: string, record: StrokeRecord, changes: TileChange[]): void;
+  /** What limits the stroke left nothing of it. */
+  fencedOut(record: StrokeRecord): void;
 }
 
 interface Running {
@@ -54,7 +56,8 @@ export class Strokes {
   }
 
   private recordOf(sheet: string, layer: string, seed: number, brush: StrokeRecord['brush'], samples: Sample[]): StrokeRecord {
-    return { sheet, layer, seed, hidden: this.engine.piece.hiddenParts, brush, samples };
+    const { hiddenParts: hidden, hiddenFaces } = this.engine.piece;
+    return { sheet, layer, seed, hidden, hiddenFaces, brush, samples };
   }
 
   private strokeOn(sheetId: string, layerId: string, brush: StrokeRecord['brush'], seed: number): Stroke | null {
@@ -64,7 +67,11 @@ export class Strokes {
     const layer = findLayer(sheet, layerId);
     if (layer ? !LAYERS[layer.kind].byHand || layer.lock !== 'none' : !maskOfStep(sheet, layerId)) return null;
     return new Stroke(
-      { sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed, pictures: tips.pictures },
+      {
+        ...{ sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed },
+        pictures: tips.pictures,
+        picture: (id) => pictureOf(piece, id),
+      },
       brush,
     );
   }
@@ -97,6 +104,7 @@ export class Strokes {
     this.flush();
     this.running = null;
     this.engine.drawing.pump();
+    if (running.run.fencedOut) this.engine.fencedOut(running.record);
     const changes = running.run.changes();
     this.engine.strokeDone(running.id, running.record, changes);
     return changes.length > 0;

@@ -3,20 +3,22 @@
  * because they are drawn from the same texels in the same frame. Draws on demand only.
  */
 import { Color, Euler, NeutralToneMapping, SRGBColorSpace, WebGLRenderer } from 'three';
+import { fenceAtWork } from '../core/document/fence';
 import type { Piece, Sheet } from '../core/document/schema';
+import type { View } from '../core/hand/view';
 import type { SurfaceHit } from '../core/mesh/surfaceQuery';
 import type { Geometry, PixelPatch } from '../engine/protocol';
 import { Signal } from '../engine/signal';
 import { FlatCamera } from './flatCamera';
 import { FlatScene } from './flatScene';
 import { loadLight } from './light';
-import type { MaskMode, View } from './materials';
+import type { MaskMode, View as Looking } from './materials';
 import { ModelCamera } from './modelCamera';
 import { ModelScene } from './modelScene';
 import { chooseQuality } from './quality';
 import { SheetTextures } from './sheetTextures';
 import { sheetAtWork, type Shown } from './shown';
-import { hitOf, planeTexel, projected, rayThrough, unprojected, type Hit, type Ray } from './sight';
+import { hitOf, planeTexel, projected, rayThrough, unprojected, viewOf, type Hit, type Ray } from './sight';
 
 export interface PaneRect {
   x: number;
@@ -36,7 +38,7 @@ export class BenchViewport {
   private rects: { model: PaneRect | null; flat: PaneRect | null } = { model: null, flat: null };
   /** null until a piece is open. */
   private shown: Shown | null = null;
-  private look = { view: 'lit' as View, maskMode: null as MaskMode | null, albedoMarks: false };
+  private look = { view: 'lit' as Looking, maskMode: null as MaskMode | null, albedoMarks: false };
   private frame = 0;
   /** Told after each frame that was drawn. */
   readonly drawn = new Signal();
@@ -89,11 +91,15 @@ export class BenchViewport {
       return !t || t.width !== s.width || t.height !== s.height;
     });
     reshaped.forEach((s) => this.makeTextures(s));
-    const maps = (p: Piece) => p.sheets.map((s) => `${s.maps.join()} ${s.wrapU} ${s.wrapV}`).join(';');
+    const maps = (p: Piece) => p.sheets.map((s) => `${s.maps.join()} ${s.wrapU} ${s.wrapV} ${fenceAtWork(s) !== null}`).join(';');
     if (reshaped.length || maps(old) !== maps(piece)) {
       this.dress();
       if (reshaped.some((s) => s.id === shown.sheetId)) this.fitSheet();
-    } else if (old.hiddenParts !== piece.hiddenParts || old.planeRepeats !== piece.planeRepeats)
+    } else if (
+      old.hiddenParts !== piece.hiddenParts ||
+      old.hiddenFaces !== piece.hiddenFaces ||
+      old.planeRepeats !== piece.planeRepeats
+    )
       this.model.follow(piece, shown.geometry);
     this.invalidate();
   }
@@ -107,7 +113,7 @@ export class BenchViewport {
     this.dress();
   }
 
-  setView(view: View): void {
+  setView(view: Looking): void {
     this.setLook({ view });
   }
 
@@ -124,6 +130,12 @@ export class BenchViewport {
     this.shown.sheetId = sheetId;
     this.dress();
     this.fitSheet();
+  }
+
+  setFlatRepeats(repeats: readonly [number, number]): void {
+    this.flat.setRepeats(repeats);
+    if (this.shown) this.flat.dress(this.shown);
+    this.invalidate();
   }
 
   setWireOpacity(opacity: number): void {
@@ -177,14 +189,30 @@ export class BenchViewport {
     return this.rects.model && rayThrough(this.modelCamera, this.rects.model, x, y);
   }
 
+  /** How places in space come to lie in the model pane now; null: it is not there. */
+  get view(): View | null {
+    return this.rects.model && viewOf(this.modelCamera, this.rects.model);
+  }
+
   hitAt(x: number, y: number): Hit | null {
     const ray = this.rayAt(x, y);
     return ray && this.shown && hitOf(ray, this.model, this.shown.piece, this.shown.geometry);
   }
 
+  /** What lies in the middle of the model pane. */
+  middleHit(): Hit | null {
+    const rect = this.rects.model;
+    return rect && this.hitAt(rect.width / 2, rect.height / 2);
+  }
+
   /** What is near a place of the model, seen against a direction; and the model's middle. */
   nearTo(point: readonly number[], normal: readonly number[], reach: number): SurfaceHit | null {
     return this.model.query?.near(point, normal, reach) ?? null;
+  }
+
+  /** Of the model that is shown. */
+  get bounds(): { min: readonly number[]; max: readonly number[] } {
+    return this.model.bounds(this.shown?.geometry ?? null);
   }
 
   get middle(): readonly number[] {
@@ -212,9 +240,15 @@ export class BenchViewport {
   flatVisible(): { x: number; y: number; width: number; height: number } | null {
     const rect = this.rects.flat;
     if (!rect) return null;
-    const a = this.flatCamera.texelAt(0, 0);
-    const b = this.flatCamera.texelAt(rect.width, rect.height);
-    return { x: a.x, y: a.y, width: b.x - a.x, height: b.y - a.y };
+    const corners = [
+      [0, 0],
+      [rect.width, 0],
+      [0, rect.height],
+      [rect.width, rect.height],
+    ].map(([x, y]) => this.flatCamera.texelAt(x, y));
+    const [xs, ys] = [corners.map((c) => c.x), corners.map((c) => c.y)];
+    const [x, y] = [Math.min(...xs), Math.min(...ys)];
+    return { x, y, width: Math.max(...xs) - x, height: Math.max(...ys) - y };
   }
 
   // ── Drawing ──────────────────────────────────────────────────────────────────────────────────────────
@@ -228,9 +262,19 @@ export class BenchViewport {
     });
   }
 
+  /** What is seen where nothing is: of the scheme. */
+  private get background(): Color {
+    return new Color(getComputedStyle(this.canvas).getPropertyValue('--work') || '#8b8b8b');
+  }
+
+  /** The same as RGB bytes. */
+  get ground(): readonly number[] {
+    const { r, g, b } = this.background.clone().convertLinearToSRGB();
+    return [r, g, b].map((v) => Math.round(v * 255));
+  }
+
   draw(): void {
     if (!this.shown) return;
-    const background = new Color(getComputedStyle(this.canvas).getPropertyValue('--work') || '#8b8b8b');
     const height = this.canvas.clientHeight;
     for (const [pane, scene, camera] of [
       ['model', this.model.scene, this.modelCamera.camera],
@@ -242,7 +286,7 @@ export class BenchViewport {
       this.renderer.setScissorTest(true);
       this.renderer.setViewport(rect.x, height - rect.y - rect.height, rect.width, rect.height);
       this.renderer.setScissor(rect.x, height - rect.y - rect.height, rect.width, rect.height);
-      this.renderer.setClearColor(background, 1);
+      this.renderer.setClearColor(this.background, 1);
       this.renderer.clear();
       this.renderer.render(scene, camera);
     }

@@ -17,9 +17,6 @@ import type { Sheet } from '../core/document/schema';
 import { mapMaterial } from './materials';
 import { laidOver, sheetAtWork, type Shown } from './shown';
 
-/** A canvas repeats this often on each side of itself. */
-const REPEATS = 3;
-
 const line = (opacity: number) => new LineBasicMaterial({ color: 0xffffff, transparent: true, opacity, toneMapped: false });
 
 export class FlatScene {
@@ -27,6 +24,7 @@ export class FlatScene {
   private objects: (Mesh | LineSegments | LineLoop)[] = [];
   private wire: LineSegments<BufferGeometry, LineBasicMaterial> | null = null;
   private wireOpacity = 0.35;
+  private repeats: readonly [number, number] = [3, 3];
 
   /** All of it anew, for what is to be seen now. */
   dress(shown: Shown): void {
@@ -34,11 +32,12 @@ export class FlatScene {
     this.scene.clear();
     const sheet = sheetAtWork(shown);
     const textures = shown.texturesOf(sheet.id);
-    const [repeatU, repeatV] = [sheet.wrapU ? REPEATS : 1, sheet.wrapV ? REPEATS : 1];
+    const [repeatU, repeatV] = [sheet.wrapU ? this.repeats[0] : 1, sheet.wrapV ? this.repeats[1] : 1];
     const map = shown.maskMode === 'alone' ? 'mask' : shown.view === 'lit' ? 'base-colour' : shown.view;
     const sheetMaterial = (...of: [Parameters<typeof mapMaterial>[2], Parameters<typeof mapMaterial>[4]?]) => {
       const material = mapMaterial(sheet, textures, of[0], DoubleSide, of[1]);
       (material.uniforms.repeats.value as Vector2).set(repeatU, repeatV);
+      material.uniforms.crisp.value = 1;
       return material;
     };
     const quad = new Mesh(quadOf(sheet, repeatU, repeatV), sheetMaterial(map));
@@ -62,6 +61,11 @@ export class FlatScene {
       o.frustumCulled = false;
       this.scene.add(o);
     }
+  }
+
+  /** How often a sheet that wraps is seen across and down: odd, so that it lies in the middle. Shown when it is dressed next. */
+  setRepeats(repeats: readonly [number, number]): void {
+    this.repeats = repeats;
   }
 
   setWireOpacity(opacity: number): void {

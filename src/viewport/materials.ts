@@ -1,6 +1,7 @@
 /** How sheets are drawn: lit, or one map alone with exact values. */
 import { DoubleSide, FrontSide, GLSL3, MeshStandardMaterial, ShaderMaterial, Vector2, type Side } from 'three';
 import type { MapId } from '../core/kinds/maps';
+import { fenceAtWork } from '../core/document/fence';
 import type { Sheet } from '../core/document/schema';
 import { PLAUSIBLE_ALBEDO } from '../core/kinds/filters/more';
 import { shownOn } from '../core/kinds/shown';
@@ -10,11 +11,39 @@ export type View = 'lit' | MapId;
 /** How a mask is looked at: grey by itself, tinted over what is seen, or what it lets through on black. */
 export type MaskMode = 'alone' | 'over' | 'black';
 
+/**
+ * Stripes over what a fence keeps clean; what it lets through is not touched. One read more a pixel. `c`: the colour as it goes
+ * to the screen; stripes are dark on light and light on dark.
+ */
+const HATCH = `
+  vec3 hatched(vec3 c, vec2 at, sampler2D fence) {
+    float outside = step(texture(fence, at).r, 0.5);
+    float stripe = step(0.78, fract((gl_FragCoord.x - gl_FragCoord.y) / 9.0));
+    float light = step(dot(c, vec3(0.3, 0.59, 0.11)), 0.45);
+    return mix(c, vec3(light), 0.5 * outside * stripe);
+  }`;
+
+const isFenced = (sheet: Sheet): boolean => fenceAtWork(sheet) !== null;
+
+/** The hatch of a fence, in a material of three's own. */
+function hatch(material: MeshStandardMaterial, t: SheetTextures): void {
+  material.onBeforeCompile = (shader) => {
+    shader.uniforms.fence = { value: t.texture('fence') };
+    shader.fragmentShader = shader.fragmentShader
+      .replace('void main() {', `uniform sampler2D fence;\n${HATCH}\nvoid main() {`)
+      .replace(
+        '#include <dithering_fragment>',
+        '#include <dithering_fragment>\ngl_FragColor.rgb = hatched(gl_FragColor.rgb, vMapUv, fence);',
+      );
+  };
+  material.customProgramCacheKey = () => 'fenced';
+}
+
 export function litMaterial(sheet: Sheet, t: SheetTextures): MeshStandardMaterial {
   const seeThrough = sheet.preview.alpha < 1 || sheet.maps.includes('opacity');
   const occluded = sheet.maps.includes('occlusion');
   const glows = sheet.maps.includes('emissive');
-  return new MeshStandardMaterial({
+  const material = new MeshStandardMaterial({
     map: t.texture('colour'),
     roughnessMap: t.texture('surface'),
     metalnessMap: t.texture('surface'),
@@ -31,6 +60,8 @@ export function litMaterial(sheet: Sheet, t: SheetTextures): MeshStandardMateria
     depthWrite: sheet.preview.alpha >= 1,
     side: sheet.preview.doubleSided ? DoubleSide : FrontSide,
   });
+  if (isFenced(sheet)) hatch(material, t);
+  return material;
 }
 
 const VERTEX = `
@@ -42,7 +73,7 @@ const VERTEX = `
   }`;
 
 /**
- * `crisp`: texels as squares when enlarged (the flat pane). Colour goes through the sRGB encoding of the
+ * `crisp`: texels as squares where one is two pixels or more (the flat pane). Colour goes through the sRGB encoding of the
  * output; values are written as they are, so that the screen shows exactly the stored 8-bit value.
  */
 const FRAGMENT = `
@@ -56,10 +87,14 @@ const FRAGMENT = `
   uniform int overlay;
   uniform vec3 tint;
   uniform vec2 plausible;
+  uniform sampler2D fence;
+  uniform float fenced;
+  ${HATCH}
   void main() {
     vec2 at = vUvs;
     vec4 texel;
-    if (crisp > 0.5) {
+    vec2 spread = fwidth(at * size);
+    if (crisp > 0.5 && max(spread.x, spread.y) < 0.5) {
       vec2 inside = mix(clamp(at, 0.0, 1.0), fract(at), wraps);
       texel = texelFetch(map, ivec2(min(inside * size, size - 1.0)), 0);
     } else texel = texture(map, at);
@@ -84,6 +119,7 @@ const FRAGMENT = `
       float v = channel == 0 ? texel.r : channel == 1 ? texel.g : channel == 2 ? texel.b : texel.a;
       result = vec4(vec3(v), 1.0);
     }
+    if (fenced > 0.5 && overlay == 0) result.rgb = hatched(result.rgb, at, fence);
   }`;
 
 /** A blue-green that few materials have, so that it stands out on most of them; as the screen shows it. */
@@ -118,6 +154,8 @@ export function mapMaterial(
       overlay: { value: { none: 0, over: 1, black: 2, albedo: 3 }[overlay] },
       plausible: { value: new Vector2(PLAUSIBLE_ALBEDO.low, PLAUSIBLE_ALBEDO.high) },
       tint: { value: TINT },
+      fenced: { value: isFenced(sheet) && !over ? 1 : 0 },
+      fence: { value: isFenced(sheet) && !over ? t.texture('fence') : null },
     },
   });
 }

@@ -14,6 +14,8 @@ interface Part {
   mesh: Mesh;
   name: string;
   sheetId: string;
+  /** Of the model. */
+  faces: number[];
 }
 
 export class ModelScene {
@@ -49,10 +51,8 @@ export class ModelScene {
       if (!sheet) continue;
       const geometry = new BufferGeometry();
       for (const [name, attribute] of Object.entries(attributes)) geometry.setAttribute(name, attribute);
-      const indices = new Uint32Array(faces.length * 3);
-      faces.forEach((f, n) => indices.set(g.indices.subarray(f * 3, f * 3 + 3), n * 3));
-      geometry.setIndex(new BufferAttribute(indices, 1));
-      this.add(new Mesh(geometry), g.parts[Math.floor(key / 65536)], sheet.id);
+      geometry.setIndex(indicesOf(g, faces));
+      this.add(new Mesh(geometry), g.parts[Math.floor(key / 65536)], sheet.id, faces);
     }
   }
 
@@ -66,19 +66,22 @@ export class ModelScene {
     geometry.setAttribute('normal', new BufferAttribute(g.normals, 3));
     geometry.setAttribute('uv', new BufferAttribute(g.uvs[0].slice(), 2));
     geometry.setIndex(new BufferAttribute(g.indices, 1));
-    this.add(new Mesh(geometry), 'Canvas', sheet.id);
+    this.add(new Mesh(geometry), 'Canvas', sheet.id, [0, 1]);
   }
 
-  private add(mesh: Mesh, name: string, sheetId: string): void {
+  private add(mesh: Mesh, name: string, sheetId: string, faces: number[]): void {
     mesh.frustumCulled = false;
     this.scene.add(mesh);
-    this.parts.push({ mesh, name, sheetId });
+    this.parts.push({ mesh, name, sheetId, faces });
   }
+
+  private bounded: { of: Geometry; min: number[]; max: number[] } | null = null;
 
   /** The corners of all there is. */
   bounds(geometry: Geometry | null): { min: number[]; max: number[] } {
     const half = (this.planeHeight ?? 1) / 2;
-    return geometry ? boundsOf(geometry.positions) : { min: [-0.5, -half, 0], max: [0.5, half, 0] };
+    if (geometry && this.bounded?.of !== geometry) this.bounded = { of: geometry, ...boundsOf(geometry.positions) };
+    return geometry ? this.bounded! : { min: [-0.5, -half, 0], max: [0.5, half, 0] };
   }
 
   /** Materials for what is to be seen now. */
@@ -118,9 +121,25 @@ export class ModelScene {
     this.materials.push(material);
   }
 
+  /** As they are drawn now. */
+  private hiddenFaces: Piece['hiddenFaces'] = [];
+
   /** Hidden parts, and how often a canvas is repeated. */
   follow(piece: Piece, geometry: Geometry | null): void {
-    this.query?.hideParts(piece.hiddenParts);
+    this.query?.hide(piece.hiddenParts, piece.hiddenFaces);
+    if (geometry && this.hiddenFaces !== piece.hiddenFaces && this.hiddenFaces.length + piece.hiddenFaces.length > 0) {
+      // Parts are hidden as wholes: only faces by themselves are left out of what is drawn.
+      const out = new Uint8Array(geometry.facePart.length);
+      for (const [from, to] of piece.hiddenFaces) out.fill(1, from, to + 1);
+      for (const { mesh, faces } of this.parts)
+        mesh.geometry.setIndex(
+          indicesOf(
+            geometry,
+            faces.filter((f) => !out[f]),
+          ),
+        );
+    }
+    this.hiddenFaces = piece.hiddenFaces;
     for (const { mesh, name } of this.parts) mesh.visible = !piece.hiddenParts.includes(name);
     for (const { mesh, of } of this.overlays) mesh.visible = of.visible;
     if (geometry) return;
@@ -136,4 +155,10 @@ export class ModelScene {
     for (const { mesh } of this.parts) mesh.geometry.dispose();
     this.scene.environment?.dispose();
   }
+}
+
+function indicesOf({ indices }: Geometry, faces: readonly number[]): BufferAttribute {
+  const out = new Uint32Array(faces.length * 3);
+  faces.forEach((f, n) => out.set(indices.subarray(f * 3, f * 3 + 3), n * 3));
+  return new BufferAttribute(out, 1);
 }

@@ -7,6 +7,10 @@ import type { PixelPatch } from '../engine/protocol';
 import type { Sheet } from '../core/document/schema';
 import { PLANES, type PlaneId } from '../core/kinds/shown';
 
+/** Texels on the longer side up to which a sheet is meant to show them: as squares, without blending. */
+const LOW_RES = 128;
+export const isLowRes = ({ width, height }: Pick<Sheet, 'width' | 'height'>): boolean => Math.max(width, height) <= LOW_RES;
+
 export class SheetTextures {
   readonly width: number;
   readonly height: number;
@@ -45,10 +49,11 @@ export class SheetTextures {
     const format = PLANES[plane].encoding === 'srgb' ? gl.SRGB8_ALPHA8 : gl.RGBA8;
     gl.texStorage2D(gl.TEXTURE_2D, levels, format, sheet.width, sheet.height);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_LINEAR);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, isLowRes(sheet) ? gl.NEAREST : gl.LINEAR);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, wrapU ? gl.REPEAT : gl.CLAMP_TO_EDGE);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, wrapV ? gl.REPEAT : gl.CLAMP_TO_EDGE);
-    if (anisotropy) {
+    // Drivers may blend over several texels in spite of the filter.
+    if (anisotropy && !isLowRes(sheet)) {
       const most = gl.getParameter(anisotropy.MAX_TEXTURE_MAX_ANISOTROPY_EXT) as number;
       gl.texParameterf(gl.TEXTURE_2D, anisotropy.TEXTURE_MAX_ANISOTROPY_EXT, Math.min(this.anisotropyWanted, most));
     }

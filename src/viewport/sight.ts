@@ -1,6 +1,7 @@
 /** From points of the model pane into space and back. Pane pixels run from its upper left corner. */
-import { Vector3 } from 'three';
+import { Matrix4, Vector3 } from 'three';
 import type { Piece } from '../core/document/schema';
+import type { View } from '../core/hand/view';
 import type { SurfaceHit } from '../core/mesh/surfaceQuery';
 import type { Geometry } from '../engine/protocol';
 import type { ModelCamera } from './modelCamera';
@@ -31,6 +32,17 @@ export function rayThrough(camera: ModelCamera, pane: Size, x: number, y: number
     pixelSpread: camera.pixelSpread(pane.height),
     right: new Vector3().setFromMatrixColumn(eye.matrixWorld, 0).normalize().toArray(),
   };
+}
+
+/** World space to pane pixels. */
+export function viewOf({ camera }: ModelCamera, { width, height }: Size): View {
+  const m = new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements;
+  // Columns of four; three's clip space has Y up and the eye's distance in w.
+  const row = (r: number) => [m[r], m[r + 4], m[r + 8], m[r + 12]];
+  const [x, y, w] = [row(0), row(1), row(3)];
+  const across = x.map((v, k) => ((v + w[k]) * width) / 2);
+  const down = y.map((v, k) => ((w[k] - v) * height) / 2);
+  return { matrix: [...across, ...down, ...w], eye: camera.position.toArray(), width, height };
 }
 
 /** What a ray meets first of what is shown. */

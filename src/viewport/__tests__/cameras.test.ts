@@ -131,3 +131,52 @@ describe('the eye of the flat sheet', () => {
     expect(camera.zoom).toBe(1);
   });
 });
+
+describe('the flat sheet, turned', () => {
+  const camera = () => {
+    const c = new FlatCamera();
+    c.resize(PANE.width, PANE.height);
+    c.fit(256, 128);
+    return c;
+  };
+  /** As three.js draws it. */
+  const drawn = (c: FlatCamera, x: number, y: number) => {
+    const p = new Vector3(x, y, 0).project(c.camera);
+    return [((p.x + 1) / 2) * PANE.width, ((1 - p.y) / 2) * PANE.height];
+  };
+
+  test.each([
+    [0, false],
+    [0.4, false],
+    [-2.1, true],
+    [3, true],
+  ])('by %d, flipped: %s: pixels and texels are each other’s, and what is drawn lies there', (angle, flipped) => {
+    const c = camera();
+    if (flipped) c.flip();
+    c.turn(angle, 120, 80);
+    c.zoomAt(0.7, 300, 200);
+    const random = seededRandom(5);
+    for (let n = 0; n < 20; n++) {
+      const [x, y] = [random() * PANE.width, random() * PANE.height];
+      const t = c.texelAt(x, y);
+      const back = c.pixelAt(t.x, t.y);
+      expect([back.x, back.y]).toEqual([expect.closeTo(x, 6), expect.closeTo(y, 6)]);
+      const on = drawn(c, t.x, t.y);
+      expect(on).toEqual([expect.closeTo(x, 3), expect.closeTo(y, 3)]);
+    }
+  });
+
+  test('turning keeps the texel under the hand, sliding follows it, upright is as before', () => {
+    const c = camera();
+    const before = c.texelAt(200, 150);
+    c.turn(0.8, 200, 150);
+    expect(c.texelAt(200, 150)).toEqual({ x: expect.closeTo(before.x, 6) as number, y: expect.closeTo(before.y, 6) as number });
+    c.pan(30, -12);
+    expect(c.texelAt(230, 138)).toEqual({ x: expect.closeTo(before.x, 6) as number, y: expect.closeTo(before.y, 6) as number });
+    c.flip();
+    c.upright();
+    expect([c.angle, c.flipped]).toEqual([0, false]);
+    for (let n = 0; n < 24; n++) c.turn(Math.PI / 12);
+    expect(c.angle).toBe(0);
+  });
+});

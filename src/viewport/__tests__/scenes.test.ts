@@ -152,6 +152,13 @@ describe('the scenes', () => {
       mesh.geometry.computeBoundingBox();
       expect(mesh.geometry.boundingBox!.max.x).toBe(192);
     }
+    // As often as is asked, but only where it wraps.
+    flat.setRepeats([7, 5]);
+    flat.dress(shownOf(piece, { geometry }));
+    const seven = flat.scene.children.find((c): c is Mesh => c instanceof Mesh && !(c instanceof LineSegments))!;
+    seven.geometry.computeBoundingBox();
+    const { min, max } = seven.geometry.boundingBox!;
+    expect([max.x - min.x, max.y - min.y]).toEqual([7 * 128, 128]);
     // Anew, not on top of what was there.
     flat.dress(shownOf(piece, { geometry }));
     expect(flat.scene.children).toHaveLength(3);
