@@ -17,6 +17,7 @@ import { JobBar } from './JobBar';
 import { Panes } from './Panes';
 import { offerSet } from './pictureSet';
 import { PictureSetDialog } from './PictureSetDialog';
+import { Pins } from './pins/Pins';
 import { openBench, useBench } from './store';
 import { Strata } from './strata/Strata';
 import { TopBar } from './TopBar';
@@ -100,6 +101,7 @@ export function Bench({ pieceId }: { pieceId: string }) {
       <Thumbnails pieceId={pieceId} />
       <PictureSetDialog />
       <LastBrushes />
+      <Pins pieceId={pieceId} />
       {over === 'keys' && <KeySheet onClose={closeSheet} />}
       {over === 'pen' && <PenSheet onClose={closeSheet} />}
       <CommandSearch open={searching} onOpenChange={setSearching} />

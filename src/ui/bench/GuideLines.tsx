@@ -2,13 +2,12 @@
 /** Guides over the flat sheet: grids, thirds, a picture of one's own; with their menu. */
 import { Ruler } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useEffect, useReducer } from 'react';
 import { Choice } from '../common/Choice';
 import { NumberField } from '../common/NumberField';
 import { guideLines, type Guides } from './guides';
 import { chooseFiles } from './pictureSet';
 import { currentSheet, say, useBench } from './store';
-import { holder } from './viewportHolder';
+import { useDrawn } from './useDrawn';
 
 const KINDS = [
   { value: 'none', label: 'None' },
@@ -23,22 +22,17 @@ const MOST_SIDE = 768;
 export function GuideLines() {
   const guides = useBench((s) => s.guides);
   const sheet = useBench((s) => currentSheet(s));
-  const [, redraw] = useReducer((n: number) => n + 1, 0);
   const on = guides.kind !== 'none';
-  useEffect(() => {
-    const { viewport } = holder;
-    if (!on || !viewport) return;
-    const stop = viewport.drawn.listen(redraw);
-    redraw();
-    return stop;
-  }, [on]);
-  const { viewport } = holder;
+  const { viewport } = useDrawn(on);
   if (!on || !viewport) return null;
   const { flatCamera } = viewport;
   const origin = flatCamera.pixelAt(0, 0);
   const { zoom } = flatCamera;
   const [width, height] = [sheet.width * zoom, sheet.height * zoom];
-  const place = { left: origin.x, top: origin.y, width, height };
+  const { angle, flipped } = flatCamera;
+  // Around the sheet's upper left corner, as the camera has it.
+  const turn = `${flipped ? 'scale(-1, 1) ' : ''}rotate(${angle}rad)`;
+  const place = { left: origin.x, top: origin.y, width, height, transform: turn, transformOrigin: '0 0' };
   if (guides.kind === 'picture')
     return guides.picture ? (
       <img
@@ -50,7 +44,8 @@ export function GuideLines() {
     ) : null;
   const lines = guideLines(guides.kind, guides.count, sheet.width, sheet.height);
   const d = lines
-    .map(([a, b, c, e]) => `M${origin.x + a * zoom} ${origin.y + b * zoom}L${origin.x + c * zoom} ${origin.y + e * zoom}`)
+    .map(([a, b, c, e]) => [flatCamera.pixelAt(a, b), flatCamera.pixelAt(c, e)])
+    .map(([p, q]) => `M${p.x} ${p.y}L${q.x} ${q.y}`)
     .join('');
   return (
     <svg

@@ -1,12 +1,15 @@
 'use client';
 /** The small tools in the corner of each pane: framing, sides, parts; fit, 1:1, wire. */
-import { Box, Contrast, Eye, EyeOff, Focus, Grid3x3, Scan, TriangleAlert } from 'lucide-react';
+import { Box, Contrast, Eye, EyeOff, FlipHorizontal2, Focus, Grid3x3, Pin as PinIcon, Scan, TriangleAlert } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { IconButton } from '../common/controls';
+import type { Sheet } from '@/core/document/schema';
+import { IconButton, Tip } from '../common/controls';
 import { NumberField } from '../common/NumberField';
-import { fitFlat, frameModel, keysFor, lookFrom, oneToOne } from './commands';
+import { fitFlat, frameModel, keysFor, lookFrom, oneToOne, turnFlat } from './commands';
 import { GuidesMenu } from './GuideLines';
+import { hide as hideParts, showAll } from './fence/commands';
 import { edit, currentSheet, useBench } from './store';
+import { useDrawn } from './useDrawn';
 
 const CARD = 'z-30 rounded-md border border-line bg-panel p-2 shadow-xl';
 
@@ -36,16 +39,18 @@ export function ModelTools() {
 function Parts() {
   const parts = useBench((s) => s.geometry!.parts);
   const hidden = useBench((s) => s.document!.hiddenParts);
-  const hide = (names: string[], label: string) =>
-    edit({ type: 'set-piece', before: { hiddenParts: hidden }, after: { hiddenParts: names } }, label);
+  const faces = useBench((s) => s.document!.hiddenFaces);
+  const hide = (names: string[], label: string) => hideParts(names, faces, label);
+  const count = faces.reduce((n, [from, to]) => n + to - from + 1, 0);
+  const anything = hidden.length + count > 0;
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
         <button
           type="button"
-          className={`inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field ${hidden.length ? 'text-accent-ink' : ''}`}
+          className={`inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field ${anything ? 'text-accent-ink' : ''}`}
         >
-          <Box size={14} /> Parts{hidden.length > 0 && ` · ${hidden.length} hidden`}
+          <Box size={14} /> Parts{hidden.length > 0 ? ` · ${hidden.length} hidden` : count > 0 ? ' · faces hidden' : ''}
         </button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -87,11 +92,11 @@ function Parts() {
           })}
           <button
             type="button"
-            disabled={hidden.length === 0}
+            disabled={!anything}
             className="mt-1 h-7 w-full rounded border-t border-line text-left px-1.5 hover:bg-field disabled:opacity-40"
-            onClick={() => hide([], 'Show all parts')}
+            onClick={showAll}
           >
-            Show all
+            Show all{count > 0 && ` (${count.toLocaleString('en')} faces are hidden)`}
           </button>
         </Popover.Content>
       </Popover.Portal>
@@ -103,8 +108,17 @@ function Parts() {
 function Checks() {
   const squint = useBench((s) => s.squint);
   const marks = useBench((s) => s.albedoMarks);
+  const pins = useBench((s) => s.pins.open);
   return (
     <>
+      <IconButton
+        label="Pinboard: reference pictures"
+        keys={keysFor('pins')}
+        active={pins}
+        onClick={() => useBench.setState((s) => ({ pins: { ...s.pins, open: !s.pins.open } }))}
+      >
+        <PinIcon size={14} />
+      </IconButton>
       <IconButton
         label="Squint: light and dark only"
         keys={keysFor('squint')}
@@ -143,6 +157,72 @@ function Repeats() {
         }
       />
     </div>
+  );
+}
+
+/** How the flat sheet lies on the screen, while it is turned or flipped; and back. */
+function Turned() {
+  const { viewport } = useDrawn(true);
+  const [angle, flipped] = viewport ? [viewport.flatCamera.angle, viewport.flatCamera.flipped] : [0, false];
+  return (
+    <>
+      <IconButton
+        label="Flip the flat sheet, as in a mirror"
+        keys={keysFor('flip-flat')}
+        active={flipped}
+        onClick={() => turnFlat('flip')}
+      >
+        <FlipHorizontal2 size={14} />
+      </IconButton>
+      {(angle !== 0 || flipped) && (
+        <Tip label="Turned and flipped: click to lay it straight. Shift and right drag turns it" keys={keysFor('upright')}>
+          <button
+            type="button"
+            className="figures h-7 rounded px-1.5 text-accent-ink hover:bg-field"
+            onClick={() => turnFlat('upright')}
+          >
+            {Math.round((angle * 180) / Math.PI)}°
+          </button>
+        </Tip>
+      )}
+    </>
+  );
+}
+
+/** The next odd number, so that the sheet itself lies in the middle. */
+const oddTowards = (v: number, from: number) => 2 * Math[v > from ? 'ceil' : 'floor']((v - 1) / 2) + 1;
+
+/** How often a sheet that wraps is seen around itself. */
+function FlatRepeats({ sheet }: { sheet: Pick<Sheet, 'wrapU' | 'wrapV'> }) {
+  const repeats = useBench((s) => s.flatRepeats);
+  const shown = [sheet.wrapU ? repeats[0] : 1, sheet.wrapV ? repeats[1] : 1];
+  const field = (axis: 0 | 1, label: string) => {
+    const set = (v: number) =>
+      useBench.setState({ flatRepeats: repeats.with(axis, oddTowards(v, repeats[axis])) as [number, number] });
+    return <NumberField label={label} min={1} max={9} reset={3} value={repeats[axis]} onPreview={set} onCommit={set} />;
+  };
+  return (
+    <Popover.Root>
+      <Tip label="How often the sheet is seen around itself; all of them can be painted on">
+        <Popover.Trigger asChild>
+          <button type="button" aria-label="Repeats in the flat pane" className="figures h-7 rounded px-1.5 hover:bg-field">
+            {shown.join(' × ')}
+          </button>
+        </Popover.Trigger>
+      </Tip>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          data-beside
+          className={`${CARD} w-56 space-y-1`}
+          aria-label="Repeats in the flat pane"
+        >
+          {sheet.wrapU && field(0, 'Across')}
+          {sheet.wrapV && field(1, 'Down')}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }
 
@@ -186,7 +266,9 @@ export function FlatTools() {
           </Popover.Portal>
         </Popover.Root>
       )}
+      {sheet && (sheet.wrapU || sheet.wrapV) && <FlatRepeats sheet={sheet} />}
       <GuidesMenu />
+      <Turned />
       {sheet && (
         <span className="figures px-1.5 text-ink-soft">
           {sheet.width} × {sheet.height}

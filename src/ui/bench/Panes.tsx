@@ -5,11 +5,15 @@ import { useEffect, useRef, type RefObject } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { BenchViewport, type PaneRect } from '@/viewport/benchViewport';
 import { IconButton, Tip } from '../common/controls';
+import { AreaBox } from './AreaBox';
+import { CaptureBox } from './CaptureBox';
 import { GuideLines } from './GuideLines';
 import { Handles } from './Handles';
 import { HintCard } from './HintCard';
+import { MirrorPlanes } from './MirrorPlanes';
 import { FlatTools, ModelTools } from './PaneTools';
 import { Squint } from './Squint';
+import { StencilGhost } from './stencil/StencilGhost';
 import { pixels, sendViewing, useBench } from './store';
 import type { PaneName } from './pointer/pane';
 import { usePanePointer } from './pointer/usePanePointer';
@@ -76,6 +80,10 @@ function Pane({ name, box }: { name: PaneName; box: RefObject<HTMLDivElement | n
       {name === 'model' && <HintCard hint="turn" className="bottom-3 left-1/2 -translate-x-1/2" />}
       {name === 'model' && <HintCard hint="paint" className="bottom-3 left-1/2 -translate-x-1/2" />}
       {name === 'flat' && <GuideLines />}
+      <StencilGhost pane={name} />
+      <MirrorPlanes pane={name} />
+      <CaptureBox pane={name} />
+      <AreaBox pane={name} />
       <Handles pane={name} />
       <div className="pointer-events-none absolute inset-x-0 top-0 flex items-start justify-between p-1.5">
         <div className="pointer-events-auto">{name === 'model' ? <ModelTools /> : <FlatTools />}</div>
@@ -124,6 +132,7 @@ function useViewport(
     v.open(state.document!, state.geometry);
     v.setSheet(state.sheetId);
     v.setWireOpacity(state.wireOpacity);
+    v.setFlatRepeats(state.flatRepeats);
     v.setLight(state.light);
     place.current();
     sendViewing();
@@ -139,6 +148,7 @@ function useViewport(
       if (now.maskMode !== before.maskMode) v.setMaskMode(now.maskMode);
       if (now.sheetId !== before.sheetId) v.setSheet(now.sheetId);
       if (now.wireOpacity !== before.wireOpacity) v.setWireOpacity(now.wireOpacity);
+      if (now.flatRepeats !== before.flatRepeats) v.setFlatRepeats(now.flatRepeats);
       if (now.light !== before.light) v.setLight(now.light);
       if (now.albedoMarks !== before.albedoMarks) v.setAlbedoMarks(now.albedoMarks);
     });

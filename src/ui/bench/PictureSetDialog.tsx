@@ -3,10 +3,11 @@
 import { useEffect, useState } from 'react';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import { GREY_LABELS, GREYS, type Grey } from '@/core/kinds/grey';
-import { Button, Segments } from '../common/controls';
+import { Button, Segments, Switch } from '../common/controls';
 import { DialogBox } from '../common/DialogBox';
 import { layChannel, layDown } from './pictureSet';
 import type { PictureSet, SetRow } from './openThings';
+import { modelBox } from './sources/presets';
 import { currentSheet, useBench } from './store';
 
 export function PictureSetDialog() {
@@ -17,6 +18,7 @@ export function PictureSetDialog() {
 function Asking({ set }: { set: PictureSet }) {
   const [rows, setRows] = useState(set.rows);
   const [as, setAs] = useState<'maps' | 'alpha'>('maps');
+  const [decal, setDecal] = useState(set.decal);
   const [take, setTake] = useState<Grey>('luminance');
   const [busy, setBusy] = useState(false);
   const close = () => useBench.setState({ pictureSet: null });
@@ -25,7 +27,7 @@ function Asking({ set }: { set: PictureSet }) {
   const twice = used.find((r, n) => used.some((q, m) => m < n && q.map === r.map));
   const accept = async () => {
     setBusy(true);
-    const done = as === 'alpha' ? await layChannel(rows[0].file, take) : await layDown({ ...set, rows });
+    const done = as === 'alpha' ? await layChannel(rows[0].file, take) : await layDown({ ...set, rows, decal });
     setBusy(false);
     if (done) close();
   };
@@ -49,11 +51,18 @@ function Asking({ set }: { set: PictureSet }) {
         </div>
       )}
       {as === 'maps' ? (
-        <ul className="max-h-[50vh] space-y-1.5 overflow-y-auto">
-          {rows.map((row, n) => (
-            <Row key={n} row={row} onChange={(next) => setRows(rows.with(n, next))} />
-          ))}
-        </ul>
+        <>
+          <ul className="max-h-[50vh] space-y-1.5 overflow-y-auto">
+            {rows.map((row, n) => (
+              <Row key={n} row={row} onChange={(next) => setRows(rows.with(n, next))} />
+            ))}
+          </ul>
+          {set.layerId === null && modelBox() && (
+            <div className="mt-3">
+              <Switch label="As a decal: once, on the surface in the middle of the view" checked={decal} onChange={setDecal} />
+            </div>
+          )}
+        </>
       ) : (
         <label className="flex items-center gap-2">
           <span className="w-20 text-ink-soft">Channel</span>

@@ -18,13 +18,16 @@ import {
   toggleSolo,
   ungroup,
 } from './layers/commands';
+import { LAYINGS } from './areas/laying';
+import { dropFence, hideFenced, showAll, toggleFence } from './fence/commands';
 import { nextGuide } from './guides';
 import { addMask, cycleMaskMode, invertMask, mixByHeight, shadeEdges, switchTarget } from './mask/commands';
-import { askForSet } from './pictureSet';
-import { currentSheet, redo, setBrush, swapWells, toggleMirror, undo, useBench } from './store';
+import { askForDecal, askForSet } from './pictureSet';
+import { currentSheet, redo, say, sendViewing, setBrush, stepTone, swapWells, toggleMirror, undo, useBench } from './store';
 import { keysOf } from './keymap';
 import { lastPointer } from './pointer/heldKeys';
 import { toggleLines } from './pointer/lines';
+import { toggleStencil } from './stencil/commands';
 import { HAND_TOOLS, type HandTool } from './tools';
 import { holder } from './viewportHolder';
 
@@ -58,6 +61,16 @@ export function fitFlat(): void {
 export function oneToOne(): void {
   viewport()?.flatCamera.oneToOne();
   viewport()?.invalidate();
+}
+
+/** Turns the flat sheet by a step, flips it, or lays it straight. */
+export function turnFlat(how: 'left' | 'right' | 'flip' | 'upright'): void {
+  const camera = viewport()?.flatCamera;
+  if (how === 'flip') camera?.flip();
+  else if (how === 'upright') camera?.upright();
+  else camera?.turn(((how === 'left' ? -15 : 15) * Math.PI) / 180);
+  viewport()?.invalidate();
+  sendViewing();
 }
 
 /** Lit, then each map of the sheet. */
@@ -105,8 +118,42 @@ export function digitOpacity(digit: number): void {
   setBrush({ opacity: digit === 0 ? 1 : digit / 10 });
 }
 
+/** What goes wrong on the way is said. */
+const asked = (done: Promise<void>) => void done.catch((error: unknown) => say((error as Error).message));
+
 export const COMMANDS: Command[] = [
   ...HAND_TOOLS.map(({ type, label, key }): Command => ({ id: type, label, group: 'Paint', keys: [key], run: tool(type) })),
+  ...LAYINGS.map(({ type, label, key }): Command => ({
+    id: `lay-${type}`,
+    label: type === 'stroke' ? 'Paint by strokes' : `Lay: ${label.toLowerCase()}`,
+    group: 'Paint',
+    keys: key ? [key] : [],
+    run: () => useBench.setState((s) => ({ laying: s.laying === type ? 'stroke' : type })),
+  })),
+  {
+    id: 'fence',
+    label: 'Fence on or off (hold it and click a part: only that)',
+    group: 'Paint',
+    keys: ['o'],
+    run: toggleFence,
+  },
+  {
+    id: 'stencil',
+    label: 'Stencil on or off (hold it: a drag moves it, Shift turns, Ctrl or the wheel scales)',
+    group: 'Paint',
+    keys: ['/'],
+    run: toggleStencil,
+  },
+  { id: 'hide-fenced', label: 'Hide what the fence lets through', group: 'View', keys: [], run: () => asked(hideFenced(false)) },
+  {
+    id: 'only-fenced',
+    label: 'Show only what the fence lets through',
+    group: 'View',
+    keys: [],
+    run: () => asked(hideFenced(true)),
+  },
+  { id: 'show-all', label: 'Show all parts and faces again', group: 'View', keys: [], run: showAll },
+  { id: 'no-fence', label: 'No fence', group: 'Paint', keys: ['shift+o'], run: dropFence },
   { id: 'last-brushes', label: 'The last eight brushes, around the pointer', group: 'Paint', keys: ['j'], run: openBrushRing },
   { id: 'pen', label: 'Pen: how it presses', group: 'Paint', keys: [], run: () => useBench.setState({ sheet: 'pen' }) },
   {
@@ -132,6 +179,8 @@ export const COMMANDS: Command[] = [
     run: () => useBench.setState((s) => ({ handFolded: !s.handFolded })),
   },
   { id: 'swap', label: 'Swap the wells', group: 'Paint', keys: ['x'], run: swapWells },
+  { id: 'darker', label: 'The well a tone darker', group: 'Paint', keys: ['<'], run: () => stepTone(-1) },
+  { id: 'lighter', label: 'The well a tone lighter', group: 'Paint', keys: ['>'], run: () => stepTone(1) },
   { id: 'smaller', label: 'Smaller brush', group: 'Paint', keys: ['['], run: () => resizeBrush(-1) },
   { id: 'larger', label: 'Larger brush', group: 'Paint', keys: [']'], run: () => resizeBrush(1) },
   ...[3, 5, 7, 0].map((d): Command => ({
@@ -194,6 +243,14 @@ export const COMMANDS: Command[] = [
     keys: [],
     run: () => askForSet(null),
   },
+  { id: 'decal', label: 'Decal: pictures on the surface, once', group: 'Layers', keys: [], run: askForDecal },
+  {
+    id: 'pins',
+    label: 'Pinboard: open it or put it away',
+    group: 'View',
+    keys: ['shift+j'],
+    run: () => useBench.setState((s) => ({ pins: { ...s.pins, open: !s.pins.open } })),
+  },
   {
     id: 'squint',
     label: 'Squint: light and dark only',
@@ -219,6 +276,16 @@ export const COMMANDS: Command[] = [
   { id: 'last-view', label: 'Previous view', group: 'View', keys: ['shift+v'], run: () => cycleView(-1) },
   { id: 'frame', label: 'Frame the model', group: 'View', keys: ['f'], run: frameModel },
   { id: 'fit', label: 'Fit the sheet', group: 'View', keys: ['shift+f'], run: fitFlat },
+  { id: 'turn-left', label: 'Turn the flat sheet left', group: 'View', keys: ['shift+['], run: () => turnFlat('left') },
+  { id: 'turn-right', label: 'Turn the flat sheet right', group: 'View', keys: ['shift+]'], run: () => turnFlat('right') },
+  {
+    id: 'flip-flat',
+    label: 'Flip the flat sheet, as in a mirror',
+    group: 'View',
+    keys: ['shift+m'],
+    run: () => turnFlat('flip'),
+  },
+  { id: 'upright', label: 'Flat sheet upright again', group: 'View', keys: ['shift+k'], run: () => turnFlat('upright') },
   { id: 'one-to-one', label: 'Sheet at one texel per pixel', group: 'View', keys: [], run: oneToOne },
   { id: 'front', label: 'Look from the front', group: 'View', keys: [], run: () => lookFrom('front') },
   { id: 'side', label: 'Look from the side', group: 'View', keys: [], run: () => lookFrom('side') },

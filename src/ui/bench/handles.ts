@@ -1,8 +1,10 @@
 /** Handles in the view: which record they belong to, the points they have, and what moving one of them means. */
-import { setLayerEdit, setMaskEdit, type Edit } from '@/core/document/edits';
+import { setLayerEdit, type Edit } from '@/core/document/edits';
+import { maskOrFence } from '@/core/document/fence';
 import type { Layer, Mask, Sheet } from '@/core/document/schema';
 import { planeFrame, type Placement } from '@/core/kinds/placement';
 import type { Made } from '@/core/kinds/sources';
+import { setRecipe } from './mask/steps';
 import type { HandleOwner } from './openThings';
 import { currentSheet } from './store';
 
@@ -34,7 +36,7 @@ export function owned(owner: HandleOwner, sheet: Sheet = currentSheet()): Owned 
         setLayerEdit(sheet, layer, { source: made ?? null, placement: placement ?? null } satisfies Partial<Layer>),
     };
   }
-  const mask = sheet.masks.find((m) => m.id === owner.maskId);
+  const mask = maskOrFence(sheet, owner.maskId);
   const step = mask?.steps.find((s) => s.id === owner.stepId);
   if (!mask || !step || (step.source.type !== 'made' && step.source.type !== 'picture')) return null;
   const { source } = step;
@@ -45,14 +47,14 @@ export function owned(owner: HandleOwner, sheet: Sheet = currentSheet()): Owned 
     made: source.type === 'made' ? source.made : null,
     placement: source.placement,
     change: ({ made, placement = source.placement ?? undefined }) =>
-      setMaskEdit(
-        sheet,
+      setRecipe(
         mask,
         steps(
           source.type === 'made'
             ? { ...source, made: made ?? source.made, placement: placement ?? null }
             : { ...source, placement: placement ?? null },
         ),
+        sheet,
       ),
   };
 }
@@ -70,7 +72,17 @@ export function handlesOf({ made, placement }: Pick<Owned, 'made' | 'placement'>
     ];
   }
   if (!placement || placement.by === 'uv') return [];
-  const { right, out } = planeFrame(placement.axis);
+  const { right, up, out } = planeFrame(placement.axis);
+  if (placement.by === 'decal') {
+    // Its middle lies on the surface; its upper right corner turns and scales it.
+    const [c, s] = [Math.cos((placement.turn * Math.PI) / 180), Math.sin((placement.turn * Math.PI) / 180)];
+    const [x, y] = [placement.aspect / 2, -0.5];
+    const corner = along(along(placement.centre, right, (x * c - y * s) * placement.size), up, -(x * s + y * c) * placement.size);
+    return [
+      { id: 'centre', label: 'Middle', pane: 'model', at: placement.centre },
+      { id: 'size', label: 'Turn and size', pane: 'model', at: corner },
+    ];
+  }
   const handles: Handle[] = [{ id: 'centre', label: 'Middle', pane: 'model', at: placement.centre }];
   if (placement.by !== 'solid' && placement.by !== 'box')
     handles.push({ id: 'axis', label: 'Direction', pane: 'model', at: along(placement.centre, out, placement.size * 0.6) });
@@ -85,6 +97,8 @@ export function moveHandle(
   sheet: Sheet,
   id: Handle['id'],
   to: Vec,
+  /** Of the surface there, where it is known: decals lie on it. */
+  normal: Vec | null = null,
 ): { made?: Made; placement?: Placement } {
   const { made, placement } = now;
   if (made?.type === 'gradient' && (id === 'from' || id === 'to')) {
@@ -92,7 +106,17 @@ export function moveHandle(
     return { made: { ...made, [id]: at } };
   }
   if (!placement) return {};
-  if (id === 'centre') return { placement: { ...placement, centre: to } };
+  if (id === 'centre') return { placement: { ...placement, centre: to, ...(normal && { axis: normal }) } };
+  if (placement.by === 'decal') {
+    const { right, up } = planeFrame(placement.axis);
+    const d = to.map((v, k) => v - placement.centre[k]);
+    const across = d.reduce((sum, v, k) => sum + v * right[k], 0);
+    const down = -d.reduce((sum, v, k) => sum + v * up[k], 0);
+    if (Math.hypot(across, down) < 1e-6) return {};
+    const size = Math.max(1e-4, Math.hypot(across, down) / (Math.hypot(placement.aspect, 1) / 2));
+    const turn = ((Math.atan2(down, across) - Math.atan2(-1, placement.aspect)) * 180) / Math.PI;
+    return { placement: { ...placement, size, turn: ((((turn + 180) % 360) + 360) % 360) - 180 } };
+  }
   const d = to.map((v, k) => v - placement.centre[k]) as Vec;
   const length = Math.hypot(...d);
   if (length < 1e-6) return {};

@@ -1,14 +1,12 @@
-/** A tool's key that is held down is that tool until it is let go; one that is only pressed takes it for good. */
+/** A tool's key that is held while the pen works is that tool until it is let go; one that is only pressed takes it for good. */
 import { heldTool } from './commands';
 import { keysOf, type KeyMap } from './keymap';
 import { useBench } from './store';
 import { HAND_TOOLS } from './tools';
 
-/** Shorter than this is a press. */
-const HELD_MS = 350;
-
 export function holdTools(own: KeyMap): () => void {
-  const since = new Map<string, number>();
+  /** Keys that are down, and whether the pen came down since: not how long, which a busy machine would decide. */
+  const worked = new Map<string, boolean>();
   const tools = new Set(
     HAND_TOOLS.flatMap(({ type, key }) => keysOf({ id: type, keys: [key] }, own)).map((key) => key.split('+').at(-1)!),
   );
@@ -18,18 +16,18 @@ export function holdTools(own: KeyMap): () => void {
     'keydown',
     (e) => {
       const key = e.key.toLowerCase();
-      if (!e.repeat && tools.has(key)) since.set(key, e.timeStamp);
+      if (!e.repeat && tools.has(key)) worked.set(key, false);
     },
     { signal, capture: true },
   );
+  window.addEventListener('pointerdown', () => worked.forEach((_, key) => worked.set(key, true)), { signal, capture: true });
   window.addEventListener(
     'keyup',
     (e) => {
       const key = e.key.toLowerCase();
-      const at = since.get(key);
-      since.delete(key);
-      if (at === undefined || e.timeStamp - at < HELD_MS) return;
-      useBench.setState({ tool: heldTool.before });
+      const back = worked.get(key);
+      worked.delete(key);
+      if (back) useBench.setState({ tool: heldTool.before });
     },
     { signal },
   );

@@ -17,4 +17,6 @@ export interface PictureSet {
   /** The coat that takes them; null: a new one. */
   layerId: string | null;
   rows: SetRow[];
+  /** Once, on the surface in the middle of the view; else all over. */
+  decal: boolean;
 }

@@ -1,6 +1,6 @@
 /** Pictures from the disk: read by the server, laid down by a coat or taken as a mask. Several files are one material. */
 import type { Bitmap } from '@/core/tile/bitmap';
-import { batch, setLayerEdit, setMaskEdit, type Edit } from '@/core/document/edits';
+import { batch, setLayerEdit, type Edit } from '@/core/document/edits';
 import { freeName, newCoatLayer, newMask } from '@/core/document/factory';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import { guessMaps, setName } from '@/core/document/pictureNames';
@@ -10,17 +10,18 @@ import type { Grey } from '@/core/kinds/grey';
 import type { NewPicture } from '@/core/document/work/fill';
 import { placeForNew } from './layers/adding';
 import { newId } from './layers/ids';
+import { setRecipe } from './mask/steps';
 import type { PictureSet, SetRow } from './openThings';
-import { startPlacement } from './sources/presets';
+import { decalPlacement, modelBox, startPlacement } from './sources/presets';
 import { currentSheet, say, useBench, work } from './store';
 
 export const PICTURE_TYPES = 'image/png,image/jpeg,image/tiff,image/webp,.png,.jpg,.jpeg,.tif,.tiff,.webp';
 const MOST_FILES = 24;
 
-export function chooseFiles(multiple: boolean, then: (files: File[]) => void): void {
+export function chooseFiles(multiple: boolean, then: (files: File[]) => void, accept = PICTURE_TYPES): void {
   const input = document.createElement('input');
   input.type = 'file';
-  input.accept = PICTURE_TYPES;
+  input.accept = accept;
   input.multiple = multiple;
   input.onchange = () => {
     const files = [...(input.files ?? [])];
@@ -33,8 +34,14 @@ export function askForSet(layer: Layer | null): void {
   chooseFiles(true, (files) => offerSet(files, layer));
 }
 
+/** Pictures for a decal. */
+export function askForDecal(): void {
+  if (!modelBox()) return say('A decal lies on a model, and this piece is a canvas: use a stencil over the sheet instead.');
+  chooseFiles(true, (files) => offerSet(files, null, undefined, true));
+}
+
 /** Guesses what each file is for and asks; several rows where one file holds several maps. */
-export function offerSet(files: readonly File[], layer: Layer | null, only?: MapId): void {
+export function offerSet(files: readonly File[], layer: Layer | null, only?: MapId, decal = false): void {
   const sheet = currentSheet();
   if (files.length > MOST_FILES)
     return say(`These are ${files.length} files, and up to ${MOST_FILES} are taken at once: choose fewer.`);
@@ -45,7 +52,7 @@ export function offerSet(files: readonly File[], layer: Layer | null, only?: Map
     // A single picture that says nothing is most likely a colour.
     return [{ file, map: files.length === 1 ? sheet.maps[0] : null, take: 'luminance' }];
   });
-  useBench.setState({ pictureSet: { layerId: layer?.id ?? null, rows } });
+  useBench.setState({ pictureSet: { layerId: layer?.id ?? null, rows, decal } });
 }
 
 /** Has the server read a file. Says in one sentence what is wrong, and then gives null. */
@@ -98,7 +105,7 @@ async function readAll(rows: readonly SetRow[]): Promise<Map<SetRow, NewPicture>
 }
 
 /** Lays the pictures of a set down: on the coat that asked, or on a new one. */
-export async function layDown({ layerId, rows }: PictureSet): Promise<boolean> {
+export async function layDown({ layerId, rows, decal }: PictureSet): Promise<boolean> {
   const wanted = rows.filter((r) => r.map !== null);
   const read = await readAll(wanted);
   if (!read) return false;
@@ -122,8 +129,10 @@ export async function layDown({ layerId, rows }: PictureSet): Promise<boolean> {
       placed: { picture: picture.id, take: row.take, neutral: 0 },
     };
   }
-  const after = { cells, placement: base.placement ?? startPlacement('picture') };
   const pictures = [...new Set(read.values())];
+  const { width, height } = pictures[0].picture;
+  const placement = decal ? decalPlacement(width / height) : (base.placement ?? startPlacement('picture'));
+  const after = { cells, placement };
   const then: Edit = old ? setLayerEdit(sheet, old, after) : addLayerEdit(sheet, { ...base, ...after });
   work({
     do: 'pictures',
@@ -198,6 +207,6 @@ export async function addPictureStep(mask: Mask, file: File): Promise<void> {
     blend: mask.steps.length ? 'multiply' : 'normal',
     source: { type: 'picture', use: { picture: fresh.id }, placement: startPlacement('picture') },
   });
-  const then = setMaskEdit(sheet, mask, { steps: [...mask.steps, step] });
+  const then = setRecipe(mask, { steps: [...mask.steps, step] });
   work({ do: 'pictures', sheetId: sheet.id, pictures: [fresh], then, label: `${mask.name}: ${fresh.name}` });
 }

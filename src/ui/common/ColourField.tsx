@@ -1,8 +1,8 @@
 'use client';
 /** Choosing a colour: a chip that opens a picker with the hex value. */
 import { Popover } from 'radix-ui';
-import { useEffect, useState, type ReactNode } from 'react';
-import { HexColorPicker } from 'react-colorful';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { ColourPicker } from './ColourPicker';
 
 export function ColourField({
   colour,
@@ -19,9 +19,14 @@ export function ColourField({
   children: ReactNode;
 }) {
   const [draft, setDraft] = useState(colour);
-  useEffect(() => setDraft(colour), [colour]);
+  const latest = useRef(colour);
+  useEffect(() => {
+    latest.current = colour;
+    setDraft(colour);
+  }, [colour]);
   const [typed, setTyped] = useState<string | null>(null);
   const follow = (next: string) => {
+    latest.current = next;
     setDraft(next);
     onPreview?.(next);
   };
@@ -38,9 +43,7 @@ export function ColourField({
           onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
           className="z-40 max-h-(--radix-popover-content-available-height) overflow-y-auto rounded-md border border-line bg-panel p-3 shadow-xl"
         >
-          <div onPointerUp={commit}>
-            <HexColorPicker color={draft} onChange={follow} />
-          </div>
+          <ColourPicker colour={draft} label={label} onChange={follow} onCommit={() => onCommit(latest.current)} />
           <label className="mt-2 flex items-center gap-2">
             <span className="text-ink-soft">sRGB</span>
             <input

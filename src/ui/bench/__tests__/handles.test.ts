@@ -33,7 +33,9 @@ describe('handles in the view', () => {
   test.each(PLACEMENTS.filter((by) => by !== 'uv'))('%s: a handle that was moved lies where it was moved to', (by) => {
     const placement = placementFor(by, surface, { turn: 20 });
     const handles = handlesOf({ made: null, placement }, sheet);
-    expect(handles.map((h) => h.id)).toEqual(by === 'solid' || by === 'box' ? ['centre', 'size'] : ['centre', 'axis', 'size']);
+    expect(handles.map((h) => h.id)).toEqual(
+      ['solid', 'box', 'decal'].includes(by) ? ['centre', 'size'] : ['centre', 'axis', 'size'],
+    );
     for (const handle of handles) {
       // The size keeps its direction, the axis its length: each is pulled along its own line.
       const to = handle.at.map((v, k) =>
@@ -46,6 +48,26 @@ describe('handles in the view', () => {
       moved.at.forEach((v, k) => expect(v).toBeCloseTo(to[k], 9));
       expect(placementSchema.safeParse(next.placement).success).toBe(true);
     }
+  });
+
+  test('a decal turns with the surface under its middle; its corner turns and sizes it and stays where it was put', () => {
+    const placement = placementFor('decal', surface, { aspect: 2, size: 1, centre: [0, 0, 0] });
+    const record = { made: null, placement };
+    expect(moveHandle(record, sheet, 'centre', [1, 1, 0], [0, 1, 0]).placement).toMatchObject({
+      centre: [1, 1, 0],
+      axis: [0, 1, 0],
+    });
+    // Seen along Z its upper right corner is at half its width and height; pulled to twice as far, and a quarter round.
+    const corner = () => handlesOf(record, sheet).find((h) => h.id === 'size')!.at;
+    corner().forEach((v, k) => expect(v).toBeCloseTo([1, 0.5, 0][k], 9));
+    expect(moveHandle(record, sheet, 'size', [2, 1, 0]).placement).toMatchObject({ turn: 0 });
+    expect(moveHandle(record, sheet, 'size', [2, 1, 0]).placement!.size).toBeCloseTo(2, 9);
+    const turned = moveHandle(record, sheet, 'size', [-1, 2, 0]).placement!;
+    expect(Math.abs(turned.turn)).toBeCloseTo(90, 9);
+    handlesOf({ made: null, placement: turned }, sheet)
+      .find((h) => h.id === 'size')!
+      .at.forEach((v, k) => expect(v).toBeCloseTo([-1, 2, 0][k], 9));
+    expect(moveHandle(record, sheet, 'size', [0, 0, 0])).toEqual({});
   });
 
   test('a direction or a size of nothing changes nothing, and the direction is a unit vector', () => {

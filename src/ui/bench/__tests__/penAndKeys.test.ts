@@ -89,7 +89,7 @@ test('dragging doubles the size over 120 pixels, raises flow, and Escape brings 
   expect(useBench.getState().brush).toMatchObject({ size: 20, flow: 0.5 });
 });
 
-test('two fingers slide and zoom the sheet about what lies between them; near a pen they are a palm', () => {
+test('two fingers slide, zoom and turn the sheet about what lies between them; near a pen they are a palm', () => {
   const calls: [string, ...number[]][] = [];
   const pane = {
     name: 'flat',
@@ -98,6 +98,7 @@ test('two fingers slide and zoom the sheet about what lies between them; near a 
       flatCamera: {
         pan: (x: number, y: number) => calls.push(['pan', x, y]),
         zoomAt: (f: number, x: number, y: number) => calls.push(['zoom', f, x, y]),
+        turn: (a: number, x: number, y: number) => calls.push(['turn', a, x, y]),
       },
       invalidate: () => undefined,
     },
@@ -111,7 +112,10 @@ test('two fingers slide and zoom the sheet about what lies between them; near a 
   expect(calls).toEqual([
     ['pan', 50, 0],
     ['zoom', 0.5, 200, 100],
+    ['turn', 0, 200, 100],
   ]);
+  fingers.move(touch(2, 100, 300), pane);
+  expect(calls.at(-1)).toEqual(['turn', Math.PI / 2, 100, 200]);
   fingers.pen(10_000);
   expect(fingers.isPalm(touch(3, 0, 0, 10_300))).toBe(true);
   expect(fingers.isPalm(touch(3, 0, 0, 11_300))).toBe(false);

@@ -1,10 +1,10 @@
 'use client';
 /** What a coat lays down on one map: a value, a picture, or what its source spreads. */
 import { useRef } from 'react';
-import { HexColorPicker } from 'react-colorful';
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
 import { mapInfo } from '@/core/kinds/maps';
 import { Button } from '../../common/controls';
+import { ColourPicker } from '../../common/ColourPicker';
 import { NumberField } from '../../common/NumberField';
 import { edit, preview } from '../store';
 import { SpreadEnds } from './SpreadEnds';
@@ -52,14 +52,15 @@ export function CoatValue({ sheet, layer, map, cell, change, what }: CoatValuePr
           onCommit={(v) => edit(change({ on: true, value: [offset ? v / 100 + 0.5 : v / 100] }), `${what} ${Math.round(v)} %`)}
         />
       ) : info.kind === 'colour' ? (
-        <div onPointerUp={commitColour} onKeyUp={commitColour}>
-          <HexColorPicker
-            color={colour}
-            style={{ width: '100%', height: 150 }}
+        <div>
+          <ColourPicker
+            colour={colour}
+            label={what}
             onChange={(c) => {
               latest.current = c;
               preview(change({ on: true, value: hexToSrgb(c) }));
             }}
+            onCommit={commitColour}
           />
           <input
             aria-label={`${what}, hex`}

@@ -13,10 +13,31 @@ const APART = 0.01;
 
 export function CurveEditor({ filter, onPreview, onCommit, histogram }: EditorProps<Curve>) {
   const bars = useHistogram(histogram);
+  return (
+    <CurveBox
+      given={filter.points}
+      bars={bars ? barsPath(bars.value) : null}
+      onPreview={(points) => onPreview({ type: 'curve', points })}
+      onCommit={(points) => onCommit({ type: 'curve', points })}
+    />
+  );
+}
+
+interface CurveBoxProps {
+  given: Curve['points'];
+  /** A path of 256 × 64 behind it. */
+  bars?: string | null;
+  onPreview: (points: Curve['points']) => void;
+  onCommit: (points: Curve['points']) => void;
+  className?: string;
+}
+
+/** The curve itself, for whatever goes along one. */
+export function CurveBox({ given, bars = null, onPreview, onCommit, className = 'h-36' }: CurveBoxProps) {
   const box = useRef<SVGSVGElement>(null);
   const [draft, setDraft] = useState<Curve['points'] | null>(null);
   const drag = useRef<number | null>(null);
-  const points = draft ?? filter.points;
+  const points = draft ?? given;
   const curve = monotoneCurve(points);
   const line = Array.from(
     { length: 65 },
@@ -41,14 +62,14 @@ export function CurveEditor({ filter, onPreview, onCommit, histogram }: EditorPr
     drag.current = n;
     e.currentTarget.setPointerCapture(e.pointerId);
     setDraft(next);
-    onPreview({ type: 'curve', points: next });
+    onPreview(next);
   };
   const move = (e: PointerEvent<SVGSVGElement>) => {
     if (drag.current === null) return;
     const { x, y } = shareOf(e, box.current!.getBoundingClientRect());
     const next = placed(drag.current, x, y);
     setDraft(next);
-    onPreview({ type: 'curve', points: next });
+    onPreview(next);
   };
   const up = (e: PointerEvent<SVGSVGElement>) => {
     if (drag.current === null) return;
@@ -57,15 +78,14 @@ export function CurveEditor({ filter, onPreview, onCommit, histogram }: EditorPr
     const next = outside && points.length > 2 ? points.toSpliced(drag.current, 1) : points;
     drag.current = null;
     setDraft(null);
-    onCommit({ type: 'curve', points: next });
+    onCommit(next);
   };
   const key = (n: number) => (e: React.KeyboardEvent) => {
     const [x, y] = points[n];
     const step = e.shiftKey ? 0.05 : 0.01;
     const to = { ArrowLeft: [x - step, y], ArrowRight: [x + step, y], ArrowUp: [x, y + step], ArrowDown: [x, y - step] }[e.key];
-    if (to) onCommit({ type: 'curve', points: placed(n, to[0], Math.min(1, Math.max(0, to[1]))) });
-    else if ((e.key === 'Delete' || e.key === 'Backspace') && points.length > 2)
-      onCommit({ type: 'curve', points: points.toSpliced(n, 1) });
+    if (to) onCommit(placed(n, to[0], Math.min(1, Math.max(0, to[1]))));
+    else if ((e.key === 'Delete' || e.key === 'Backspace') && points.length > 2) onCommit(points.toSpliced(n, 1));
     else return;
     e.preventDefault();
     e.stopPropagation();
@@ -76,13 +96,13 @@ export function CurveEditor({ filter, onPreview, onCommit, histogram }: EditorPr
         ref={box}
         viewBox="0 0 100 100"
         preserveAspectRatio="none"
-        className="h-36 w-full touch-none rounded-sm bg-field"
+        className={`w-full touch-none rounded-sm bg-field ${className}`}
         aria-label="Curve: click to add a point, drag it out to remove it"
         onPointerDown={down}
         onPointerMove={move}
         onPointerUp={up}
       >
-        {bars && <path d={barsPath(bars.value)} transform="scale(0.392 1.5625)" className="fill-ink-soft" opacity="0.35" />}
+        {bars && <path d={bars} transform="scale(0.392 1.5625)" className="fill-ink-soft" opacity="0.35" />}
         <path d="M0 100L100 0" className="stroke-line" vectorEffect="non-scaling-stroke" />
         <path d={line} fill="none" className="stroke-ink" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
       </svg>

@@ -1,8 +1,9 @@
 'use client';
 /** The numbers of the brush that hands reach for, and those of the tool. */
-import { TOOLS } from '@/core/hand/tools';
+import { Choice } from '../../common/Choice';
+import { Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import { setBrush, sourceInHand, useBench } from '../store';
+import { setBrush, sourceInHand, takesFromElsewhere, useBench } from '../store';
 import { Percent } from './Percent';
 import { ToolControls } from './Tools';
 
@@ -43,8 +44,8 @@ export function ShareField({ of }: { of: Share }) {
 
 export function BrushNumbers() {
   const tool = useBench((s) => s.tool);
-  // The picture of a tip has its own softness.
-  const hasRim = useBench((s) => s.brush.tip.shape !== 'picture' && !s.brush.tip.grid);
+  // The picture of a tip has its own softness, and so has a curve.
+  const hasRim = useBench((s) => s.brush.tip.shape !== 'picture' && !s.brush.tip.grid && !s.brush.tip.edge);
   return (
     <div className="flex min-w-0 flex-1 gap-3.5">
       <div className="min-w-0 flex-1 space-y-0.5">
@@ -54,17 +55,43 @@ export function BrushNumbers() {
         <ShareField of="opacity" />
       </div>
       <div className="min-w-0 flex-1 space-y-0.5">
-        {tool !== 'pick' && <ToolControls tool={tool} />}
+        {tool === 'pick' ? <PickSettings /> : <ToolControls tool={tool} />}
         <SourceHint />
       </div>
     </div>
   );
 }
 
+/** What picking takes. */
+function PickSettings() {
+  const picks = useBench((s) => s.picks);
+  const set = (change: Partial<typeof picks>) => useBench.setState((s) => ({ picks: { ...s.picks, ...change } }));
+  return (
+    <>
+      <Choice
+        label="Of"
+        labelWidth="48px"
+        value={picks.of}
+        options={[
+          { value: 'seen', label: 'what is seen' },
+          { value: 'layer', label: 'this layer' },
+        ]}
+        onChange={(of) => set({ of })}
+      />
+      <Switch
+        label="All maps"
+        checked={picks.all}
+        onChange={(all) => set({ all })}
+        hint="The brush writes that material then. Or hold Shift while picking"
+      />
+    </>
+  );
+}
+
 /** A tool that takes from elsewhere says so until it is told where. */
 function SourceHint() {
-  const tool = useBench((s) => s.tool);
   const set = useBench((s) => sourceInHand(s) !== undefined);
-  if (tool === 'pick' || !TOOLS[tool].needsSource || set) return null;
+  const takes = useBench(takesFromElsewhere);
+  if (!takes || set) return null;
   return <p className="leading-4 text-accent-ink">Alt-click sets where it takes from.</p>;
 }

@@ -4,11 +4,14 @@ import { Popover } from 'radix-ui';
 import { useRef, useState } from 'react';
 import type { SmallPicture } from '@/engine/pictures';
 import { hexToSrgb } from '@/core/colour/transfer';
-import { Button, Segments, Switch } from '../../common/controls';
+import { coversSeen } from '@/core/hand/walk';
+import { Choice } from '../../common/Choice';
+import { Button, Segments } from '../../common/controls';
 import { SmallPictureView } from '../SmallPictureView';
 import { entryOf, isEdited, keepBrush, setBrush, takeBrush, useBench, useRack } from '../store';
 import { useSmallPicture } from '../thumbnails';
 import { Lines } from './Lines';
+import { Percent } from './Percent';
 import { Rack } from './Rack';
 import { TextureFields } from './TextureFields';
 import { TipFields } from './TipFields';
@@ -75,18 +78,32 @@ export function StrokePicture({ className }: { className: string }) {
   );
 }
 
-/** Where on the model a dab goes. */
+const REACHES = [
+  { value: 'connected', label: 'the surface under the tip' },
+  { value: 'all', label: 'all within the ball' },
+  { value: 'seen', label: 'what the eye sees' },
+  { value: 'through', label: 'what lies behind, too' },
+] as const;
+
+/** What of the model a dab reaches. */
 function Reach() {
   const isModel = useBench((s) => s.geometry !== null);
-  const reach = useBench((s) => s.brush.reach);
+  const { reach, grazing } = useBench((s) => s.brush);
   if (!isModel) return null;
   return (
-    <Switch
-      label="Same surface"
-      checked={reach === 'connected'}
-      onChange={(v) => setBrush({ reach: v ? 'connected' : 'all' })}
-      hint="On: only the surface that hangs together under the tip. Off: everything within its reach, neighbouring parts too"
-    />
+    <>
+      <Choice label="Reaches" value={reach} options={REACHES} onChange={(next) => setBrush({ reach: next })} />
+      {coversSeen({ reach }) && (
+        <Percent
+          label="Grazing"
+          labelWidth="68px"
+          value={grazing}
+          reset={20}
+          hint="Where the surface turns away from the eye paint fades out; 0: it does not."
+          onChange={(v) => setBrush({ grazing: v })}
+        />
+      )}
+    </>
   );
 }
 

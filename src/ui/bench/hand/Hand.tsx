@@ -3,9 +3,12 @@
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import { Choice } from '../../common/Choice';
 import { IconButton } from '../../common/controls';
+import { LayingRow, LayingSettings } from '../areas/AreaBar';
+import { FenceChip } from '../fence/FenceChip';
 import { keysFor } from '../commands';
 import { useBench } from '../store';
 import { HAND_TOOLS, type HandTool } from '../tools';
+import { StencilChip } from '../stencil/StencilChip';
 import { usePointed } from '../pointer/pointed';
 import { BrushNumbers, ShareField, SizeField } from './Brush';
 import { BrushCard } from './BrushCard';
@@ -21,22 +24,40 @@ export function Hand() {
 
 function Whole() {
   return (
-    <section aria-label="Hand" className="relative flex h-[148px] shrink-0 divide-x divide-line border-t border-line">
-      <div className="flex min-w-[570px] flex-[2.4] gap-2.5 py-2 pr-2.5 pl-2">
-        <ToolGrid />
-        <div className="flex w-[133px] shrink-0 flex-col gap-1">
-          <BrushCard />
-          <div className="flex items-center gap-1">
-            <MirrorChip />
-            <TexelSize />
-            <Fold />
-          </div>
-        </div>
-        <BrushNumbers />
+    <section aria-label="Hand" className="relative flex h-[172px] shrink-0 flex-col border-t border-line">
+      <div className="flex h-8 shrink-0 items-center gap-2 border-b border-line px-2" data-testid="hand-head">
+        <LayingRow />
+        <LayingSettings />
+        <span className="min-w-0 flex-1" />
+        <Chips />
+        <Fold />
       </div>
-      <WritesPanel />
-      <Wells />
+      <div className="flex min-h-0 flex-1 divide-x divide-line">
+        <div className="flex min-w-[570px] flex-[2.4] gap-2.5 py-2 pr-2.5 pl-2">
+          <ToolGrid />
+          <div className="flex w-[133px] shrink-0 flex-col gap-1">
+            <BrushCard />
+            <div className="flex h-5 items-center gap-1">
+              <TexelSize />
+            </div>
+          </div>
+          <BrushNumbers />
+        </div>
+        <WritesPanel />
+        <Wells />
+      </div>
     </section>
+  );
+}
+
+/** What limits and repeats strokes: each a switch with its sentence. */
+function Chips() {
+  return (
+    <>
+      <FenceChip />
+      <StencilChip />
+      <MirrorChip />
+    </>
   );
 }
 
@@ -64,6 +85,7 @@ function Folded() {
         <ShareField of="opacity" />
       </div>
       <span className="ml-auto" />
+      <Chips />
       <WellPair small />
       <Fold />
     </section>

@@ -2,12 +2,13 @@
 /** Mirrored strokes: a switch with its sentence, and how they are mirrored. */
 import { FlipHorizontal2 } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { MIRROR_AXES, MOST_RADIAL, type MirrorAxis } from '@/core/hand/mirror';
+import { MIRROR_AXES, MOST_RADIAL, type Mirror, type MirrorAxis } from '@/core/hand/mirror';
+import { BesideBox } from '../../common/BesideBox';
 import { Choice } from '../../common/Choice';
-import { Switch, Tip } from '../../common/controls';
+import { Segments, Switch, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { keysFor } from '../commands';
-import { setMirror, toggleMirror, useBench } from '../store';
+import { mirrorExtent, mirrorMiddle, setMirror, toggleMirror, useBench } from '../store';
 import { mirrorSentence } from './sentences';
 
 export function MirrorChip() {
@@ -22,7 +23,7 @@ export function MirrorChip() {
           <button
             type="button"
             aria-label={`Mirror: ${said}`}
-            className={`inline-flex h-7 shrink-0 items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
+            className={`inline-flex h-6 shrink-0 items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
               on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
             }`}
           >
@@ -31,46 +32,93 @@ export function MirrorChip() {
           </button>
         </Popover.Trigger>
       </Tip>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          align="start"
-          sideOffset={8}
-          collisionPadding={8}
-          aria-label="Mirror"
-          onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
-          className="z-30 w-60 space-y-2 rounded-md border border-line bg-panel p-3 shadow-xl"
-        >
-          <Switch
-            label="Mirror strokes"
-            checked={on}
-            onChange={toggleMirror}
-            hint="By place on the model: UVs need not be alike"
-          />
-          <p className="text-ink-soft">{mirrorSentence(mirror, canvas)}</p>
-          <Planes axes={mirror.axes} canvas={canvas} />
-          <NumberField
-            label="Times around"
+      <BesideBox label="Mirror" width="w-72" align="start">
+        <Switch label="Mirror strokes" checked={on} onChange={toggleMirror} hint="By place on the model: UVs need not be alike" />
+        <p className="text-ink-soft">{mirrorSentence(mirror, canvas)}</p>
+        <Planes axes={mirror.axes} canvas={canvas} />
+        <NumberField
+          label="Times around"
+          labelWidth="84px"
+          value={mirror.radial}
+          min={1}
+          max={MOST_RADIAL}
+          reset={1}
+          hint="So many images around an axis; 1: none."
+          onCommit={(v) => setMirror({ radial: Math.round(v) })}
+        />
+        <Middle mirror={mirror} canvas={canvas} />
+        {!canvas && mirror.radial > 1 && (
+          <Choice
+            label="Axis"
             labelWidth="84px"
-            value={mirror.radial}
-            min={1}
-            max={MOST_RADIAL}
-            reset={1}
-            hint="So many images around an axis; 1: none."
-            onCommit={(v) => setMirror({ radial: Math.round(v) })}
+            value={mirror.around}
+            options={MIRROR_AXES.map((value) => ({ value, label: value.toUpperCase() }))}
+            onChange={(around) => setMirror({ around })}
           />
-          {!canvas && mirror.radial > 1 && (
-            <Choice
-              label="Axis"
-              labelWidth="84px"
-              value={mirror.around}
-              options={MIRROR_AXES.map((value) => ({ value, label: value.toUpperCase() }))}
-              onChange={(around) => setMirror({ around })}
-            />
-          )}
-        </Popover.Content>
-      </Popover.Portal>
+        )}
+      </BesideBox>
     </Popover.Root>
+  );
+}
+
+const WORLD = [0, 0, 0] as const;
+
+/** Where planes and axis meet. */
+function Middle({ mirror, canvas }: { mirror: Mirror; canvas: boolean }) {
+  const shown = useBench((s) => s.mirrorShown);
+  const { at } = mirror;
+  const kind = !at ? 'middle' : !canvas && at.every((v) => v === 0) ? 'world' : 'own';
+  const unit = canvas ? 1 : 1000;
+  const { min: low, max: high } = mirrorExtent();
+  const size = Math.max(...high.map((v, k) => v - low[k]));
+  const move = (k: number, v: number) => setMirror({ at: at!.map((old, n) => (n === k ? v / unit : old)) as typeof at });
+  return (
+    <div className="space-y-1">
+      <div className="flex items-center gap-1">
+        <span className="w-[84px] text-ink-soft">Through</span>
+        <Segments
+          label="Through"
+          value={kind}
+          options={[
+            {
+              value: 'middle',
+              label: canvas ? 'Middle' : 'Model',
+              hint: canvas ? 'The middle of the canvas' : 'The middle of the model',
+            },
+            ...(canvas
+              ? []
+              : [{ value: 'world' as const, label: 'World', hint: 'The origin of the space that the model stands in' }]),
+            { value: 'own', label: 'Own', hint: 'A place of your own: drag the handle of a plane, or type it' },
+          ]}
+          onChange={(next: 'middle' | 'world' | 'own') =>
+            setMirror({
+              at: next === 'middle' ? undefined : next === 'world' ? [...WORLD] : ([...mirrorMiddle()] as Mirror['at']),
+            })
+          }
+        />
+      </div>
+      {kind === 'own' &&
+        MIRROR_AXES.slice(0, canvas ? 2 : 3).map((axis, k) => (
+          <NumberField
+            key={axis}
+            label={axis.toUpperCase()}
+            labelWidth="84px"
+            unit={canvas ? 'tx' : 'mm'}
+            value={at![k] * unit}
+            min={(low[k] - size) * unit}
+            max={(high[k] + size) * unit}
+            reset={0}
+            onPreview={(v) => move(k, v)}
+            onCommit={(v) => move(k, v)}
+          />
+        ))}
+      <Switch
+        label="Show planes"
+        checked={shown}
+        onChange={(mirrorShown) => useBench.setState({ mirrorShown })}
+        hint="Drawn over the work, each with a handle that moves it"
+      />
+    </div>
   );
 }
 

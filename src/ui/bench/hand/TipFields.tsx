@@ -1,13 +1,15 @@
 'use client';
 /** The tip: its outline or its picture, how it is turned, how its dabs follow each other. */
-import { ImagePlus } from 'lucide-react';
+import { ImagePlus, Scan } from 'lucide-react';
 import { MOST_DABS } from '@/core/hand/brush';
 import { DRAWN, type DrawnPicture } from '@/core/hand/pictures/drawn';
 import { LEAST_ROUNDNESS } from '@/core/hand/tip';
 import { Choice } from '../../common/Choice';
-import { Segments, Switch } from '../../common/controls';
+import { IconButton, Segments, Switch } from '../../common/controls';
+import { CurveBox } from '../filters/CurveEditor';
 import { FileButton } from '../../common/FileButton';
 import { NumberField, type NumberFieldProps } from '../../common/NumberField';
+import { useCapture } from '../pointer/capture';
 import { importTip, setBrush, useBench } from '../store';
 import { Percent } from './Percent';
 
@@ -44,6 +46,7 @@ export function TipFields() {
       {tip.shape === 'picture' && (
         <PictureChoice picture={tip.picture ?? FIRST_PICTURE} onChange={(picture) => set({ picture })} />
       )}
+      {tip.shape !== 'picture' && !tip.grid && <Edge />}
       <Segments
         label="The size is kept"
         value={sizeUnit}
@@ -84,6 +87,39 @@ export function TipFields() {
   );
 }
 
+/** How soft it is from its middle to its rim: by one number in the hand, or along a curve here. */
+function Edge() {
+  const tip = useBench((s) => s.brush.tip);
+  const hardness = useBench((s) => s.brush.hardness);
+  const set = (edge: typeof tip.edge) => setBrush({ tip: { ...useBench.getState().brush.tip, edge } });
+  return (
+    <>
+      <Switch
+        label="Hardness along a curve"
+        checked={tip.edge !== undefined}
+        onChange={(on) => set(on ? curveOf(hardness) : undefined)}
+        hint="From the middle, on the left, to the rim: how much the tip gives there"
+      />
+      {tip.edge && <CurveBox given={tip.edge} className="h-24" onPreview={set} onCommit={set} />}
+    </>
+  );
+}
+
+/** A curve to begin with, about as hard as a number says. */
+function curveOf(hardness: number): [number, number][] {
+  const full = Math.min(0.95, hardness);
+  return full > 0.05
+    ? [
+        [0, 1],
+        [full, 1],
+        [1, 0],
+      ]
+    : [
+        [0, 1],
+        [1, 0],
+      ];
+}
+
 /** Pictures that Brindle draws, and one of one's own. */
 function PictureChoice({ picture, onChange }: { picture: string; onChange: (picture: string) => void }) {
   const drawn = (Object.keys(DRAWN) as DrawnPicture[]).map((name) => ({ value: `made:${name}`, label: DRAWN[name].label }));
@@ -101,6 +137,12 @@ function PictureChoice({ picture, onChange }: { picture: string; onChange: (pict
       >
         <ImagePlus size={14} />
       </FileButton>
+      <IconButton
+        label="A tip out of what is seen: drag a rectangle over either pane"
+        onClick={() => useCapture.setState({ on: true })}
+      >
+        <Scan size={14} />
+      </IconButton>
     </div>
   );
 }

@@ -1,10 +1,17 @@
 'use client';
 /** The two colours in hand, those of late and those of the piece. */
 import { ArrowLeftRight } from 'lucide-react';
+import { Popover } from 'radix-ui';
+import { toneSteps, TONES_EACH_WAY, TONE_START } from '@/core/colour/tones';
+import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
+import { BesideBox } from '../../common/BesideBox';
 import { ColourField } from '../../common/ColourField';
 import { IconButton, Tip } from '../../common/controls';
+import { NumberField } from '../../common/NumberField';
 import { keysFor } from '../commands';
-import { edit, setWell, swapWells, useBench } from '../store';
+import { addToPalette } from '../palette/commands';
+import { PaletteButton } from '../palette/PalettePanel';
+import { setWell, swapWells, useBench } from '../store';
 import { usePointed } from '../pointer/pointed';
 
 /** The two colours, one of them in use. */
@@ -35,6 +42,68 @@ export function WellPair({ small = false }: { small?: boolean }) {
   );
 }
 
+/** Five darker and five lighter tones of the well, and the well between them. */
+function ToneSteps() {
+  const well = useBench((s) => s.wells[0]);
+  const tones = useBench((s) => s.tones);
+  const steps = toneSteps(hexToSrgb(well), tones).map(srgbToHex);
+  const set = (change: Partial<typeof tones>) => useBench.setState((s) => ({ tones: { ...s.tones, ...change } }));
+  return (
+    <div className="mb-1 flex items-center gap-0.5" role="group" aria-label="Tone steps">
+      {steps.map((colour, n) => (
+        <button
+          key={n}
+          type="button"
+          aria-label={`Tone ${n - TONES_EACH_WAY} ${colour}`}
+          title={`${colour}${n === TONES_EACH_WAY ? ' · the well' : ''}`}
+          onClick={() => setWell(colour)}
+          className={`h-[18px] min-w-0 flex-1 ${n === TONES_EACH_WAY ? 'ring-1 ring-ink' : ''} ${n === 0 ? 'rounded-l-sm' : n === steps.length - 1 ? 'rounded-r-sm' : ''}`}
+          style={{ background: colour }}
+        />
+      ))}
+      <Popover.Root>
+        <Tip label="How tones turn and how far they go">
+          <Popover.Trigger asChild>
+            <button
+              type="button"
+              aria-label="How tones turn and how far they go"
+              className="h-[18px] w-4 rounded text-[11px] hover:bg-field"
+            >
+              ⋯
+            </button>
+          </Popover.Trigger>
+        </Tip>
+        <BesideBox label="Tone steps" width="w-64">
+          <p className="text-ink-soft">Shadows turn cool, lights turn warm.</p>
+          <NumberField
+            label="Turn"
+            labelWidth="60px"
+            unit="°"
+            min={0}
+            max={120}
+            reset={TONE_START.turn}
+            value={tones.turn}
+            onPreview={(turn) => set({ turn })}
+            onCommit={(turn) => set({ turn })}
+          />
+          <NumberField
+            label="Amount"
+            labelWidth="60px"
+            unit="%"
+            min={5}
+            max={100}
+            reset={TONE_START.amount * 100}
+            value={tones.amount * 100}
+            hint="How far from the well the last steps lie."
+            onPreview={(v) => set({ amount: v / 100 })}
+            onCommit={(v) => set({ amount: v / 100 })}
+          />
+        </BesideBox>
+      </Popover.Root>
+    </div>
+  );
+}
+
 export function Wells() {
   const first = useBench((s) => s.wells[0]);
   const recent = useBench((s) => s.recent);
@@ -58,23 +127,23 @@ export function Wells() {
   return (
     <div className="w-[150px] shrink-0 px-2.5 py-2">
       <WellPair />
-      <div className="space-y-1.5">
+      <ToneSteps />
+      <div className="space-y-1">
         {chips(recent.length ? recent.slice(0, 6) : [], 'Recent')}
         <div className="flex items-start gap-1">
-          {chips(palette.slice(0, 9), 'Palette')}
+          {chips(palette.slice(0, 8), 'Palette')}
           <Tip label="Add the active well to the piece’s palette">
             <button
               type="button"
               aria-label="Add to palette"
               disabled={palette.includes(first) || palette.length >= 256}
-              onClick={() =>
-                edit({ type: 'set-piece', before: { palette }, after: { palette: [...palette, first] } }, `Palette: add ${first}`)
-              }
+              onClick={() => addToPalette(first)}
               className="h-[18px] w-[18px] shrink-0 rounded-sm border border-line text-[13px] leading-none hover:bg-field disabled:opacity-35"
             >
               +
             </button>
           </Tip>
+          <PaletteButton />
         </div>
         <p className="truncate text-[11.5px] text-ink-soft" aria-live="polite" title={picked}>
           {picked}

@@ -1,6 +1,7 @@
 /** The steps of a mask: joined, changed, moved, pointed at. */
 import { STEPS } from '@/core/kinds/steps';
 import { setMaskEdit, type Edit } from '@/core/document/edits';
+import { fenceMask, isFence, setFenceEdit } from '@/core/document/fence';
 import { LIMITS, paintedStep, stepSchema, type Mask, type Step } from '@/core/document/schema';
 import type { StepSource } from '@/core/kinds/steps';
 import { findCycle } from '@/core/document/tree';
@@ -8,7 +9,11 @@ import { newId } from '../layers/ids';
 import type { PickPlace } from '@/engine/protocol';
 import { bench, currentSheet, edit, preview, say, useBench } from '../store';
 
-const withSteps = (mask: Mask, steps: Step[]): Edit => setMaskEdit(currentSheet(), mask, { steps });
+/** Of a mask, or of the fence, which is shown as one. */
+export const setRecipe = (mask: Mask, after: Partial<Pick<Mask, 'ground' | 'invert' | 'steps'>>, sheet = currentSheet()): Edit =>
+  isFence(mask) ? setFenceEdit(sheet, after) : setMaskEdit(sheet, mask, after);
+
+const withSteps = (mask: Mask, steps: Step[]): Edit => setRecipe(mask, { steps });
 
 /** Refuses what would be made from itself, in one sentence. */
 export function sound(mask: Mask, steps: Step[]): boolean {
@@ -23,7 +28,8 @@ export function sound(mask: Mask, steps: Step[]): boolean {
 
 /** A step after those that are there, multiplied with them; the first simply is. */
 export function addStep(mask: Mask, source: StepSource, label: string): void {
-  if (mask.steps.length >= LIMITS.maxSteps) return say(`A mask has up to ${LIMITS.maxSteps} steps.`);
+  if (mask.steps.length >= LIMITS.maxSteps)
+    return say(`A ${isFence(mask) ? 'fence' : 'mask'} has up to ${LIMITS.maxSteps} steps.`);
   // What is painted at the end goes over what is there; all else weighs it.
   const blend = mask.steps.some((s) => s.on) && !STEPS[source.type].painted ? 'multiply' : 'normal';
   const step = stepSchema.parse({ id: newId(), source, blend });
@@ -74,7 +80,7 @@ export function paintTarget(mask: Mask, openStep: string | null): Step | undefin
 export async function pickInto(place: PickPlace): Promise<void> {
   const { picking } = useBench.getState();
   const sheet = currentSheet();
-  const mask = sheet.masks.find((m) => m.steps.some((s) => s.id === picking));
+  const mask = [...sheet.masks, fenceMask(sheet)].find((m) => m.steps.some((s) => s.id === picking));
   const step = mask?.steps.find((s) => s.id === picking);
   if (!mask || !step) return useBench.setState({ picking: null });
   const hit = await bench().ask({ ask: 'pick', sheetId: sheet.id, place });

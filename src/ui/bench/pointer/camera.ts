@@ -34,6 +34,26 @@ export function pan({ name, viewport, box }: Pane, start: PointerEvent): Gesture
   return { hidesRing: true, move, up: sendViewing };
 }
 
+/** Turns the flat sheet around the pane's middle. */
+export function turnSheet({ viewport, box }: Pane, start: PointerEvent): Gesture {
+  const [cx, cy] = [box.clientWidth / 2, box.clientHeight / 2];
+  const angleAt = (e: PointerEvent) => {
+    const { x, y } = panePoint(e, box);
+    return Math.atan2(y - cy, x - cx);
+  };
+  let last = angleAt(start);
+  return {
+    hidesRing: true,
+    move: (e) => {
+      const now = angleAt(e);
+      viewport.flatCamera.turn(now - last);
+      last = now;
+      viewport.invalidate();
+    },
+    up: sendViewing,
+  };
+}
+
 export function turnLight(start: PointerEvent): Gesture {
   return {
     move: dragging(start, (dx) => useBench.setState((s) => ({ light: (((s.light + dx * LIGHT_DEGREES) % 360) + 360) % 360 }))),

@@ -40,7 +40,7 @@ export class Fingers {
     return this.down.size;
   }
 
-  /** Two fingers: both panes slide and zoom; the flat sheet stays upright, the model turns when they go together. */
+  /** Two fingers: both panes slide and zoom and turn. */
   move(e: PointerEvent, pane: Pane): void {
     const { viewport, name, box } = pane;
     const at = this.down.get(e.pointerId);
@@ -56,6 +56,7 @@ export class Fingers {
     if (name === 'flat') {
       viewport.flatCamera.pan(dx, dy);
       viewport.flatCamera.zoomAt(factor, after.x, after.y);
+      viewport.flatCamera.turn(after.angle - before.angle, after.x, after.y);
     } else {
       const hit = viewport.hitAt(after.x, after.y);
       viewport.modelCamera.zoom(factor, hit ? new Vector3(...hit.point) : null);

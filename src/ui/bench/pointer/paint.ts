@@ -15,6 +15,7 @@ import {
   rememberColour,
   say,
   selectSheet,
+  takesFromElsewhere,
   useBench,
 } from '../store';
 import type { Gesture, Pane } from './pane';
@@ -69,17 +70,15 @@ function target():
   return step ? { why: null, id: step.id, cells: null } : { why: null, id: layer.id, cells: layer.cells };
 }
 
-/** null: nothing can be painted there, which was said. A straight line is done at once. */
-export function paint(pane: Pane, e: PointerEvent): Gesture | null {
-  if (goesToOtherSheet(pane, e)) return null;
+/** The id of what is painted on; null: nothing can be painted now, which was said. `e`: where it begins, if that chooses the sheet. */
+export function readyToPaint(pane: Pane, e: PointerEvent | null): string | null {
+  if (e && goesToOtherSheet(pane, e)) return null;
   const on = target();
   if (on.why !== null) return (say(on.why), null);
   const state = useBench.getState();
-  const { sheetId } = state;
-  const tool = isEraser(e) || state.tool === 'pick' ? 'erase' : state.tool;
-  const brush = brushInHand(tool);
+  const { writes } = brushInHand((e && isEraser(e)) || state.tool === 'pick' ? 'erase' : state.tool);
   if (on.cells) {
-    const maps = currentSheet().maps.filter((m) => brush.writes[m]?.on);
+    const maps = currentSheet().maps.filter((m) => writes[m]?.on);
     const off = maps.filter((m) => !on.cells![m]?.on);
     if (maps.length === 0) return (say('The brush writes no map: switch one on under Writes.'), null);
     if (off.length === maps.length) {
@@ -87,8 +86,19 @@ export function paint(pane: Pane, e: PointerEvent): Gesture | null {
       return (say(`"${currentLayer()!.name}" has ${names} switched off: switch the cell on in the strata.`), null);
     }
   }
+  return on.id;
+}
+
+/** null: nothing can be painted there, which was said. A straight line is done at once. */
+export function paint(pane: Pane, e: PointerEvent): Gesture | null {
+  const layerId = readyToPaint(pane, e);
+  if (layerId === null) return null;
+  const state = useBench.getState();
+  const { sheetId } = state;
+  const tool = isEraser(e) || state.tool === 'pick' ? 'erase' : state.tool;
+  const brush = brushInHand(tool);
   const first = sampleOf(e, pane);
-  if (TOOLS[tool].needsSource && !brush.source)
+  if (takesFromElsewhere({ ...useBench.getState(), tool }) && !brush.source)
     return (say(`${TOOLS[tool].label} needs a source: hold Alt and click where it is to take from.`), null);
   if (first && brush.source) alignSource(first);
   if (tool === 'paint' && brush.writes['base-colour']?.on) rememberColour();
@@ -97,12 +107,12 @@ export function paint(pane: Pane, e: PointerEvent): Gesture | null {
     const from = { ...lastSample.sample, pressure: first.pressure };
     const to = (e.ctrlKey && endAtSteps(pane, e, lastSample)) || first;
     const straight = { ...brush, smoothing: 0, string: 0 };
-    bench().send({ type: 'stroke-begin', sheetId, layerId: on.id, brush: straight, samples: [from], at });
+    bench().send({ type: 'stroke-begin', sheetId, layerId, brush: straight, samples: [from], at });
     bench().send({ type: 'stroke-end', samples: [to], at });
     lastSample = { sheetId, sample: to, point: pointAt(pane, e) };
     return null;
   }
-  bench().send({ type: 'stroke-begin', sheetId, layerId: on.id, brush, samples: first ? [first] : [], at });
+  bench().send({ type: 'stroke-begin', sheetId, layerId, brush, samples: first ? [first] : [], at });
   return stroke(pane, e, brush.rate > 0);
 }
 

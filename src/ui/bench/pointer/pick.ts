@@ -1,8 +1,8 @@
 /** Picking values from what is under the pointer. */
 import { srgbToHex } from '@/core/colour/transfer';
-import { mapKind } from '@/core/kinds/maps';
+import { mapKind, type MapId } from '@/core/kinds/maps';
 import type { PickPlace } from '@/engine/protocol';
-import { bench, currentSheet, mapLabel, say, setSource, setWell, setWrite, useBench } from '../store';
+import { bench, currentLayer, currentSheet, mapLabel, say, setSource, setWell, setWrite, useBench } from '../store';
 import { setLinePoint } from './lines';
 import type { Gesture, Pane } from './pane';
 import type { Marked } from './places';
@@ -17,18 +17,24 @@ export function placeOf(pane: Pane, e: PointerEvent): PickPlace | null {
     : { pane: 'model', origin: sample.origin, direction: sample.direction };
 }
 
-/** Takes what is seen there into the well, or the map's own value into what the brush writes. */
+/**
+ * Takes what is painted there into the hand: the colour into the well, a value into what the brush writes. With Shift, or as
+ * picking is set, of all maps at once: the brush writes that material then.
+ */
 async function pickAt(pane: Pane, e: PointerEvent): Promise<void> {
   const place = placeOf(pane, e);
   if (!place) return;
-  const { sheetId, view } = useBench.getState();
-  const picked = await bench().ask({ ask: 'pick', sheetId, place });
+  const { sheetId, view, picks } = useBench.getState();
+  const layer = picks.of === 'layer' ? currentLayer() : undefined;
+  const picked = await bench().ask({ ask: 'pick', sheetId, place, layerId: layer?.id ?? null });
   if (!picked) return say('There is nothing painted under the pointer: point at the model or the sheet.');
-  const map = view === 'lit' ? 'base-colour' : view;
-  const value = picked.values[map];
-  if (!value) return;
-  if (mapKind(map) === 'colour') setWell(srgbToHex(value));
-  else if (mapKind(map) === 'value') setWrite(map, { value: value[0] });
+  const all = picks.all || e.shiftKey;
+  const wanted = all ? currentSheet().maps : [view === 'lit' ? 'base-colour' : view];
+  const taken = wanted.filter((map) => picked.values[map] && mapKind(map) !== 'normal');
+  if (taken.length === 0) return layer ? say(`"${layer.name}" has no paint there.`) : undefined;
+  for (const map of taken) take(map, picked.values[map]!, all);
+  // What the material does not say is not written.
+  if (all) for (const map of currentSheet().maps) if (!taken.includes(map)) setWrite(map, { on: false });
   const parts = currentSheet()
     .maps.filter((m) => picked.values[m] && mapKind(m) !== 'normal')
     .map((m) =>
@@ -37,6 +43,12 @@ async function pickAt(pane: Pane, e: PointerEvent): Promise<void> {
         : `${mapLabel(m).toLowerCase()} ${Math.round(picked.values[m]![0] * 100)} %`,
     );
   usePointed.setState({ picked: `${parts.join(' · ')} at ${picked.x}, ${picked.y}` });
+}
+
+function take(map: MapId, value: number[], writes: boolean): void {
+  if (mapKind(map) === 'colour' && (map === 'base-colour' || !writes)) setWell(srgbToHex(value));
+  if (mapKind(map) === 'value') setWrite(map, { value: value[0], ...(writes && { on: true }) });
+  else if (writes) setWrite(map, { on: map === 'base-colour' });
 }
 
 export function pick(pane: Pane, start: PointerEvent): Gesture {

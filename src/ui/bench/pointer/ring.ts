@@ -1,10 +1,11 @@
 /** The brush ring: drawn in SVG over the panes, so that hovering costs no drawing of the model. */
 import type { Brush } from '@/core/hand/brush';
 import { imageInSheet, imageOf, imageOfFrame, imagesOf, onCanvas } from '@/core/hand/mirror';
+import { monotoneCurve } from '@/core/kinds/filters/curves';
 import { beside, flatDiameter, frameAt } from '@/core/hand/place';
 import { isPlain, type TipFrame } from '@/core/hand/tip';
 import type { BenchViewport } from '@/viewport/benchViewport';
-import { currentSheet, mirrorInHand, takesFromElsewhere, useBench, type BenchState } from '../store';
+import { currentSheet, mirrorInHand, mirrorMiddle, takesFromElsewhere, useBench, type BenchState } from '../store';
 import { useLines } from './lines';
 import type { PaneName } from './pane';
 import { pixelOf } from './places';
@@ -27,6 +28,9 @@ export function ringAt(
   y: number,
   state: BenchState = useBench.getState(),
 ): Ring {
+  // Areas have no tip: a cross says where they are put.
+  if (state.laying !== 'stroke')
+    return { path: cross({ x, y }) + markedPlaces(viewport, pane, state), texels: null, sheetId: null };
   const ring = pane === 'flat' ? flatRing(viewport, x, y, state) : modelRing(viewport, x, y, state);
   return { ...ring, path: ring.path + markedPlaces(viewport, pane, state) };
 }
@@ -70,12 +74,21 @@ const strengthArc = (strength: number): Figure =>
     return [Math.cos(a) * STRENGTH_AT, Math.sin(a) * STRENGTH_AT] as const;
   });
 
+/** Where on its way to the rim a tip still gives half. */
+function halfOf(edge: NonNullable<Brush['tip']['edge']>): number {
+  const curve = monotoneCurve(edge);
+  let at = 100;
+  while (at > 0 && curve(at / 100) < 0.5) at--;
+  return at / 100;
+}
+
 /** What the ring shows inside and outside of its rim, in radii: open lines. */
 export function marksOf({ tip, hardness, flow, opacity }: Pick<Brush, 'tip' | 'hardness' | 'flow' | 'opacity'>): Figure[] {
   const out: Figure[] = [];
-  const soft = tip.shape !== 'picture' && !tip.grid && hardness < 0.97;
-  if (soft && hardness > 0.03) {
-    const inner = outline(tip).map(([u, v]) => [u * hardness, v * hardness] as const);
+  const full = tip.edge ? halfOf(tip.edge) : hardness;
+  const soft = tip.shape !== 'picture' && !tip.grid && full < 0.97;
+  if (soft && full > 0.03) {
+    const inner = outline(tip).map(([u, v]) => [u * full, v * full] as const);
     out.push([...inner, inner[0]]);
   }
   if (!isPlain(tip)) out.push(pointer(tip));
@@ -137,12 +150,13 @@ function flatRing(viewport: BenchViewport, x: number, y: number, state: BenchSta
   const mirror = mirrorInHand(state);
   // On a model images lie on the model: there they are seen.
   if (mirror && !state.geometry) {
-    const { width, height } = currentSheet(state);
     const texel = flatCamera.texelAt(x, y);
     for (const image of imagesOf(onCanvas(mirror))) {
-      const there = imageInSheet(image, [width / 2, height / 2, 0], texel, (tip.angle * Math.PI) / 180);
+      const there = imageInSheet(image, mirrorMiddle(state), texel, (tip.angle * Math.PI) / 180 - flatCamera.angle);
       const at = flatCamera.pixelAt(there.x, there.y);
-      paths.push(onScreen(at.x, at.y, (texels * zoom) / 2, { ...tip, angle: (there.angle * 180) / Math.PI }));
+      paths.push(
+        onScreen(at.x, at.y, (texels * zoom) / 2, { ...tip, angle: ((there.angle + flatCamera.angle) * 180) / Math.PI }),
+      );
     }
   }
   return { path: paths.join(''), texels, sheetId: null };
@@ -177,7 +191,7 @@ function modelRing(viewport: BenchViewport, x: number, y: number, state: BenchSt
   const mirror = state.geometry ? mirrorInHand(state) : undefined;
   for (const image of mirror ? imagesOf(mirror) : []) {
     const around = imageOfFrame(image, frame);
-    const there = viewport.nearTo(imageOf(image, viewport.middle, hit.point), around.out, metres / 2);
+    const there = viewport.nearTo(imageOf(image, mirrorMiddle(state), hit.point), around.out, metres / 2);
     if (there) paths.push(rim(there.point, around));
   }
   return { path: paths.join(''), texels: metres * repeats * density, sheetId: hit.sheetId };

@@ -22,7 +22,8 @@ export function sampleOf(
   const pen = { pressure: pressure.of(e, useBench.getState().pen), tiltX: e.tiltX, tiltY: e.tiltY, time: e.timeStamp };
   if (name === 'flat') {
     const { flatCamera } = viewport;
-    return { pane: 'flat', ...flatCamera.texelAt(x, y), texelsPerPixel: 1 / flatCamera.zoom, ...pen };
+    const turn = flatCamera.angle ? { turn: flatCamera.angle } : {};
+    return { pane: 'flat', ...flatCamera.texelAt(x, y), texelsPerPixel: 1 / flatCamera.zoom, ...turn, ...pen };
   }
   if (isCanvas) {
     const texel = viewport.planeTexelAt(x, y);

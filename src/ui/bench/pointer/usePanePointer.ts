@@ -4,7 +4,10 @@ import { useEffect, type RefObject } from 'react';
 import { pickInto } from '../mask/steps';
 import { say, takesFromElsewhere, useBench } from '../store';
 import { holder } from '../viewportHolder';
-import { orbit, pan, turnLight, zoom } from './camera';
+import { pickFaces, quickFence } from '../fence/picking';
+import { drawArea, followPolygon } from './area';
+import { orbit, pan, turnLight, turnSheet, zoom } from './camera';
+import { capture, useCapture } from './capture';
 import { Fingers } from './fingers';
 import { held } from './heldKeys';
 import { isEraser, paint, REST_MS } from './paint';
@@ -14,18 +17,25 @@ import { usePointed } from './pointed';
 import { ringAt } from './ring';
 import { panePoint } from './samples';
 import { sizeByDrag } from './sizing';
+import { moveStencil, scaleStencil } from './stencil';
 
 const [LEFT, MIDDLE, RIGHT] = [0, 1, 2];
 
 /** The gesture that begins here, if any. */
 function begin(pane: Pane, e: PointerEvent): Gesture | null {
-  const { picking, tool } = useBench.getState();
-  if (e.button === RIGHT || (e.button === LEFT && held.has(' ')))
+  const { picking, pickBy, tool, laying } = useBench.getState();
+  if (e.button === RIGHT || (e.button === LEFT && held.has(' '))) {
+    if (pane.name === 'flat' && e.shiftKey) return turnSheet(pane, e);
     return pane.name === 'model' && !e.shiftKey ? orbit(pane, e) : pan(pane, e);
+  }
   if (e.button === MIDDLE) return pan(pane, e);
+  if (e.button === LEFT && useCapture.getState().on) return capture(pane, e);
   if (e.button === LEFT && held.has('l')) return turnLight(e);
   if (e.button === LEFT && held.has('z')) return sizeByDrag(e);
   if (e.button === LEFT && held.has('p')) return pickLinePoint(pane, e);
+  if (e.button === LEFT && held.has('/')) return moveStencil(pane, e);
+  if (e.button === LEFT && held.has('o')) return quickFence(pane, e);
+  if (e.button === LEFT && picking && pickBy !== 'click') return pickFaces(pane, e);
   if (e.button === LEFT && picking) {
     const place = placeOf(pane, e);
     if (place) void pickInto(place).catch((error: unknown) => say((error as Error).message));
@@ -33,7 +43,8 @@ function begin(pane: Pane, e: PointerEvent): Gesture | null {
   }
   if (e.button === LEFT && e.altKey && takesFromElsewhere()) return pickSource(pane, e);
   if (e.button === LEFT && (tool === 'pick' || e.altKey)) return pick(pane, e);
-  return e.button === LEFT || isEraser(e) ? paint(pane, e) : null;
+  if (e.button !== LEFT && !isEraser(e)) return null;
+  return laying === 'stroke' ? paint(pane, e) : drawArea(pane, e);
 }
 
 /** A tenth of a texel is told only of small brushes. */
@@ -45,7 +56,7 @@ function showRing({ name, box, viewport }: Pane, group: SVGGElement, e: PointerE
   if (!e) return;
   const { x, y } = panePoint(e, box);
   const { path, texels, sheetId } = ringAt(viewport, name, x, y);
-  group.style.opacity = name === 'model' && texels === null ? '0.35' : '1';
+  group.style.opacity = name === 'model' && texels === null && useBench.getState().laying === 'stroke' ? '0.35' : '1';
   for (const p of group.querySelectorAll('path')) p.setAttribute('d', path);
   const now = usePointed.getState();
   const next = rounded(texels);
@@ -113,6 +124,7 @@ export function usePanePointer(
         if (now && e.pointerType === 'touch' && fingers.count > 1) return fingers.move(e, now);
         if (gesture && e.pointerId !== pointerId) return;
         point(e);
+        if (!gesture && now) followPolygon(now, e);
         gesture?.move(e);
       },
       { signal },
@@ -142,6 +154,7 @@ export function usePanePointer(
       (e) => {
         e.preventDefault();
         const now = pane();
+        if (held.has('/') && scaleStencil(e)) return;
         if (now) zoom(now, e);
       },
       { passive: false, signal },

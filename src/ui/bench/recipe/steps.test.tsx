@@ -2,6 +2,7 @@
 import { fireEvent, render, screen } from '@testing-library/react';
 import { Tooltip } from 'radix-ui';
 import { newCoatLayer, newMask, newPaintedLayer, newPiece, newSheet } from '@/core/document/factory';
+import { fenceMask } from '@/core/document/fence';
 import { stepSchema } from '@/core/document/schema';
 import { STEPS, STEP_TYPES, type StepSource } from '@/core/kinds/steps';
 import { useBench } from '../store';
@@ -43,6 +44,9 @@ test('the menu names everything that a mask of this sheet can be made from', () 
     'Islands',
     'Faces',
     'Higher than what is below',
+    'A range of a map below: Base colour',
+    'A range of a map below: Height',
+    'Base colour below, like the active well',
     'A map below: Base colour',
     'A map below: Height',
     'A layer’s alpha: Ground',
@@ -55,6 +59,12 @@ test('what cannot be here is left out: parts on a canvas, contact without height
   const there = labels({ onModel: false, sheet: flat });
   for (const gone of ['Parts', 'Islands', 'Faces', 'Higher than what is below', 'Another mask, linked: Mask'])
     expect(there).not.toContain(gone);
+});
+
+test('a fence is made of the same steps, but for paint and what hangs on a layer', () => {
+  const there = labels({ mask: fenceMask({ fence: null }) });
+  for (const gone of ['Paint', 'Higher than what is below', 'A map below: Height']) expect(there).not.toContain(gone);
+  expect(there).toEqual(expect.arrayContaining(['Faces', 'A range of a map seen: Height', 'Another mask, linked: Mask']));
 });
 
 test('each entry that adds a step adds a sound one', () => {

@@ -11,7 +11,7 @@ import { edit, preview } from '../store';
 import { PlacementEditor } from './PlacementEditor';
 import { RulePicture, SourcePicker } from './SourcePicker';
 import { SourceEditor } from './SourceEditor';
-import { footToHead, startPlacement } from './presets';
+import { aspectOf, footToHead, startPlacement } from './presets';
 
 const ROUGH_SPREAD = 0.25;
 
@@ -103,7 +103,7 @@ export function CoatSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
         <PlacementEditor
           placement={layer.placement}
           solid={placed.length === 0 && source !== null && SOURCES[source.type].group === 'noise'}
-          picture={placed.length > 0}
+          picture={placed.length > 0 ? aspectOf(layer.cells[placed[0]]!.placed!.picture) : null}
           owner={{ kind: 'layer', layerId: layer.id }}
           onPreview={(placement) => preview(setLayerEdit(sheet, layer, { placement }))}
           onCommit={(placement, label) => set({ placement }, label.toLowerCase())}

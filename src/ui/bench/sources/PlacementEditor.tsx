@@ -10,7 +10,7 @@ import { NumberField } from '../../common/NumberField';
 import { NumberRow } from '../Controls';
 import { currentSheet, useBench } from '../store';
 import type { HandleOwner } from '../openThings';
-import { modelBox, newPlacement, repeatSize } from './presets';
+import { decalPlacement, modelBox, newPlacement, repeatSize } from './presets';
 
 const KINDS: { value: PlacementKind; label: string }[] = [
   { value: 'uv', label: 'UV (over the sheet)' },
@@ -19,14 +19,15 @@ const KINDS: { value: PlacementKind; label: string }[] = [
   { value: 'box', label: 'Box (triplanar)' },
   { value: 'cylinder', label: 'Cylindrical' },
   { value: 'sphere', label: 'Spherical' },
+  { value: 'decal', label: 'Decal' },
 ];
 
 interface Props {
   placement: Placement | null;
   /** Noise can lie in space itself; the others cannot. */
   solid: boolean;
-  /** Pictures can hide their repeats. */
-  picture: boolean;
+  /** Pictures can hide their repeats, and be decals. Width by height of the first one; null: there is none. */
+  picture: number | null;
   owner: HandleOwner;
   onPreview: (placement: Placement) => void;
   onCommit: (placement: Placement, label: string) => void;
@@ -75,10 +76,14 @@ export function PlacementEditor({ placement, solid, picture, owner, onPreview, o
             <Choice
               label="Projection"
               value={p.by}
-              options={KINDS.filter((k) => solid || k.value !== 'solid')}
+              options={KINDS.filter((k) => (solid || k.value !== 'solid') && (picture !== null || k.value !== 'decal'))}
               onChange={(by) =>
                 onCommit(
-                  p.by === 'uv' ? newPlacement(by, { hide: p.hide }) : { ...p, by, axis: newPlacement(by).axis },
+                  by === 'decal' && picture
+                    ? decalPlacement(picture)
+                    : p.by === 'uv'
+                      ? newPlacement(by, { hide: p.hide })
+                      : { ...p, by, axis: newPlacement(by).axis },
                   'Placement: another kind',
                 )
               }
@@ -110,12 +115,28 @@ export function PlacementEditor({ placement, solid, picture, owner, onPreview, o
       {p.by !== 'solid' && (
         <>
           {number('turn')}
-          {offset(0, 'Across')}
-          {offset(1, 'Along')}
+          {p.by !== 'decal' && offset(0, 'Across')}
+          {p.by !== 'decal' && offset(1, 'Along')}
+          {p.by === 'decal' && (
+            <NumberField
+              label="Depth"
+              labelWidth="68px"
+              unit="cm"
+              min={0.05}
+              max={Math.max(20, p.depth * 200)}
+              digits={1}
+              curve="fine"
+              reset={p.size * 25}
+              value={p.depth * 100}
+              hint="How far off its plane it still lies on the surface."
+              onPreview={(v) => onPreview({ ...p, depth: v / 100 })}
+              onCommit={(v) => set({ depth: v / 100 }, 'depth')}
+            />
+          )}
         </>
       )}
       {p.by === 'box' && number('soft')}
-      {picture && number('hide')}
+      {picture !== null && p.by !== 'decal' && number('hide')}
       {p.by !== 'solid' && (
         <div className="flex gap-2">
           <Switch label="Flip X" checked={p.mirrorX} onChange={(mirrorX) => set({ mirrorX }, 'flipped in X')} />

@@ -1,8 +1,10 @@
 /** What new sources and placements begin with on the piece that is open. */
 import { boundsOf } from '@/core/mesh/model';
 import { placementFor, type Placement, type PlacementKind } from '@/core/kinds/placement';
+import { findPicture } from '@/core/document/schema';
 import { SOURCES, type MadeOf } from '@/core/kinds/sources';
 import { currentSheet, useBench } from '../store';
+import { holder } from '../viewportHolder';
 
 /** The box of the model; null on a canvas. */
 export function modelBox(): { min: number[]; max: number[] } | null {
@@ -34,6 +36,21 @@ export function startPlacement(group: 'noise' | 'pattern' | 'gradient' | 'pictur
   const box = modelBox()!;
   const side = Math.max(...box.min.map((v, k) => box.max[k] - v));
   return newPlacement('box', { size: side / 2 });
+}
+
+/** Width by height of a picture of the sheet. */
+export function aspectOf(id: string): number {
+  const picture = findPicture(currentSheet(), id);
+  return picture ? picture.width / picture.height : 1;
+}
+
+/** A decal of such a width by height on the surface in the middle of the view, a quarter as large as the model, seen upright. */
+export function decalPlacement(aspect: number): Placement {
+  const box = modelBox()!;
+  const size = Math.max(...box.min.map((v, k) => box.max[k] - v)) / 4 / Math.max(1, aspect);
+  const hit = holder.viewport?.middleHit();
+  const lies = hit && { centre: [...hit.point] as Placement['centre'], axis: [...hit.normal] as Placement['axis'] };
+  return newPlacement('decal', { size, depth: size / 4, aspect, ...lies });
 }
 
 /** Model units that one repeat over the sheet spans; null on a canvas. */

@@ -4,9 +4,16 @@ import { isMirrored, mirrorSchema, NO_MIRROR, type Mirror } from '@/core/hand/mi
 import type { Sample, Source } from '@/core/hand/sample';
 import { variesColour } from '@/core/hand/vary';
 import { TOOLS, type ToolType } from '@/core/hand/tools';
-import { hexToSrgb } from '@/core/colour/transfer';
+import { TONES_EACH_WAY, TONE_START, toneSteps } from '@/core/colour/tones';
+import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
 import { mapKind, type MapId } from '@/core/kinds/maps';
 import { get, say, set, writeOf, type BenchState, type MapWrite, type ToolSettings } from './state';
+import { fenceAtWork } from '@/core/document/fence';
+import type { KeptStencil, Stencil } from '@/core/document/stencil';
+import type { View } from '@/core/hand/view';
+import { coversSeen } from '@/core/hand/walk';
+import { AREA_START, LAYINGS } from '../areas/laying';
+import { holder } from '../viewportHolder';
 import { currentSheet } from './current';
 
 const HAND_KEY = 'brindle-hand';
@@ -19,11 +26,18 @@ export const HAND_FIELDS = [
   'pen',
   'mirror',
   'mirrored',
+  'mirrorShown',
   'toolSettings',
+  'laying',
+  'areas',
   'writes',
   'wells',
   'recent',
+  'tones',
+  'picks',
+  'pins',
   'wireOpacity',
+  'flatRepeats',
   'light',
   'collapsed',
   'hiddenColumns',
@@ -35,6 +49,9 @@ export function loadHand(): Partial<BenchState> {
     const mirror = mirrorSchema.safeParse(saved.mirror);
     return {
       ...saved,
+      areas: { ...AREA_START, ...saved.areas },
+      tones: { ...TONE_START, ...saved.tones },
+      laying: LAYINGS.some((l) => l.type === saved.laying) ? saved.laying : 'stroke',
       brush: brushSchema.parse({ ...saved.brush, writes: {} }),
       ...(mirror.success ? { mirror: mirror.data } : { mirror: get().mirror, mirrored: false }),
     };
@@ -46,7 +63,10 @@ export function loadHand(): Partial<BenchState> {
 export function saveHand(): void {
   const state = get();
   try {
-    localStorage.setItem(HAND_KEY, JSON.stringify(Object.fromEntries(HAND_FIELDS.map((f) => [f, state[f]]))));
+    // Where a mirror stands belongs to the piece at hand.
+    const { at: _at, ...mirror } = state.mirror;
+    const kept = { ...Object.fromEntries(HAND_FIELDS.map((f) => [f, state[f]])), mirror };
+    localStorage.setItem(HAND_KEY, JSON.stringify(kept));
   } catch {
     // A full or forbidden local store costs only the memory of the brush.
   }
@@ -70,6 +90,21 @@ export function rememberColour(): void {
 /** The mirror as strokes have it now; undefined: none. */
 export function mirrorInHand({ mirrored, mirror }: Pick<BenchState, 'mirrored' | 'mirror'> = get()): Mirror | undefined {
   return mirrored && isMirrored(mirror) ? mirror : undefined;
+}
+
+/** Where its planes and its axis meet: metres in the model's space, or texels. */
+export function mirrorMiddle(state: BenchState = get()): readonly number[] {
+  if (state.mirror.at) return state.mirror.at;
+  if (state.geometry) return holder.viewport?.middle ?? [0, 0, 0];
+  const { width, height } = currentSheet(state);
+  return [width / 2, height / 2, 0];
+}
+
+/** What a mirror stands in: the model's bounds, or the canvas's. */
+export function mirrorExtent(state: BenchState = get()): { min: readonly number[]; max: readonly number[] } {
+  if (state.geometry && holder.viewport) return holder.viewport.bounds;
+  const { width, height } = currentSheet(state);
+  return { min: [0, 0, 0], max: [width, height, 0] };
 }
 
 /** Setting it up puts it on. */
@@ -124,10 +159,27 @@ export function alignSource(from: Sample): void {
   set((s) => (s.source && !s.source.source.from ? { source: { ...s.source, source: { ...s.source.source, from } } } : s));
 }
 
+/** The stencil in hand, on or off; null: none, or it is gone. */
+export function keptStencil({ stencil, document }: BenchState = get()): KeptStencil | null {
+  return (stencil && document?.stencils.find((s) => s.id === stencil.id)) ?? null;
+}
+
+/** The stencil as strokes have it now. */
+const stencilInHand = (state: BenchState = get()): Stencil | undefined =>
+  state.stencil?.on ? keptStencil(state)?.stencil : undefined;
+
+/** Shapes are seen through the eye, and so are stencils over the view, and a brush that covers what is seen. */
+function eyeFor(brush: Pick<Brush, 'reach'>): View | undefined {
+  const { geometry, laying } = get();
+  const through = laying !== 'stroke' || coversSeen(brush) || stencilInHand()?.over === 'view';
+  return geometry && through ? (holder.viewport?.view ?? undefined) : undefined;
+}
+
 /** The brush as the engine takes it: tool, settings and what it writes, to the sheet's maps or to the mask. */
 export function brushInHand(mode: ToolType): Brush {
   const { brush, writes, wells, target, maskValue } = get();
-  const second = variesColour(brush.vary) ? hexToSrgb(wells[1]) : undefined;
+  const { laying } = get();
+  const second = variesColour(brush.vary) || laying === 'gradient' ? hexToSrgb(wells[1]) : undefined;
   const out: Brush = {
     ...brush,
     mirror: mirrorInHand(),
@@ -135,6 +187,9 @@ export function brushInHand(mode: ToolType): Brush {
     settings: settingsOf(mode),
     second,
     source: sourceInHand(),
+    fence: fenceAtWork(currentSheet()) ?? undefined,
+    stencil: stencilInHand(),
+    view: eyeFor(brush),
     writes: {},
   };
   if (target === 'mask') {
@@ -149,4 +204,11 @@ export function brushInHand(mode: ToolType): Brush {
     out.writes[map] = { on: w.on, value: kind === 'colour' ? hexToSrgb(wells[0]) : [w.value], amount: w.amount };
   }
   return out;
+}
+
+/** One tone step darker or lighter. */
+export function stepTone(by: 1 | -1): void {
+  const { wells, tones } = get();
+  const steps = toneSteps(hexToSrgb(wells[0]), tones);
+  setWell(srgbToHex(steps[TONES_EACH_WAY + by]));
 }

@@ -100,12 +100,14 @@ export async function importBrushFile(file: File): Promise<void> {
 }
 
 /** A picture becomes the tip in hand. */
-export async function importTip(file: File): Promise<void> {
+export async function importTip(file: File): Promise<boolean> {
   try {
     const { id } = await ask<{ id: string }>(`/api/tips?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file });
     set((s) => ({ brush: { ...s.brush, tip: { ...s.brush.tip, shape: 'picture', picture: id, grid: false } } }));
+    return true;
   } catch (error) {
     say((error as Error).message);
+    return false;
   }
 }
 

@@ -39,11 +39,19 @@ export function chooseLayers(ids: string[]): void {
   if (there.length === 0) return;
   const selected = there.at(-1)!;
   const around = ancestors(sheet.layers, selected).map((a) => a.id);
+  const decal = findLayer(sheet, selected)!.placement?.by === 'decal';
   set((s) => ({
     chosen: there,
     selected: { ...s.selected, [s.sheetId]: selected },
     collapsed: s.collapsed.filter((id) => !around.includes(id)),
-    ...(s.selected[s.sheetId] === selected ? {} : { target: 'layer' as const, openStep: null, handles: null, picking: null }),
+    ...(s.selected[s.sheetId] === selected
+      ? {}
+      : {
+          target: 'layer' as const,
+          openStep: null,
+          picking: null,
+          handles: decal ? { kind: 'layer' as const, layerId: selected } : null,
+        }),
   }));
   mendTarget();
 }

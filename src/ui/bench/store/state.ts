@@ -6,10 +6,12 @@ import { NO_MIRROR, type Mirror } from '@/core/hand/mirror';
 import type { ToolType } from '@/core/hand/tools';
 import { mapInfo, MAP_ROWS, type MapId } from '@/core/kinds/maps';
 import type { Piece } from '@/core/document/schema';
+import { TONE_START, type ToneOptions } from '@/core/colour/tones';
 import type { Geometry, KeptState, PixelPatch, TrailState } from '@/engine/protocol';
 import { Signal } from '@/engine/signal';
 import type { MaskMode, View } from '@/viewport/materials';
 import { NO_GUIDES, type Guides } from '../guides';
+import { AREA_START, type AreaSettings, type Laying } from '../areas/laying';
 import type { HandleOwner } from '../openThings';
 import type { PictureSet } from '../openThings';
 import { PLAIN_PEN, type PenSettings } from '../pointer/pen';
@@ -60,8 +62,18 @@ export interface BenchState {
   openStep: string | null;
   /** What the handles in the view belong to. */
   handles: HandleOwner | null;
-  /** A click in a pane gives a face to this step instead of painting. */
+  /** A click in a pane gives a face to this step instead of painting; a box or a lasso, many. */
   picking: string | null;
+  pickBy: 'click' | 'box' | 'lasso';
+  /** What picking takes: what is seen, or what the layer at work has there; of the map that is looked at, or of all. */
+  picks: { of: 'seen' | 'layer'; all: boolean };
+  /** Where the pinboard floats. */
+  pins: { open: boolean; x: number; y: number; width: number; height: number };
+  /** The stencil in hand; null: none. */
+  stencil: { id: string; on: boolean } | null;
+  /** How paint is laid: by strokes, or as an area. */
+  laying: Laying;
+  areas: AreaSettings;
   /** Counts what passes by: small pictures follow. */
   previews: number;
   /** Pictures that wait for the artist's yes. */
@@ -95,11 +107,17 @@ export interface BenchState {
   /** How strokes are mirrored, while that is on. */
   mirror: Mirror;
   mirrored: boolean;
+  /** Its planes are drawn, with handles. */
+  mirrorShown: boolean;
   writes: Writes;
   wells: [string, string];
   recent: string[];
+  /** How tone steps turn and how far they go. */
+  tones: ToneOptions;
   light: number;
   wireOpacity: number;
+  /** How often a sheet that wraps is seen in the flat pane, across and down; odd. */
+  flatRepeats: [number, number];
   filled: 'both' | 'model' | 'flat';
   job: Job | null;
   notice: { id: number; message: string } | null;
@@ -135,6 +153,12 @@ export const fresh = (): BenchState => ({
   openStep: null,
   handles: null,
   picking: null,
+  pickBy: 'click',
+  picks: { of: 'seen', all: false },
+  pins: { open: false, x: 350, y: 90, width: 380, height: 340 },
+  stencil: null,
+  laying: 'stroke',
+  areas: AREA_START,
   previews: 0,
   pictureSet: null,
   squint: false,
@@ -157,11 +181,14 @@ export const fresh = (): BenchState => ({
   sheet: null,
   mirror: { ...NO_MIRROR, axes: ['x'] },
   mirrored: false,
+  mirrorShown: true,
   writes: startWrites,
   wells: ['#b5502f', '#e8d9b8'],
   recent: [],
+  tones: TONE_START,
   light: 0,
   wireOpacity: 0.15,
+  flatRepeats: [3, 3],
   filled: 'both',
   job: null,
   notice: null,

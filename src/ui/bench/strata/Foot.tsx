@@ -7,6 +7,7 @@ import { FILTERS, FILTER_TYPES } from '@/core/kinds/filters';
 import { IconButton, Tip, MENU_ITEM, MENU_BOX } from '../../common/controls';
 import { keysFor } from '../commands';
 import { addAdjust, addEcho, addLayer } from '../layers/adding';
+import { askForDecal } from '../pictureSet';
 import { deleteLayers, duplicateChosen, groupChosen, merge } from '../layers/commands';
 
 export function Foot({ sheet, selected }: { sheet: Sheet; selected: string }) {
@@ -31,6 +32,9 @@ export function Foot({ sheet, selected }: { sheet: Sheet; selected: string }) {
           <DropdownMenu.Content align="start" side="top" sideOffset={4} className={MENU_BOX}>
             <DropdownMenu.Item className={MENU_ITEM} onSelect={addEcho}>
               Echo of the selected layer
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={askForDecal}>
+              Decal: pictures on the surface …
             </DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 h-px bg-line" />
             <DropdownMenu.Label className="px-2 py-1 text-ink-soft">Adjust what lies below</DropdownMenu.Label>

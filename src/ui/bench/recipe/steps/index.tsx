@@ -1,6 +1,7 @@
 /** The registry of how steps are added and set: one line each, in the order of the menu. */
 import type { StepType } from '@/core/kinds/steps';
 import { constant, made, paint, picture } from './plain';
+import { colour, range } from './ranges';
 import { faces, islands, parts } from './regions';
 import type { StepUi } from './stepUi';
 import { below, contact, layer, mask } from './strata';
@@ -14,6 +15,8 @@ const registry = {
   islands,
   faces,
   contact,
+  range,
+  colour,
   below,
   layer,
   mask,

@@ -1,6 +1,7 @@
 'use client';
 /** Steps that look at nothing else: an even value, own paint, a rule, a picture. */
 import { Brush } from 'lucide-react';
+import { isFence } from '@/core/document/fence';
 import { percent } from '@/core/kinds/control';
 import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
 import { SOURCES } from '@/core/kinds/sources';
@@ -9,7 +10,7 @@ import { Choice } from '../../../common/Choice';
 import { Controls } from '../../Controls';
 import { addPictureStep, chooseFiles } from '../../pictureSet';
 import { PlacementEditor } from '../../sources/PlacementEditor';
-import { footToHead, startPlacement } from '../../sources/presets';
+import { aspectOf, footToHead, startPlacement } from '../../sources/presets';
 import { RulePicture, SourcePicker } from '../../sources/SourcePicker';
 import { SourceEditor } from '../../sources/SourceEditor';
 import { useBench } from '../../store';
@@ -19,7 +20,8 @@ export const GREY_OPTIONS = GREYS.map((value) => ({ value, label: GREY_LABELS[va
 
 export const paint: StepUi<StepSourceOf<'paint'>> = {
   Editor: PaintEditor,
-  entries: ({ add }) => [{ label: 'Paint', group: 'plain', onSelect: () => add({ type: 'paint' }, 'a painted step') }],
+  entries: ({ add, mask }) =>
+    isFence(mask) ? [] : [{ label: 'Paint', group: 'plain', onSelect: () => add({ type: 'paint' }, 'a painted step') }],
 };
 
 function PaintEditor({ step }: StepEditorProps<StepSourceOf<'paint'>>) {
@@ -84,7 +86,7 @@ function MadeEditor({ mask, step, source, show, set }: StepEditorProps<MadeStep>
         <PlacementEditor
           placement={source.placement}
           solid={def.group === 'noise'}
-          picture={false}
+          picture={null}
           owner={owner}
           onPreview={(placement) => show({ ...source, placement })}
           onCommit={(placement, label) => set({ ...source, placement }, label.toLowerCase())}
@@ -119,7 +121,7 @@ function PictureEditor({ mask, step, source, show, set }: StepEditorProps<Pictur
       <PlacementEditor
         placement={source.placement}
         solid={false}
-        picture
+        picture={aspectOf(source.use.picture)}
         owner={{ kind: 'step', maskId: mask.id, stepId: step.id }}
         onPreview={(placement) => show({ ...source, placement })}
         onCommit={(placement, label) => set({ ...source, placement }, label.toLowerCase())}

@@ -1,5 +1,6 @@
 'use client';
 /** Steps made from the strata themselves. */
+import { isFence } from '@/core/document/fence';
 import type { Sheet } from '@/core/document/schema';
 import { LAYERS } from '@/core/kinds/layers';
 import { percent } from '@/core/kinds/control';
@@ -35,8 +36,8 @@ export const contact: StepUi<Contact> = {
       onCommit={(next, { label: name }) => set(next, name.toLowerCase())}
     />
   ),
-  entries: ({ sheet, layer, add }) =>
-    sheet.maps.includes('height') && layer
+  entries: ({ sheet, mask: of, layer, add }) =>
+    sheet.maps.includes('height') && layer && !isFence(of)
       ? [
           {
             label: 'Higher than what is below',
@@ -52,8 +53,8 @@ type Below = StepSourceOf<'below'>;
 
 export const below: StepUi<Below> = {
   Editor: ({ source, set }) => <Takes map={source.map} by={source.by} onChange={(by, name) => set({ ...source, by }, name)} />,
-  entries: ({ sheet, add }) =>
-    mapsOfValues(sheet).map((map) => ({
+  entries: ({ sheet, mask: of, add }) =>
+    (isFence(of) ? [] : mapsOfValues(sheet)).map((map) => ({
       label: label(sheet, map),
       group: 'strata',
       sub: 'A map below',
@@ -65,9 +66,9 @@ type OtherLayer = StepSourceOf<'layer'>;
 
 export const layer: StepUi<OtherLayer> = {
   Editor: LayerEditor,
-  entries: ({ sheet, layer: own, add }) =>
+  entries: ({ sheet, mask: of, layer: own, add }) =>
     sheet.layers
-      .filter((l) => l.id !== own?.id && LAYERS[l.kind].byItself)
+      .filter((l) => (isFence(of) || l.id !== own?.id) && LAYERS[l.kind].byItself)
       .toReversed()
       .map((l) => ({
         label: l.name,

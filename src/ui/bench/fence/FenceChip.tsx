@@ -1,0 +1,237 @@
+'use client';
+/** The fence: a switch with its sentence, and what it is made of. */
+import { Fence as FenceIcon, MoreHorizontal } from 'lucide-react';
+import { DropdownMenu, Popover } from 'radix-ui';
+import { useState } from 'react';
+import { fenceMask, NO_FENCE, setFenceEdit } from '@/core/document/fence';
+import type { KeptFence, Sheet } from '@/core/document/schema';
+import { BesideBox } from '../../common/BesideBox';
+import { IconButton, MENU_BOX, MENU_ITEM, Switch, Tip } from '../../common/controls';
+import { NameInput } from '../../common/NameInput';
+import { NumberField } from '../../common/NumberField';
+import { keysFor } from '../commands';
+import { JOINING, RecipeSentence, stepWord } from '../recipe/RecipeSentence';
+import { StepEditor } from '../recipe/StepEditor';
+import { currentSheet, preview, say, useBench } from '../store';
+import {
+  deleteKept,
+  dropFence,
+  fenceFromLayer,
+  fenceFromMask,
+  fenceToMask,
+  hideFenced,
+  keepFence,
+  renameKept,
+  setFence,
+  toggleFence,
+  putOn,
+} from './commands';
+
+/** "Only Shell, less Rim." */
+export function fenceSentence(sheet: Sheet): string {
+  const { steps, invert } = sheet.fence?.fence ?? NO_FENCE;
+  const words = steps
+    .filter((s) => s.on)
+    .map((s, n) => `${n > 0 ? `${JOINING[s.blend]} ` : ''}${s.invert ? 'not ' : ''}${stepWord(s, sheet)}`);
+  if (words.length === 0) return 'No fence: paint goes anywhere.';
+  return `${invert ? 'All but' : 'Only'} ${words.join(' ')}.`;
+}
+
+export function FenceChip() {
+  const sheet = useBench((s) => currentSheet(s));
+  const on = sheet.fence?.on ?? false;
+  const sentence = fenceSentence(sheet);
+  return (
+    <Popover.Root
+      onOpenChange={(open) => {
+        if (!open) useBench.setState({ picking: null });
+      }}
+    >
+      <Tip label={on ? `Fence. ${sentence}` : 'Fence: limit where paint may go'} keys={keysFor('fence')}>
+        <Popover.Trigger asChild>
+          <button
+            type="button"
+            aria-label={`Fence: ${on ? sentence : 'off'}`}
+            className={`inline-flex h-6 min-w-0 max-w-64 shrink items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
+              on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
+            }`}
+          >
+            <FenceIcon size={14} className="shrink-0" />
+            <span className="truncate">{on ? sentence.replace(/\.$/, '') : 'Fence'}</span>
+          </button>
+        </Popover.Trigger>
+      </Tip>
+      <BesideBox
+        label="Fence"
+        width="w-[340px]"
+        // Steps are picked in the panes while it is open.
+        onInteractOutside={(e) => useBench.getState().picking && e.preventDefault()}
+      >
+        <FenceBox sheet={sheet} />
+      </BesideBox>
+    </Popover.Root>
+  );
+}
+
+function FenceBox({ sheet }: { sheet: Sheet }) {
+  const mask = fenceMask(sheet);
+  const { soften, invert } = sheet.fence?.fence ?? NO_FENCE;
+  const open = useBench((s) => mask.steps.find((step) => step.id === s.openStep));
+  return (
+    <>
+      <div className="flex items-center gap-2">
+        <Switch
+          label="Limit paint"
+          checked={sheet.fence?.on ?? false}
+          onChange={toggleFence}
+          hint="Hatched is what stays clean"
+        />
+        <span className="flex-1" />
+        <FenceMenu sheet={sheet} />
+      </div>
+      <div className="flex items-baseline gap-1.5">
+        <span className="shrink-0 text-ink-soft">{invert ? 'All but' : 'Only'}</span>
+        {mask.steps.length > 0 ? (
+          <RecipeSentence sheet={sheet} mask={mask} layerId={null} />
+        ) : (
+          <div className="space-y-1">
+            <p className="text-ink-soft">what you choose: hold O and click a part, or add a step.</p>
+            <RecipeSentence sheet={sheet} mask={mask} layerId={null} />
+          </div>
+        )}
+      </div>
+      {open && <StepEditor sheet={sheet} mask={mask} step={open} />}
+      <NumberField
+        label="Soften"
+        labelWidth="68px"
+        unit="tx"
+        min={0}
+        max={64}
+        reset={0}
+        value={soften}
+        hint="Its edge rises over so many texels, inwards: outside nothing is touched."
+        onPreview={(v) => preview(setFenceEdit(sheet, { soften: v }))}
+        onCommit={(v) => setFence({ soften: v }, `softened ${Math.round(v)} texels`)}
+      />
+      <div className="flex items-center gap-2">
+        <Switch label="Invert" checked={invert} onChange={(next) => setFence({ invert: next }, 'turned round')} />
+        <span className="flex-1" />
+        {sheet.fence && (
+          <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={dropFence}>
+            No fence
+          </button>
+        )}
+      </div>
+      {sheet.fences.length > 0 && <Kept sheet={sheet} />}
+    </>
+  );
+}
+
+function FenceMenu({ sheet }: { sheet: Sheet }) {
+  const onModel = useBench((s) => s.geometry !== null);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <span>
+          <IconButton label="More about the fence">
+            <MoreHorizontal size={14} />
+          </IconButton>
+        </span>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={keepFence}>
+            Keep it under a name
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={fenceToMask}>
+            Make it the layer’s mask
+          </DropdownMenu.Item>
+          {onModel && (
+            <>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void hideFenced(true)}>
+                Show only these faces
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void hideFenced(false)}>
+                Hide these faces
+              </DropdownMenu.Item>
+            </>
+          )}
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={fenceFromLayer}>
+            Take the layer’s alpha
+          </DropdownMenu.Item>
+          {sheet.masks.length > 0 && (
+            <DropdownMenu.Sub>
+              <DropdownMenu.SubTrigger className={MENU_ITEM}>
+                Take a mask <span className="text-ink-soft">▸</span>
+              </DropdownMenu.SubTrigger>
+              <DropdownMenu.Portal>
+                <DropdownMenu.SubContent sideOffset={2} className={`${MENU_BOX} max-h-72`}>
+                  {sheet.masks.map((m) => (
+                    <DropdownMenu.Item key={m.id} className={MENU_ITEM} onSelect={() => fenceFromMask(m)}>
+                      {m.name}
+                    </DropdownMenu.Item>
+                  ))}
+                </DropdownMenu.SubContent>
+              </DropdownMenu.Portal>
+            </DropdownMenu.Sub>
+          )}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function Kept({ sheet }: { sheet: Sheet }) {
+  return (
+    <div role="group" aria-label="Kept fences" className="border-t border-line pt-2">
+      <p className="mb-1 text-[12px] text-ink-soft">Kept with this sheet</p>
+      {sheet.fences.map((kept) => (
+        <KeptRow key={kept.id} kept={kept} />
+      ))}
+    </div>
+  );
+}
+
+function KeptRow({ kept }: { kept: KeptFence }) {
+  const [naming, setNaming] = useState(false);
+  if (naming)
+    return (
+      <NameInput
+        name={kept.name}
+        label="Name of the fence"
+        className="h-6 w-full px-1"
+        onAccept={(name) => renameKept(kept, name)}
+        onRefuse={say}
+        done={() => setNaming(false)}
+      />
+    );
+  return (
+    <div className="flex h-7 items-center rounded hover:bg-field">
+      <button
+        type="button"
+        title="Put it on; double click to rename"
+        className="min-w-0 flex-1 truncate px-1.5 text-left"
+        onClick={() => putOn(kept)}
+        onDoubleClick={() => setNaming(true)}
+      >
+        {kept.name}
+      </button>
+      <button
+        type="button"
+        aria-label={`Rename ${kept.name}`}
+        className="h-6 rounded px-1.5 text-[12px] text-ink-soft hover:text-ink"
+        onClick={() => setNaming(true)}
+      >
+        Rename
+      </button>
+      <button
+        type="button"
+        aria-label={`Delete ${kept.name}`}
+        className="h-6 rounded px-1.5 text-[12px] text-ink-soft hover:text-ink"
+        onClick={() => deleteKept(kept)}
+      >
+        Delete
+      </button>
+    </div>
+  );
+}

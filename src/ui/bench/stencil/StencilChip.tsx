@@ -1,0 +1,234 @@
+'use client';
+/** Stencils: the one in hand with its switch, those that are kept with the piece, and how they lie. */
+import { FlipHorizontal2, Image as ImageIcon, Plus } from 'lucide-react';
+import { Popover } from 'radix-ui';
+import { useState } from 'react';
+import type { KeptStencil, StencilUse } from '@/core/document/stencil';
+import { BesideBox } from '../../common/BesideBox';
+import { Choice } from '../../common/Choice';
+import { IconButton, Segments, Switch, Tip } from '../../common/controls';
+import { NameInput } from '../../common/NameInput';
+import { NumberField } from '../../common/NumberField';
+import { keysFor } from '../commands';
+import { chooseFiles } from '../pictureSet';
+import { SourcePicker } from '../sources/SourcePicker';
+import { keptStencil, say, useBench } from '../store';
+import {
+  addPictureStencil,
+  addRuleStencil,
+  deleteStencil,
+  renameStencil,
+  resetStencil,
+  setGhost,
+  setStencil,
+  showStencil,
+  takeStencil,
+} from './commands';
+
+const USES: Record<StencilUse, string> = {
+  colour: 'its own colours',
+  alpha: 'paint, through its alpha',
+  luminance: 'paint, through its light',
+};
+
+export function StencilChip() {
+  const kept = useBench((s) => keptStencil(s));
+  const on = useBench((s) => (s.stencil?.on ?? false) && keptStencil(s) !== null);
+  const said = on ? `${kept!.name}, ${USES[kept!.stencil.use]}` : 'off';
+  return (
+    <Popover.Root>
+      <Tip label={on ? `Stencil: ${said}` : 'Stencil: paint a picture, or through one'} keys={keysFor('stencil')}>
+        <Popover.Trigger asChild>
+          <button
+            type="button"
+            aria-label={`Stencil: ${said}`}
+            className={`inline-flex h-6 min-w-0 max-w-40 shrink items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
+              on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
+            }`}
+          >
+            <ImageIcon size={14} className="shrink-0" />
+            <span className="truncate">{on ? kept!.name : 'Stencil'}</span>
+          </button>
+        </Popover.Trigger>
+      </Tip>
+      <BesideBox label="Stencils" width="w-80">
+        <StencilBox />
+      </BesideBox>
+    </Popover.Root>
+  );
+}
+
+function StencilBox() {
+  const all = useBench((s) => s.document!.stencils);
+  const kept = useBench((s) => keptStencil(s));
+  return (
+    <>
+      <div className="flex items-center gap-1">
+        <span className="flex-1 font-semibold">Stencils of this piece</span>
+        <Tip label="A picture from a file">
+          <button
+            type="button"
+            className="inline-flex h-6 items-center gap-1 rounded px-1.5 hover:bg-field"
+            onClick={() =>
+              chooseFiles(false, ([file]) => void addPictureStencil(file).catch((e: unknown) => say((e as Error).message)))
+            }
+          >
+            <Plus size={13} /> Picture
+          </button>
+        </Tip>
+        <SourcePicker onPick={addRuleStencil}>
+          <button type="button" className="inline-flex h-6 items-center gap-1 rounded px-1.5 hover:bg-field">
+            <Plus size={13} /> Rule
+          </button>
+        </SourcePicker>
+      </div>
+      {all.length === 0 && (
+        <p className="text-ink-soft">None yet. A picture or a rule lies over the work, and paint goes through it.</p>
+      )}
+      {all.map((s) => (
+        <Row key={s.id} kept={s} />
+      ))}
+      {kept && <Settings kept={kept} />}
+    </>
+  );
+}
+
+function Row({ kept }: { kept: KeptStencil }) {
+  const inHand = useBench((s) => s.stencil);
+  const [naming, setNaming] = useState(false);
+  const on = inHand?.id === kept.id && inHand.on;
+  if (naming)
+    return (
+      <NameInput
+        name={kept.name}
+        label="Name of the stencil"
+        className="h-6 w-full px-1"
+        onAccept={(name) => renameStencil(kept, name)}
+        onRefuse={say}
+        done={() => setNaming(false)}
+      />
+    );
+  return (
+    <div className={`flex h-7 items-center rounded ${inHand?.id === kept.id ? 'bg-field' : 'hover:bg-field'}`}>
+      <button
+        type="button"
+        role="switch"
+        aria-checked={on}
+        title="Put it on, or off; double click to rename"
+        className={`min-w-0 flex-1 truncate px-1.5 text-left ${on ? 'text-accent-ink' : ''}`}
+        onClick={() => takeStencil(kept.id)}
+        onDoubleClick={() => setNaming(true)}
+      >
+        {kept.name}
+      </button>
+      {(['Rename', 'Delete'] as const).map((what) => (
+        <button
+          key={what}
+          type="button"
+          aria-label={`${what} ${kept.name}`}
+          className="h-6 rounded px-1.5 text-[12px] text-ink-soft hover:text-ink"
+          onClick={() => (what === 'Rename' ? setNaming(true) : deleteStencil(kept))}
+        >
+          {what}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function Settings({ kept: { stencil, ghost } }: { kept: KeptStencil }) {
+  const onModel = useBench((s) => s.geometry !== null);
+  return (
+    <div className="space-y-1 border-t border-line pt-2">
+      <Choice
+        label="Paints"
+        value={stencil.use}
+        options={(Object.keys(USES) as StencilUse[]).map((value) => ({ value, label: USES[value] }))}
+        onChange={(use) => setStencil({ use }, USES[use])}
+      />
+      <div className="flex items-center gap-2">
+        <span className="w-[68px] text-ink-soft">Lies over</span>
+        <Segments
+          label="Lies over"
+          value={stencil.over}
+          options={[
+            ...(onModel ? [{ value: 'view' as const, label: 'The view', hint: 'It stays while the model turns' }] : []),
+            { value: 'sheet', label: 'The sheet', hint: 'It lies on the flat sheet' },
+          ]}
+          onChange={(over: 'view' | 'sheet') =>
+            setStencil(
+              over === 'view' ? { over, x: 0, y: 0, size: 0.5 } : { over, x: 0.5, y: 0.5, size: 0.4 },
+              `over the ${over}`,
+            )
+          }
+        />
+      </div>
+      <NumberField
+        label="Height"
+        labelWidth="68px"
+        unit="%"
+        min={1}
+        max={400}
+        curve="fine"
+        reset={50}
+        value={stencil.size * 100}
+        onPreview={(v) => showStencil({ size: v / 100 })}
+        onCommit={(v) => setStencil({ size: v / 100 }, 'scaled')}
+      />
+      <NumberField
+        label="Angle"
+        labelWidth="68px"
+        unit="°"
+        min={-180}
+        max={180}
+        reset={0}
+        value={stencil.angle}
+        onPreview={(v) => showStencil({ angle: v })}
+        onCommit={(v) => setStencil({ angle: v }, 'turned')}
+      />
+      <NumberField
+        label="Ghost"
+        labelWidth="68px"
+        unit="%"
+        min={0}
+        max={100}
+        reset={50}
+        value={ghost * 100}
+        hint="How strongly it is seen; paint does not hang on it."
+        onPreview={() => {}}
+        onCommit={(v) => setGhost(v / 100)}
+      />
+      {stencil.use !== 'colour' && (
+        <NumberField
+          label="Cut at"
+          labelWidth="68px"
+          unit="%"
+          min={0}
+          max={100}
+          reset={0}
+          value={(stencil.cut ?? 0) * 100}
+          hint="Above 0 it is cut: what lets more through lets all through, the rest nothing. 0: soft."
+          onPreview={(v) => showStencil({ cut: v > 0 ? v / 100 : null })}
+          onCommit={(v) => setStencil({ cut: v > 0 ? v / 100 : null }, v > 0 ? 'cut' : 'soft')}
+        />
+      )}
+      <div className="flex items-center gap-1">
+        <Switch label="Tiled" checked={stencil.tiled} onChange={(tiled) => setStencil({ tiled }, tiled ? 'tiled' : 'once')} />
+        {stencil.use !== 'colour' && (
+          <Switch label="Invert" checked={stencil.invert} onChange={(invert) => setStencil({ invert }, 'turned round')} />
+        )}
+        <span className="flex-1" />
+        <IconButton
+          label="Flip left and right"
+          active={stencil.flip}
+          onClick={() => setStencil({ flip: !stencil.flip }, 'flipped')}
+        >
+          <FlipHorizontal2 size={14} />
+        </IconButton>
+        <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={resetStencil}>
+          Put back
+        </button>
+      </div>
+    </div>
+  );
+}
