@@ -1,5 +1,6 @@
 /** ./brindle replay FILE.brindle STROKES.json --out FILE.brindle */
 import { writeFile } from 'node:fs/promises';
+import { shareMemory } from '../src/core/compute';
 import { parseRecording, RecordingError, replay } from '../src/core/hand/replay';
 import { writePieceFile } from '../src/core/piece/pieceFile';
 import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
@@ -9,6 +10,8 @@ import { loadPieceFile } from './pieceInput';
 export async function run(args: string[]): Promise<void> {
   const { values, positionals } = parseCommand(args, { out: { type: 'string' } }, ['FILE.brindle', 'STROKES.json']);
   if (!values.out) throw new BadInput('Say where to write: --out FILE.brindle.');
+  // Kernels work on strokes where they lie.
+  shareMemory(() => performance.now());
   const loaded = await loadPieceFile(positionals[0]);
   let json: unknown;
   try {

@@ -10,8 +10,8 @@ import { writeGlb } from '../src/core/mesh/writeGlb';
 import { readModel } from '../src/core/mesh/readModel';
 import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
 import { TileStore } from '../src/core/tile/tiles';
-import { replay } from '../src/core/hand/replay';
-import { brushSchema } from '../src/core/hand/brush';
+import { replay, type Recording } from '../src/core/hand/replay';
+import { brushSchema, type Brush } from '../src/core/hand/brush';
 import type { Sample } from '../src/core/hand/sample';
 import { MeshScript, type Point } from './meshScript';
 import { placementSchema, type Placement } from '../src/core/kinds/placement';
@@ -19,6 +19,7 @@ import type { Made } from '../src/core/kinds/sources';
 import { fractal3, smoothstep } from './noise';
 import { seededRandom } from '../src/core/testing/models';
 import { paintSurface, type SurfaceTexel } from './paint';
+import { rackBrush } from './rackBrush';
 import { coat, levels, made, mask, masked, open, rule, step, within } from './rules';
 
 const METAL = 0;
@@ -227,6 +228,60 @@ const RULES: { name: string; opacity?: number; blend?: Layer['blend']; rule: Rul
     },
   },
 ];
+
+/** From outside, level, towards the axis. */
+const towards = (angle: number, y: number, time: number, pressure = 1): Sample => ({
+  pane: 'model',
+  origin: [Math.sin(angle), y, Math.cos(angle)],
+  direction: [-Math.sin(angle), 0, -Math.cos(angle)],
+  ...{ pixelSpread: 0.001, pressure, tiltX: 0, tiltY: 0, time },
+});
+
+/** Two rings of rivets around the cap: pattern strokes that meet where they began. */
+function rivets(): Recording['strokes'] {
+  return [0.2865, 0.2545].map((y, n) => ({
+    sheet: 'lantern-metal',
+    layer: 'lm-rivets',
+    seed: n + 900,
+    brush: rackBrush(
+      'Rivets',
+      n === 0 ? 5 : 4,
+      { 'base-colour': '#c79a52', height: 0.72, roughness: 0.34, metallic: 1 },
+      { mode: 'pattern', settings: { repeat: 2.2 }, vary: [] },
+    ),
+    samples: Array.from({ length: 73 }, (_, i) => towards((i / 72) * TAU, y, i * 12)),
+  }));
+}
+
+/** Where rain has run down the glass; smeared at its ends, as a cloth does. */
+function runs(): Recording['strokes'] {
+  const random = seededRandom(909);
+  const strokes: Recording['strokes'] = [];
+  const add = (brush: Brush, samples: Sample[]) =>
+    strokes.push({ sheet: 'lantern-glass', layer: 'lg-hand', seed: strokes.length + 920, brush, samples });
+  for (let n = 0; n < 9; n++) {
+    const angle = (n / 9) * TAU + random() * 0.4;
+    const [from, long] = [0.205 - random() * 0.01, 0.03 + random() * 0.05];
+    const way = Array.from({ length: 7 }, (_, i) =>
+      towards(angle + 0.01 * Math.sin(i * 2 + n), from - (long * i) / 6, i * 16, 0.4 + 0.6 * (1 - i / 6)),
+    );
+    add(
+      rackBrush('Soft round', 4 + random() * 3, { 'base-colour': '#8d8a76', roughness: 0.6 }, { flow: 0.2, opacity: 0.5 }),
+      way,
+    );
+    if (n % 3 === 0)
+      add(
+        rackBrush(
+          'Soft round',
+          14,
+          { 'base-colour': '#8d8a76', roughness: 0.6 },
+          { mode: 'smear', vary: [], settings: { strength: 0.7, of: 'layer' } },
+        ),
+        Array.from({ length: 6 }, (_, i) => towards(angle - 0.15 + i * 0.06, from - long * 0.7, i * 16)),
+      );
+  }
+  return strokes;
+}
 
 /** Scratches on the cap and the foot, stroked by hand (well: by a script with an unsteady one). */
 function scratches(layer: string, sheet: string) {
@@ -476,6 +531,7 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle> {
   }
   metal.masks = METAL_MASKS;
   metal.layers = metalStack(painted);
+  metal.layers.push(newPaintedLayer('lm-rivets', 'Hand: rivets', ['base-colour', 'height', 'roughness', 'metallic']));
   const hand = newPaintedLayer('lm-hand', 'Hand: scratches');
   hand.cells.metallic = { on: false };
   metal.layers.push(hand);
@@ -502,6 +558,6 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle> {
     model: { blob: '', uvSet: 0 },
     palette: ['#9c2f2a', '#b08040', '#e9c877', '#5f9683', '#2b2622', '#dedccd', '#46617f', '#b79a6a'],
   });
-  replay(piece, store, surfaces, { version: 1, strokes: scratches('lm-hand', 'lantern-metal') });
+  replay(piece, store, surfaces, { version: 1, strokes: [...rivets(), ...scratches('lm-hand', 'lantern-metal'), ...runs()] });
   return { piece, store, modelGlb, thumbnailPng: null };
 }

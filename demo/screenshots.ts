@@ -40,10 +40,6 @@ const pane = (await page.getByTestId('pane-model').boundingBox())!;
 await page.mouse.move(pane.x + pane.width * 0.58, pane.y + pane.height * 0.42);
 await page.waitForTimeout(600);
 await shot('bench-model');
-await page.getByRole('radio', { name: 'Rough' }).click();
-await page.waitForTimeout(1200);
-await shot('map-alone');
-await page.getByRole('radio', { name: 'Lit' }).click();
 await page.getByRole('button', { name: /Slate/ }).click();
 await page.waitForTimeout(1200);
 await shot('bench-slate');
@@ -84,6 +80,20 @@ await page.mouse.move(pane.x + pane.width * 0.56, pane.y + pane.height * 0.47);
 await page.waitForTimeout(1200);
 await shot('tortoise');
 await page.keyboard.press('Escape');
+// A plate's light middle is cloned over the next one.
+await page.keyboard.press('y');
+await page.keyboard.press('d');
+await page.keyboard.down('Alt');
+await page.mouse.click(pane.x + pane.width * 0.62, pane.y + pane.height * 0.5);
+await page.keyboard.up('Alt');
+await page.mouse.move(pane.x + pane.width * 0.5, pane.y + pane.height * 0.51);
+await page.mouse.down();
+for (let i = 0; i < 12; i++)
+  await page.mouse.move(pane.x + pane.width * (0.5 + 0.004 * i), pane.y + pane.height * (0.51 + 0.02 * Math.sin(i)));
+await page.mouse.up();
+await page.waitForTimeout(4000);
+await shot('clone');
+await page.keyboard.press('Control+z');
 await page.evaluate(() => localStorage.clear());
 await bench('demo-lantern');
 
@@ -93,9 +103,6 @@ await page.getByRole('radio', { name: 'Over' }).click();
 await page.waitForTimeout(4000);
 await shot('mask-over');
 await page.getByRole('radio', { name: 'Off', exact: true }).click();
-await layer('Verdigris into height, echo');
-await page.waitForTimeout(1500);
-await shot('echo');
 await layer('Streaked enamel, coat');
 await page.getByRole('button', { name: /^Step 2/ }).click();
 await page.waitForTimeout(3000);
@@ -106,14 +113,102 @@ await page.getByRole('button', { name: 'Handles in the view' }).click();
 await page.waitForTimeout(2500);
 await shot('handles');
 await page.keyboard.press('Escape');
-await layer('Rope fibre, painted');
-await page.getByRole('button', { name: 'Add a layer of another kind' }).click();
-await page.getByRole('menuitem', { name: 'Levels', exact: true }).click();
-// Until the histogram is there and all is drawn exactly again.
-await page.waitForTimeout(16_000);
-await shot('levels');
-await page.keyboard.press('Control+z');
-await page.waitForTimeout(1000);
+
+// Only the cap: a fence with its sentence, and a lasso drawn through the view.
+await bench('demo-lantern');
+await layer('Hand: scratches, painted');
+const [cx, cy] = [pane.x + pane.width * 0.5, pane.y + pane.height * 0.45];
+await page.keyboard.down('o');
+await page.mouse.click(cx, cy);
+await page.keyboard.up('o');
+await page.waitForTimeout(3000);
+await page.getByRole('button', { name: /^Fence:/ }).click();
+await page.waitForTimeout(1500);
+await page.getByRole('button', { name: /^Lasso/ }).click();
+await page.mouse.move(cx + 95, cy);
+await page.mouse.down();
+for (let i = 1; i <= 40; i++) await page.mouse.move(cx + 95 * Math.cos(i / 7.2), cy + 60 * Math.sin(i / 7.2) + 6 * Math.sin(i));
+await page.waitForTimeout(600);
+await shot('fence');
+await page.keyboard.press('Escape');
+await page.mouse.up();
+await page.getByRole('button', { name: /^Strokes/ }).click();
+await page.keyboard.press('Escape');
+await page.keyboard.press('Shift+O');
+await page.waitForTimeout(2000);
+
+// A made-up sign of the glassblowers as a stencil, half of it painted.
+const rays = Array.from({ length: 16 }, (_, n) => {
+  const [r, a] = [n % 2 ? 120 : 236, (n / 16) * Math.PI * 2];
+  return `${256 + r * Math.cos(a)},${256 + r * Math.sin(a)}`;
+}).join(' ');
+const sign = await sharp(
+  Buffer.from(
+    `<svg xmlns="http://www.w3.org/2000/svg" width="512" height="512"><polygon points="${rays}" fill="#efe3bd"/><circle cx="256" cy="256" r="86" fill="#2f6f86"/><circle cx="256" cy="256" r="46" fill="#efe3bd"/></svg>`,
+  ),
+)
+  .png()
+  .toBuffer();
+await page.getByRole('button', { name: /^Stencil: / }).click();
+const [chooser] = await Promise.all([
+  page.waitForEvent('filechooser'),
+  page.getByRole('button', { name: 'Picture', exact: true }).click(),
+]);
+await chooser.setFiles({ name: 'glass sign.png', mimeType: 'image/png', buffer: sign });
+await page.getByLabel('Paints').selectOption('colour');
+await page.waitForTimeout(1500);
+const dot = (await page.locator('[data-handle="stencil-middle"]').boundingBox())!;
+await page.mouse.move(dot.x + dot.width / 2, dot.y + dot.height / 2);
+await page.mouse.down();
+await page.mouse.move(cx, cy - 4, { steps: 4 });
+await page.mouse.up();
+const corner = (await page.locator('[data-handle="stencil-corner"]').boundingBox())!;
+await page.mouse.move(corner.x + corner.width / 2, corner.y + corner.height / 2);
+await page.mouse.down();
+await page.mouse.move(cx + 58, cy - 66, { steps: 4 });
+await page.mouse.up();
+await page.keyboard.press('Escape');
+for (let i = 0; i < 4; i++) await page.keyboard.press(']');
+await page.mouse.move(cx - 70, cy - 50);
+await page.mouse.down();
+for (let i = 0; i < 5; i++) {
+  await page.mouse.move(cx - 4, cy - 50 + i * 24, { steps: 5 });
+  await page.mouse.move(cx - 70, cy - 38 + i * 24, { steps: 5 });
+}
+await page.mouse.up();
+await page.waitForTimeout(4000);
+await page.getByRole('button', { name: /^Stencil: / }).click();
+await page.waitForTimeout(800);
+await shot('stencil');
+// The first one puts away the hint over the picture's button, the second one the box.
+await page.keyboard.press('Escape');
+await page.keyboard.press('Escape');
+await page.keyboard.press('/');
+
+// A study of the harbour at dusk, made up here, pinned; its colours as a palette.
+const dusk = await sharp(
+  Buffer.from(
+    `<svg xmlns="http://www.w3.org/2000/svg" width="600" height="400"><defs><linearGradient id="s" x2="0" y2="1"><stop offset="0" stop-color="#2c3a63"/><stop offset="0.55" stop-color="#c56b4a"/><stop offset="1" stop-color="#f0c07a"/></linearGradient></defs><rect width="600" height="250" fill="url(#s)"/><rect y="250" width="600" height="150" fill="#24404f"/><g fill="#1b2230"><rect x="30" y="150" width="90" height="110"/><rect x="140" y="120" width="70" height="140"/><polygon points="140,120 175,80 210,120"/><rect x="420" y="140" width="120" height="120"/></g><g fill="#f5d48a"><rect x="155" y="150" width="14" height="20"/><rect x="180" y="150" width="14" height="20"/><rect x="440" y="170" width="18" height="22"/><circle cx="175" cy="300" r="14" opacity="0.5"/></g></svg>`,
+  ),
+)
+  .png()
+  .toBuffer();
+await page.keyboard.press('Shift+J');
+await page.getByLabel('Pictures to pin').setInputFiles([
+  { name: 'harbour at dusk.png', mimeType: 'image/png', buffer: dusk },
+  { name: 'glass sign.png', mimeType: 'image/png', buffer: sign },
+]);
+await page.waitForTimeout(2500);
+await page.getByRole('button', { name: 'Palettes', exact: true }).click();
+const [study] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'a picture …' }).click()]);
+await study.setFiles({ name: 'harbour at dusk.png', mimeType: 'image/png', buffer: dusk });
+await page.waitForTimeout(2500);
+await shot('pinboard');
+await page.keyboard.press('Escape');
+await page.keyboard.press('Shift+J');
+for (let i = 0; i < 12; i++) await page.keyboard.press('Control+z');
+await page.waitForTimeout(3000);
+await page.evaluate(() => localStorage.clear());
 
 await bench('demo-setts');
 await shot('bench-tile');
@@ -126,14 +221,6 @@ for (let i = 0; i < 8; i++) {
 }
 await page.waitForTimeout(2500);
 await shot('setts-near');
-await page.keyboard.press('c');
-await page.keyboard.press('Shift+c');
-await page.keyboard.press('g');
-await page.waitForTimeout(2500);
-await shot('squint');
-await page.keyboard.press('c');
-await page.keyboard.press('Shift+c');
-for (let i = 0; i < 3; i++) await page.keyboard.press('g');
 await page.getByRole('button', { name: 'Sheet', exact: true }).click();
 await page.getByRole('menuitem', { name: /Size, lie and maps/ }).click();
 await page.getByRole('radio', { name: 'Rotate, flip' }).click();

@@ -2,6 +2,7 @@
 import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { count } from 'drizzle-orm';
+import { shareMemory } from '../src/core/compute';
 import { readModel } from '../src/core/mesh/readModel';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
 import { closePool, database } from '../src/server/db';
@@ -40,6 +41,8 @@ function runSelf(name: string): Promise<void> {
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  // Kernels work on strokes where they lie.
+  shareMemory(() => performance.now());
   const bundle = await DEMO[process.argv[2] as keyof typeof DEMO].make();
   const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
   await insertPiece(ensureThumbnail(bundle, model), { keepId: true });

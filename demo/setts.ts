@@ -2,15 +2,16 @@
  * The quay setts of Saltglass: a tileable pavement, 1024 texels to the metre, built by rule: a bond of stones, noise
  * for what they are made of, recipes for sand, moss and wet, and a few strokes by hand at the end.
  */
-import { brushSchema } from '../src/core/hand/brush';
+import { brushSchema, type Brush } from '../src/core/hand/brush';
 import type { Sample } from '../src/core/hand/sample';
-import { replay } from '../src/core/hand/replay';
+import { replay, type Recording } from '../src/core/hand/replay';
 import type { PieceBundle } from '../src/core/piece/pieceFile';
 import { newAdjustLayer, newGroup, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
 import type { Layer, Mask } from '../src/core/document/schema';
 import { TileStore } from '../src/core/tile/tiles';
 import type { MadeOf } from '../src/core/kinds/sources';
 import { seededRandom } from '../src/core/testing/models';
+import { rackBrush } from './rackBrush';
 import { coat, levels, made, mask, masked, open, rule, step, within } from './rules';
 
 /** The one bond that everything follows: rows that drift, stones of uneven length with round corners. */
@@ -210,7 +211,9 @@ function stack(): Layer[] {
     ...bed,
     ...stone.map((l) => (l.id === 'qs-stone' ? masked(l, 'qm-stones') : l)),
     ...damp,
+    newPaintedLayer('qs-ruts', 'Hand: ruts of carts', ['height']),
     newPaintedLayer('qs-hand', 'Hand: chalk and scuffs', ['base-colour', 'roughness']),
+    newPaintedLayer('qs-leaves', 'Hand: leaves blown in', ['base-colour', 'height', 'roughness']),
   ];
 }
 
@@ -261,6 +264,43 @@ function strokes(size: number) {
   );
 }
 
+/** Ruts that carts have sunk, chalk rubbed by feet, leaves that lie along the joints. They go over the sheet's edges. */
+function work(size: number): Recording['strokes'] {
+  const random = seededRandom(78);
+  const path = (points: readonly (readonly [number, number])[]): Sample[] =>
+    points.map(([x, y], i) => ({
+      ...{ pane: 'flat', x: x * size, y: y * size, texelsPerPixel: 1, pressure: 0.6 + 0.4 * random() },
+      ...{ tiltX: 0, tiltY: 0, time: i * 16 },
+    }));
+  const across = (y: number, sway: number) =>
+    Array.from({ length: 41 }, (_, i): [number, number] => [i / 40, y + sway * Math.sin((i / 40) * Math.PI * 2)]);
+  const strokes: Recording['strokes'] = [];
+  const add = (layer: string, brush: Brush, samples: Sample[]) =>
+    strokes.push({ sheet: 'setts-canvas', layer, seed: strokes.length + 40, brush, samples });
+  for (const y of [0.3, 0.78]) {
+    const sink = { mode: 'height', vary: [], settings: { way: 'sink', strength: 0.1, of: 'all' } };
+    add('qs-ruts', rackBrush('Soft round', 70, { height: 0.5 }, sink), path(across(y, 0.012)));
+  }
+  for (let n = 0; n < 5; n++) {
+    const [x, y] = [random(), random()];
+    const rub = { mode: 'smear', vary: [], settings: { strength: 0.8, of: 'layer' } };
+    const way = Array.from({ length: 9 }, (_, i): [number, number] => [x + i * 0.012, y + 0.02 * Math.sin(i * 1.7)]);
+    add('qs-hand', rackBrush('Soft round', 60, { 'base-colour': '#9e998f', roughness: 0.95 }, rub), path(way));
+  }
+  for (const [n, colour] of ['#8a5a24', '#6d4a22', '#9a7a34', '#5d4a2a'].entries()) {
+    const [x, y] = [random(), 0.12 + 0.22 * n];
+    const drift = Array.from({ length: 6 }, (_, i): [number, number] => [x + i * 0.05, y + (random() - 0.5) * 0.05]);
+    const brush = rackBrush(
+      'Leaf',
+      34,
+      { 'base-colour': colour, height: 0.52, roughness: 0.7 },
+      { spacing: 1.6, second: [0.45, 0.36, 0.12] },
+    );
+    add('qs-leaves', brush, path(drift));
+  }
+  return strokes;
+}
+
 export async function settsBundle(size = 1024): Promise<PieceBundle> {
   const store = new TileStore();
   const sheet = newSheet('setts-canvas', 'Canvas', size, size, { wrapU: true, wrapV: true, heightSpan: 0.045 });
@@ -270,6 +310,6 @@ export async function settsBundle(size = 1024): Promise<PieceBundle> {
     palette: ['#6f7178', '#8a8378', '#57503f', '#46512c', '#3b4046', '#b7b2a4'],
     planeRepeats: 2,
   });
-  replay(piece, store, null, { version: 1, strokes: strokes(size) });
+  replay(piece, store, null, { version: 1, strokes: [...strokes(size), ...work(size)] });
   return { piece, store, modelGlb: null, thumbnailPng: null };
 }

@@ -4,8 +4,6 @@ import type { PieceBundle } from '../src/core/piece/pieceFile';
 import { hexToSrgb } from '../src/core/colour/transfer';
 import { newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
 import type { Layer } from '../src/core/document/schema';
-import { brushSchema } from '../src/core/hand/brush';
-import { SHIPPED } from '../src/core/hand/rack/shipped';
 import { replay, type Recording } from '../src/core/hand/replay';
 import type { ModelSample } from '../src/core/hand/sample';
 import { MAP_IDS, START_MAPS, type MapId } from '../src/core/kinds/maps';
@@ -14,6 +12,7 @@ import { writeGlb } from '../src/core/mesh/writeGlb';
 import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
 import { seededRandom } from '../src/core/testing/models';
 import { TileStore } from '../src/core/tile/tiles';
+import { rackBrush } from './rackBrush';
 import { coat, made, mask, masked, rule, step } from './rules';
 import { placementSchema } from '../src/core/kinds/placement';
 import { unit, type Point } from './meshScript';
@@ -80,21 +79,7 @@ class Hand {
     over: object = {},
     mirrored = true,
   ): void {
-    const shipped = SHIPPED.find((b) => b.name === name)!;
-    const brush = brushSchema.parse({
-      ...shipped.brush,
-      size: mm,
-      sizeUnit: 'model',
-      smoothing: 0,
-      ...(mirrored && { mirror: MIRROR }),
-      writes: Object.fromEntries(
-        Object.entries(writes).map(([map, v]) => [
-          map,
-          { on: true, value: typeof v === 'string' ? hexToSrgb(v) : [v], amount: 1 },
-        ]),
-      ),
-      ...over,
-    });
+    const brush = rackBrush(name, mm, writes, { ...(mirrored && { mirror: MIRROR }), ...over });
     const samples = places.map((place, n) => sampleAt(patch, place, n * 12, this.down(patch)));
     this.strokes.push({ sheet: SHEET, layer: this.layer, brush, seed: this.strokes.length + 1, samples });
   }

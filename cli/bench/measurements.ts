@@ -1,12 +1,15 @@
 /** What is measured. Each function returns one or more results. */
 import { execFileSync } from 'node:child_process';
 import { buildSurfaceMap } from '../../src/core/mesh/surfaceMap';
+import { AREA_MEASUREMENTS } from './areas';
+import { fenceHatch } from './fenceHatch';
 import { DAB_MEASUREMENTS, lantern, SIZE } from './dabs';
 import type { Result } from './result';
 import { RULE_MEASUREMENTS } from './rules';
 import { STRATA_MEASUREMENTS } from './strata';
 import { result } from './result';
 import { alternate } from './timing';
+import { penLatency } from './penLatency';
 import { penUpToJournal } from './penUpToJournal';
 import { pointerToPixel, sliderToPixel } from './pointerToPixel';
 
@@ -33,12 +36,26 @@ function blankMemory(): Result[] {
   return [result('blank-4096-memory', middle(0), 'MiB', 'the same without layers', middle(1))];
 }
 
+function strokesMemory(): Result[] {
+  const out = execFileSync(process.execPath, ['--expose-gc', '--import', 'tsx', 'cli/bench/manyStrokes.ts'], {
+    maxBuffer: 1 << 20,
+  });
+  const { rss, allowed } = JSON.parse(out.toString()) as { rss: number; allowed: number };
+  return [
+    result('strokes-memory', rss / 1048576, 'MiB', 'the process before, painted tiles and the undo budget', allowed / 1048576),
+  ];
+}
+
 export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = {
   ...DAB_MEASUREMENTS,
   'surface-map-2048': surfaceMap,
   'blank-4096-memory': blankMemory,
+  'strokes-memory': strokesMemory,
   ...STRATA_MEASUREMENTS,
   ...RULE_MEASUREMENTS,
+  ...AREA_MEASUREMENTS,
+  'fence-hatch': fenceHatch,
+  'pen-latency': penLatency,
   'pen-up-to-journal': penUpToJournal,
   'pointer-to-pixel': pointerToPixel,
   'slider-to-pixel': sliderToPixel,

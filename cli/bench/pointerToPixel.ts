@@ -14,7 +14,7 @@ export const share = (values: number[], p: number) =>
   values.toSorted((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * p))];
 
 /** Runs with the lantern open and drawn; gives the time of a frame while the model is turned. */
-async function onBench<T>(work: (page: Page, box: { x: number; y: number }, frame: number) => Promise<T>): Promise<T> {
+export async function onBench<T>(work: (page: Page, box: { x: number; y: number }, frame: number) => Promise<T>): Promise<T> {
   await ensureBuild(() => undefined);
   const stop = await startApps(2048, 1);
   const browser = await chromium.launch(CHROMIUM);
