@@ -125,3 +125,74 @@ test('mirrored strokes: the chip says how, the ring shows its images, the other 
   expect(covered).toBeGreaterThan(100);
   expect(worst).toBeLessThan(2 / 255);
 });
+
+test('a mirror through a place of one’s own: its plane is dragged by its handle, and strokes follow', async ({ page }) => {
+  const id = await makeCanvas(page, 'Off the middle');
+  const layer = await layerIdOf(id, 'Hand');
+  await page.keyboard.press('y');
+  const handle = page.getByRole('slider', { name: 'Mirror across X: drag, or arrow keys' });
+  const at = (await handle.locator('circle').last().boundingBox())!;
+  const [x, y] = [at.x + at.width / 2, at.y + at.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x - 40, y, { steps: 4 });
+  await page.mouse.up();
+  await page.getByRole('button', { name: /^Mirror:/ }).click();
+  const panel = page.getByRole('dialog', { name: 'Mirror' });
+  await expect(panel.getByRole('radio', { name: 'Own' })).toHaveAttribute('aria-checked', 'true');
+  const through = Number(await panel.getByRole('textbox', { name: 'X', exact: true }).inputValue());
+  expect(through).toBeLessThan(120);
+  const field = panel.getByRole('textbox', { name: 'X', exact: true });
+  await field.fill('96');
+  await field.press('Enter');
+  await page.keyboard.press('Escape');
+  await stroke(page, 'flat', [[0.25, 0.5], [0.3, 0.5]], 6); // prettier-ignore
+  await keptAfterStroke(page);
+  const tiles = await Promise.all([0, 1, 256, 257].map((t) => storedTile(id, `${layer}/base-colour`, t)));
+  const covered = (tx: number, ty: number) => {
+    const tile = tiles[(ty >> 7) * 2 + (tx >> 7)];
+    return tile ? coverage(tile, tx & 127, ty & 127) : 0;
+  };
+  let painted = 0;
+  let worst = 0;
+  for (let ty = 0; ty < 256; ty++)
+    for (let tx = 0; tx < 96; tx++) {
+      if (covered(tx, ty) > 0.5) painted++;
+      worst = Math.max(worst, Math.abs(covered(tx, ty) - covered(191 - tx, ty)));
+    }
+  expect(painted).toBeGreaterThan(50);
+  expect(worst).toBeLessThan(2 / 255);
+});
+
+test('a tip out of what is seen: the rectangle is dragged, the tip paints what stood out in it', async ({ page }) => {
+  const id = await makeCanvas(page, 'Seen');
+  const layer = await layerIdOf(id, 'Hand');
+  await stroke(page, 'flat', [[0.3, 0.3], [0.4, 0.3]], 4); // prettier-ignore
+  await keptAfterStroke(page);
+  await page.getByRole('button', { name: /^Brush:/ }).click();
+  const panel = page.getByRole('dialog', { name: 'Brush' });
+  await panel.getByRole('radio', { name: 'This brush' }).click();
+  await panel.getByRole('radio', { name: 'Picture' }).click();
+  await panel.getByRole('button', { name: /A tip out of what is seen/ }).click();
+  await expect(page.getByText('Drag over what is to be the tip.').first()).toBeVisible();
+  const box = (await page.getByTestId('pane-flat').boundingBox())!;
+  const at = (u: number, v: number): [number, number] => [box.x + box.width * u, box.y + box.height * v];
+  // Esc ends it; then again.
+  await page.keyboard.press('Escape');
+  await expect(page.getByText('Drag over what is to be the tip.')).toHaveCount(0);
+  await panel.getByRole('button', { name: /A tip out of what is seen/ }).click();
+  await page.mouse.move(...at(0.22, 0.22));
+  await page.mouse.down();
+  await page.mouse.move(...at(0.48, 0.38), { steps: 3 });
+  await expect(page.getByTestId('capture')).toBeVisible();
+  await page.mouse.up();
+  await expect(page.getByText('What stands out there is the tip now.')).toBeVisible();
+  await expect(panel.getByLabel('Picture', { exact: true })).toHaveValue(/^[0-9a-f]{64}$/);
+  await page.keyboard.press('Escape');
+  await page.mouse.move(...at(0.5, 0.75));
+  await page.mouse.down();
+  await page.mouse.up();
+  await keptAfterStroke(page);
+  const tiles = await Promise.all([256, 257].map((t) => storedTile(id, `${layer}/base-colour`, t)));
+  expect(tiles.some((tile) => tile !== null)).toBe(true);
+});

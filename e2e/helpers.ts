@@ -116,9 +116,12 @@ export async function stored(id: string): Promise<Opened> {
 
 export async function storedTile(id: string, plane: string, tile: number): Promise<Uint16Array | null> {
   const row = (await stored(id)).tiles.find((t) => t[0] === plane && t[1] === tile);
-  if (!row) return null;
+  return row ? texelsOfBlob(row[2]) : null;
+}
+
+async function texelsOfBlob(hash: string): Promise<Uint16Array> {
   const answer = new Uint8Array(
-    await (await fetch(`${address()}/api/blobs`, { method: 'POST', body: JSON.stringify([row[2]]) })).arrayBuffer(),
+    await (await fetch(`${address()}/api/blobs`, { method: 'POST', body: JSON.stringify([hash]) })).arrayBuffer(),
   );
   const blob = answer.subarray(4);
   return unfilterTile(inflateRawSync(blob.subarray(1)), blobChannels(blob));
@@ -127,9 +130,10 @@ export async function storedTile(id: string, plane: string, tile: number): Promi
 /** Tiles of a plane in which something is covered, with the number of covered texels. */
 export async function coveredTiles(id: string, plane: string): Promise<Map<number, number>> {
   const out = new Map<number, number>();
-  for (const [p, tile] of (await stored(id)).tiles) {
+  // Of one moment: the piece may change between two questions.
+  for (const [p, tile, hash] of (await stored(id)).tiles) {
     if (p !== plane) continue;
-    const data = (await storedTile(id, plane, tile))!;
+    const data = await texelsOfBlob(hash);
     const channels = data.length / 16384;
     let n = 0;
     for (let i = channels - 1; i < data.length; i += channels) if (data[i] > 0) n++;
@@ -151,8 +155,8 @@ async function openMade(page: Page, bundle: PieceBundle): Promise<string> {
 }
 
 /** A fresh canvas piece; returns its id. */
-export async function makeCanvas(page: Page, name: string, width = 256, height = 256): Promise<string> {
-  const { piece, store } = createCanvasPiece({ name, width, height, wrapU: true, wrapV: true, newId });
+export async function makeCanvas(page: Page, name: string, width = 256, height = 256, wrap = true): Promise<string> {
+  const { piece, store } = createCanvasPiece({ name, width, height, wrapU: wrap, wrapV: wrap, newId });
   return openMade(page, { piece, store, modelGlb: null, thumbnailPng: canvasThumbnail(piece, store) });
 }
 

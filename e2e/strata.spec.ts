@@ -74,7 +74,7 @@ test('a layer is dragged to another place, and a hidden lantern part lets the pe
   await openPiece(page, 'demo-lantern');
   const rows = page.getByTestId('layer-row');
   const soot = row(page, 'Soot near vents');
-  await expect(rows.nth(1)).toContainText('Weather');
+  await expect(rows.nth(2)).toContainText('Weather');
   await expect(soot).toHaveAttribute('data-depth', '1');
   const top = (await soot.boundingBox())!;
   const target = (await rows.first().boundingBox())!;
@@ -92,7 +92,7 @@ test('a layer is dragged to another place, and a hidden lantern part lets the pe
   await expect(page.getByRole('button', { name: /Parts · 1 hidden/ })).toBeVisible();
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
-  await expect(rows.nth(2)).toContainText('Soot near vents');
+  await expect(rows.nth(3)).toContainText('Soot near vents');
 });
 
 test('layers are grouped, masked, inverted and echoed into height; what shows is right, and undo goes back to the start', async ({
