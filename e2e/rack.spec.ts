@@ -225,7 +225,7 @@ test('keys: the sheet, a new key for a tool, a clash that is said; a held key is
   await page.keyboard.down('e');
   await expect(tool(/^Erase/)).toHaveAttribute('aria-pressed', 'true');
   // Held means that the pen worked meanwhile, however long or short the key was down.
-  const pane = (await page.getByRole('application').first().boundingBox())!;
+  const pane = (await page.getByTestId('pane-flat').boundingBox())!;
   await page.mouse.move(pane.x + pane.width * 0.4, pane.y + pane.height * 0.4);
   await page.mouse.down();
   await page.mouse.move(pane.x + pane.width * 0.5, pane.y + pane.height * 0.4, { steps: 4 });
