@@ -1,14 +1,15 @@
 /** Palettes: colours out of pictures, their order, files of them. */
+import { differenceEuclidean } from 'culori';
 import {
   coloursOf,
-  nearestColour,
+  PaletteMatch,
   PALETTE_FORMATS,
   readPalette,
   sortedSwatches,
   writePalette,
   type Swatch,
 } from '../colour/palette';
-import { hexToSrgb } from '../colour/transfer';
+import { hexToSrgb, srgbToHex } from '../colour/transfer';
 import { seededRandom } from '../testing/models';
 
 /** Pixels of so many of each colour, with a little noise. */
@@ -64,9 +65,25 @@ test('by lightness from dark to light; by hue with greys first', () => {
   ]);
 });
 
-test('the nearest colour is the nearest to the eye', () => {
-  expect(nearestColour('#fe1010', ['#00ff00', '#ff0000', '#0000ff'])).toBe('#ff0000');
-  expect(nearestColour('#123456', [])).toBeNull();
+describe('the nearest colour', () => {
+  const of = (hex: string) => hexToSrgb(hex).map((v) => Math.round(v * 65535)) as [number, number, number];
+  test('is the nearest to the eye, of equals the first', () => {
+    const match = new PaletteMatch(['#00ff00', '#ff0000', '#0000ff', '#ff0000']);
+    expect(match.nearest(...of('#fe1010'))).toBe(1);
+    expect([...match.colours.slice(3, 6)]).toEqual([65535, 0, 0]);
+  });
+  test('agrees with culori’s distance in OKLab', () => {
+    const random = seededRandom(3);
+    const hex = () => srgbToHex([random(), random(), random()]);
+    const palette = Array.from({ length: 12 }, hex);
+    const match = new PaletteMatch(palette);
+    const apart = differenceEuclidean('oklab');
+    for (let n = 0; n < 200; n++) {
+      const wanted = hex();
+      const best = palette.map((c) => apart(c, wanted));
+      expect(best[match.nearest(...of(wanted))]).toBeCloseTo(Math.min(...best), 6);
+    }
+  });
 });
 
 describe('files', () => {

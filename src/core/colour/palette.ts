@@ -6,7 +6,7 @@
 import { z } from 'zod';
 import { linearToOklab, oklabToLinear, type Lab } from './oklab';
 import { toLch } from './oklch';
-import { hexToSrgb, LINEAR_OF_SRGB8, linearToSrgb, srgbToHex } from './transfer';
+import { hexToSrgb, LINEAR_OF_SRGB8, linearToSrgb, srgbToHex, srgbToLinear } from './transfer';
 
 export const MOST_COLOURS = 256;
 export const MOST_CLUSTERS = 32;
@@ -153,21 +153,43 @@ export function sortedSwatches(swatches: readonly Swatch[], by: PaletteOrder): S
   return keyed.sort(order).map(({ swatch }) => swatch);
 }
 
-/** The colour of a palette that looks most like one, by distance in OKLab; null of an empty one. */
-export function nearestColour(hex: string, palette: readonly string[]): string | null {
-  const of = (h: string): number[] => {
-    const lab: Lab = { l: 0, a: 0, b: 0 };
-    const [r, g, b] = hexToSrgb(h).map((v) => LINEAR_OF_SRGB8[Math.round(v * 255)]);
-    linearToOklab(r, g, b, lab);
-    return [lab.l, lab.a, lab.b];
-  };
-  const wanted = of(hex);
-  let [best, least] = [null as string | null, Infinity];
-  for (const colour of palette) {
-    const d = apart(of(colour), 0, wanted, 0);
-    if (d < least) [best, least] = [colour, d];
+/** Finds the colour of a palette that looks most like one, by distance in OKLab; of equals the first. */
+export class PaletteMatch {
+  /** Three numbers each, the sRGB curve in 16 bits. */
+  readonly colours: Uint16Array;
+  private readonly labs: Float64Array;
+  private readonly known = new Map<number, number>();
+
+  /** `palette`: #rrggbb, at least one. */
+  constructor(palette: readonly string[]) {
+    this.colours = Uint16Array.from(palette.flatMap(hexToSrgb), (v) => Math.round(v * 65535));
+    this.labs = Float64Array.from(
+      palette.flatMap((_, n) => labOf(this.colours[n * 3], this.colours[n * 3 + 1], this.colours[n * 3 + 2])),
+    );
   }
-  return best;
+
+  /** Of a colour in 16 bits of the sRGB curve: which it is. */
+  nearest(r: number, g: number, b: number): number {
+    const key = (r * 65536 + g) * 65536 + b;
+    const known = this.known.get(key);
+    if (known !== undefined) return known;
+    const wanted = labOf(r, g, b);
+    let [best, least] = [0, Infinity];
+    for (let n = 0; n * 3 < this.labs.length; n++) {
+      const d = apart(this.labs, n * 3, wanted, 0);
+      if (d < least) [best, least] = [n, d];
+    }
+    if (this.known.size >= MOST_KNOWN) this.known.clear();
+    this.known.set(key, best);
+    return best;
+  }
+}
+const MOST_KNOWN = 65536;
+
+function labOf(r: number, g: number, b: number): [number, number, number] {
+  const lab: Lab = { l: 0, a: 0, b: 0 };
+  linearToOklab(srgbToLinear(r / 65535), srgbToLinear(g / 65535), srgbToLinear(b / 65535), lab);
+  return [lab.l, lab.a, lab.b];
 }
 
 // ── Files ──────────────────────────────────────────────────────────────────────────────────────────────────

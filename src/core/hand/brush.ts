@@ -1,5 +1,6 @@
 /** Brush settings and pointer samples: the data that a stroke is made of, for the bench and for recorded strokes. */
 import { z } from 'zod';
+import { MOST_COLOURS } from '../colour/palette';
 import { unit } from '../kinds/fields';
 import { isMapId, type PlaneMap } from '../kinds/maps';
 import { fenceSchema } from '../document/layer';
@@ -84,6 +85,12 @@ const fields = z.object({
   stencil: stencilSchema.optional(),
   /** What limits where paint may go. */
   fence: fenceSchema.optional(),
+  /** Colours come out as the nearest of these, in full or not at all. Left out: as they are. */
+  only: z
+    .array(z.string().regex(/^#[0-9a-f]{6}$/))
+    .min(1)
+    .max(MOST_COLOURS)
+    .optional(),
   /** Where the tool takes from, if it takes from elsewhere. */
   source: sourceSchema.optional(),
   /** By map; `mask` when a mask is painted. */

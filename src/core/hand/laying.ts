@@ -6,7 +6,7 @@ import type { PlaneMap } from '../kinds/maps';
 import { TILE, tileIndex } from '../tile/tiles';
 import type { Brush } from './brush';
 import { falloffTable, rimHardness, type Coverage, type Ink } from './coverage';
-import { dabFlat, type FlatDab } from './dabFlat';
+import { dabFlat, type FlatDab, type FlatLimits } from './dabFlat';
 import { dabSeen } from './dabSeen';
 import { dabSurface } from './dabSurface';
 import { imageOfDab, type LaidDab } from './images';
@@ -22,7 +22,9 @@ import type { TipPicture } from './tipPicture';
 import { variesColour, vary, type Varying } from './vary';
 import { Sight, type SightOptions } from './sight';
 import { viewOfImage } from './view';
-import { texelIn, turnOf, type StepDrive } from './walk';
+import { isCovered } from './dither';
+import { TexelPath } from './texelPath';
+import { onTexels, texelIn, turnOf, type StepDrive } from './walk';
 
 /** Of a tip that is made smaller than this share of its size nothing is left. */
 const LEAST_SIZE = 0.004;
@@ -85,6 +87,21 @@ export class Laying {
 
   /** Lays the dabs of one step; the radius of the last. */
   step(place: Touch, drive: StepDrive): number {
+    if (!onTexels(this.brush) || place.pane === 'eye') return this.dabs(place, drive);
+    const { atX, atY } = this.onGrid(place, place.radius / texelIn(place, this.texelsPerMetre));
+    const due = this.texels.add(atX, atY, { place, drive });
+    if (due) this.dabs(due.place, due.drive);
+    return place.radius;
+  }
+  private texels = new TexelPath<{ place: Touch; drive: StepDrive }>();
+
+  /** The pen is up: what waited for the way on is laid. */
+  end(): void {
+    const due = this.texels.end();
+    if (due) this.dabs(due.place, due.drive);
+  }
+
+  private dabs(place: Touch, drive: StepDrive): number {
     const { brush, context } = this;
     this.direction = drive.direction - turnOf(place);
     let { radius } = place;
@@ -116,7 +133,10 @@ export class Laying {
     const at = this.scattered(place, frame, 2 * radius * varying.along, 2 * radius * varying.across);
     if (!at) return radius;
     const cap = Math.min(1, brush.opacity * varying.opacity);
-    const flow = Math.min(1, brush.flow * varying.flow) * (wanted < least ? (wanted / least) ** 2 : 1);
+    const given = Math.min(1, brush.flow * varying.flow);
+    const dithered = brush.tip.grid && brush.tip.dither !== undefined;
+    this.thickness = given;
+    const flow = dithered ? 1 : given * (wanted < least ? (wanted / least) ** 2 : 1);
     const inks = this.inksOf(varying);
     const depth = this.variesDepth ? varying.texture : null;
     if (at.pane === 'eye') {
@@ -206,24 +226,41 @@ export class Laying {
     this.falloff = table;
   }
 
-  private dabInSheet(dab: FlatDab): void {
+  private dabInSheet(dab: FlatDab, pattern?: FlatLimits['allow']): void {
     const { wrapU, wrapV } = this.context.sheet;
-    dabFlat(this.imprint, dab, this.falloff!, { wrapU, wrapV, allow: this.islandLimit(dab.x, dab.y) });
+    const island = this.islandLimit(dab.x, dab.y);
+    const allow: FlatLimits['allow'] =
+      island && pattern ? (...texel) => island(...texel) && pattern(...texel) : (island ?? pattern);
+    dabFlat(this.imprint, dab, this.falloff!, { wrapU, wrapV, allow });
+  }
+
+  /** How much a dab gives, where the pattern of a dither says which texels have it. */
+  private thickness = 1;
+
+  /** The texels that a tip on the grid covers there: how many, where the first would begin, and begins on the grid. */
+  private onGrid(at: SurfaceTouch, radius: number) {
+    const place = at.pane === 'flat' ? at : sheetPlace(at.hit, this.context.surface!.map);
+    const size = Math.max(1, Math.round(2 * radius));
+    const [atX, atY] = [place.x - size / 2, place.y - size / 2];
+    return { size, atX, atY, left: Math.round(atX), top: Math.round(atY) };
   }
 
   /** Whole texels around the place, on the model those of the sheet that lies there. */
   private dabOnGrid(at: SurfaceTouch, radius: number, tip: DabTip): void {
-    const place = at.pane === 'flat' ? at : sheetPlace(at.hit, this.context.surface!.map);
-    const size = Math.max(1, Math.round(2 * radius));
-    const snap = (v: number) => Math.round(v - size / 2) + size / 2;
+    const { left, top, size } = this.onGrid(at, radius);
+    const { dither } = this.brush.tip;
+    const { thickness } = this;
     this.softenFor(1);
     // A hair more than half its size, so that texels at the rim are in it.
-    this.dabInSheet({
-      x: snap(place.x),
-      y: snap(place.y),
-      radiusTexels: size / 2 + 1e-3,
-      tip: { ...tip, angle: tip.shape === 'square' ? 0 : tip.angle },
-    });
+    this.dabInSheet(
+      {
+        x: left + size / 2,
+        y: top + size / 2,
+        radiusTexels: size / 2 + 1e-3,
+        tip: { ...tip, angle: tip.shape === 'square' ? 0 : tip.angle },
+      },
+      dither && ((tx, ty, i) => isCovered(dither, thickness, tx * TILE + (i % TILE), ty * TILE + Math.floor(i / TILE))),
+    );
   }
 
   /** Beside the stroke's way, so far on and so far to its right; null: the model is not there. */

@@ -31,7 +31,7 @@ export class StrokePath {
     this.calm.push(next);
     const n = this.calm.length;
     if (n === 1) return [next];
-    if (n === 2) return this.line(this.calm[0], mixSamples(this.calm[0], next, 0.5));
+    if (n === 2) return straight(this.calm[0], mixSamples(this.calm[0], next, 0.5));
     const [a, b, c] = this.calm.slice(-3);
     if (n > 3) this.calm.shift();
     return this.arc(mixSamples(a, b, 0.5), b, mixSamples(b, c, 0.5));
@@ -43,7 +43,7 @@ export class StrokePath {
     if (n === 0 || !this.raw) return [];
     const last = this.calm[n - 1];
     const from = n === 1 ? last : mixSamples(this.calm[n - 2], last, 0.5);
-    return [...this.line(from, last), ...(this.smoothing > 0 ? this.line(last, this.raw) : [])];
+    return [...straight(from, last), ...(this.smoothing > 0 ? straight(last, this.raw) : [])];
   }
 
   private pulled(from: Sample, to: Sample): Sample {
@@ -53,11 +53,6 @@ export class StrokePath {
     return { ...mixSamples(from, to, share), pressure: to.pressure, tiltX: to.tiltX, tiltY: to.tiltY, time: to.time };
   }
 
-  private line(a: Sample, b: Sample): Sample[] {
-    const pieces = pieceCount(pixelDistance(a, b));
-    return Array.from({ length: pieces }, (_, i) => mixSamples(a, b, (i + 1) / pieces));
-  }
-
   private arc(a: Sample, control: Sample, b: Sample): Sample[] {
     const pieces = pieceCount(pixelDistance(a, control) + pixelDistance(control, b));
     return Array.from({ length: pieces }, (_, i) => {
@@ -65,6 +60,27 @@ export class StrokePath {
       return mixSamples(mixSamples(a, control, t), mixSamples(control, b, t), t);
     });
   }
+}
+
+/** From sample to sample, as the hand went: for small sheets, where smoothing would be seen as steps. */
+export class PlainPath {
+  private last: Sample | null = null;
+
+  add(sample: Sample): Sample[] {
+    const { last } = this;
+    this.last = sample;
+    return last ? straight(last, sample) : [sample];
+  }
+
+  end(): Sample[] {
+    return [];
+  }
+}
+
+/** The points of a straight way, the last included. */
+function straight(a: Sample, b: Sample): Sample[] {
+  const pieces = pieceCount(pixelDistance(a, b));
+  return Array.from({ length: pieces }, (_, i) => mixSamples(a, b, (i + 1) / pieces));
 }
 
 function pieceCount(pixels: number): number {

@@ -9,6 +9,8 @@ import {
   newTexels,
   TILE,
   TILE_TEXELS,
+  tileX,
+  tileY,
   touch,
   type TileChange,
   type TileIndex,
@@ -24,7 +26,9 @@ import { AREAS, type Area } from './areas';
 import { Coverage, type CoverageTile } from './coverage';
 import { Laying } from './laying';
 import { Limits } from './limits';
+import { wholeTexels } from './dither';
 import { mirrored } from './mirrored';
+import { OnlyPalette } from './onlyPalette';
 import { drawnPicture, type Pictures } from './pictures';
 import type { TipPicture } from './tipPicture';
 import { DEFAULT_PATTERN } from './tools/pattern';
@@ -58,6 +62,7 @@ export class Stroke {
   private readonly writes: [PlaneMap, Write][];
   private visible: VisibleTiles;
   private readonly limits: Limits;
+  private readonly only: OnlyPalette | null;
   private readonly brush: Brush;
   /** Those of an area. */
   private samples: Sample[] = [];
@@ -72,6 +77,7 @@ export class Stroke {
     const brush = def.prepare?.(given) ?? given;
     this.brush = brush;
     this.limits = new Limits(context, brush, () => this.asItWas());
+    this.only = brush.only ? new OnlyPalette(brush.only) : null;
     this.coverage = new Coverage(context.sheet.width, context.sheet.height);
     this.visible = new VisibleTiles(context.sheet, context.layerId, () => this.asItWas());
     this.settings = { ...def.start, ...brush.settings };
@@ -144,6 +150,7 @@ export class Stroke {
           colours,
           amount,
         });
+        if (value.length === 3) this.only?.apply(tile.after, coverage, t);
       }
     }
     this.coverage.clearDirty();
@@ -153,7 +160,10 @@ export class Stroke {
   /** Finishes the path. Call `flush` afterwards, then `changes`. */
   end(): void {
     if (this.brush.area) this.coverArea(this.brush.area);
-    else this.walk.end();
+    else {
+      this.walk.end();
+      this.laying.end();
+    }
     if (this.tool.end?.(this.coverage.touched())) this.coverage.markAll();
   }
 
@@ -166,9 +176,18 @@ export class Stroke {
       ...{ samples: this.samples, coverage, visible, images, middle },
       view: brush.view ?? null,
       opacity: brush.opacity,
+      dither: (brush.tip.grid && brush.tip.dither) || null,
       second: brush.second ?? null,
       colours: this.writes.filter(([, w]) => w.value.length === 3).map(([map, w]) => ({ map, value: w.value })),
     });
+    const { grid, dither } = brush.tip;
+    const graded = area.type === 'gradient';
+    if (grid && (dither || !graded))
+      for (const tile of coverage.touched())
+        wholeTexels(tile.values, tile.all, tileX(tile.index), tileY(tile.index), brush.opacity, {
+          dither: dither ?? null,
+          thickness: graded ? 1 : brush.flow,
+        });
   }
 
   /** What the stroke did to the tiles; empty if it touched nothing. It is over then. */

@@ -4,6 +4,7 @@
  */
 import { z } from 'zod';
 import type { TipShape as PreparedTip } from '../../kernels/dabs';
+import { DITHER_TYPES } from './dither';
 import { curvePointsSchema } from '../kinds/filters/curves';
 import { pictureIdSchema } from './pictures/id';
 import { shapeOfTexture, type TipTexture } from './texture';
@@ -22,6 +23,8 @@ export const tipSchema = z.object({
   angle: z.number().min(-360).max(360).default(0),
   /** Whole texels of the sheet, without soft edges: for small sheets. */
   grid: z.boolean().default(false),
+  /** On the grid: in which pattern the flow becomes whole texels. Left out: texels take as much of the paint as it says. */
+  dither: z.enum(DITHER_TYPES).optional(),
   /**
    * What it gives from its middle (0) to its rim (1), along a curve, instead of by hardness: [way, given], by rising way. It
    * still has a texel of softness at the rim.

@@ -2,7 +2,7 @@
 import type { SurfaceHit } from '../mesh/surfaceQuery';
 import { type Brush } from './brush';
 import { mixSamples, pixelDistance, type Sample } from './sample';
-import { StrokePath } from './path';
+import { PlainPath, StrokePath } from './path';
 import { directionBetween, flatDiameter, frameAt, jumpSlack, modelDiameter, placeDistance, type Touch } from './place';
 import { texelsPerMetre, type StrokeContext } from './context';
 import { leaning, speedOf, type Drive } from './vary';
@@ -27,13 +27,17 @@ export function texelIn(at: Touch, texelsPerMetre: number): number {
 /** Radians by which the sheet lies turned on the screen there. */
 export const turnOf = ({ sample }: Touch): number => (sample.pane === 'flat' ? (sample.turn ?? 0) : 0);
 
+/** The tip goes from texel to texel, instead of at distances or by time. */
+export const onTexels = ({ tip, spacing, rate }: Pick<Brush, 'tip' | 'spacing' | 'rate'>): boolean =>
+  tip.grid && spacing < 1 && rate === 0;
+
 /** The brush covers what the eye sees within its tip. */
 export const coversSeen = ({ reach }: Pick<Brush, 'reach'>): boolean => reach === 'seen' || reach === 'through';
 
 export class Walk {
   /** When the last step was, in the samples' time. */
   private steppedAt = 0;
-  private path: StrokePath;
+  private path: StrokePath | PlainPath;
   private last: Touch | null = null;
   /** A first place whose step waits for the stroke's direction. */
   private waiting: Touch | null = null;
@@ -50,7 +54,7 @@ export class Walk {
     private lay: (place: Touch, drive: StepDrive) => number,
   ) {
     this.texelsPerMetre = texelsPerMetre(context);
-    this.path = new StrokePath(brush.smoothing, brush.string);
+    this.path = brush.tip.grid ? new PlainPath() : new StrokePath(brush.smoothing, brush.string);
     const middle = context.surface?.query.middle;
     this.distance = brush.view && middle ? Math.hypot(...brush.view.eye.map((v, k) => v - middle[k])) : 1;
     this.turnsWithStroke = brush.vary.some((line) => line.by === 'direction');
@@ -173,7 +177,8 @@ export class Walk {
 
   private step(at: Touch, radius: number): number {
     // At least a quarter of a texel, so that tiny tips do not pile up dabs.
-    return Math.max(texelIn(at, this.texelsPerMetre) / 4, this.brush.spacing * 2 * radius);
+    const least = texelIn(at, this.texelsPerMetre) / 4;
+    return onTexels(this.brush) ? least : Math.max(least, this.brush.spacing * 2 * radius);
   }
 
   /** Lays the dabs of one step; the radius of the last. */

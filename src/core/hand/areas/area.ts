@@ -4,6 +4,7 @@
  */
 import type { z } from 'zod';
 import type { Image } from '../mirror';
+import type { Dither } from '../dither';
 import type { Coverage } from '../coverage';
 import type { StrokeContext } from '../context';
 import type { Sample } from '../sample';
@@ -22,6 +23,8 @@ export interface AreaContext extends Omit<StrokeContext, 'limit' | 'pictures'> {
   /** Where it was put, in the order in which it was. */
   samples: readonly Sample[];
   coverage: Coverage;
+  /** In which pattern steps between two colours become whole texels; null: they do not. */
+  dither: Dither | null;
   /** What is seen of the sheet. */
   visible: VisibleTiles;
   /** Maps that are written with colours, and the colour. */

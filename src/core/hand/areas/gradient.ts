@@ -7,6 +7,7 @@ import { shiftColour } from '../../colour/shift';
 import { unit } from '../../kinds/fields';
 import { clamp01 } from '../../kinds/sources/source';
 import { TILE_TEXELS, tileIndex, tileX, tileY, type TileIndex } from '../../tile/tiles';
+import { isCovered } from '../dither';
 import { imageOf } from '../mirror';
 import { Sight } from '../sight';
 import { pixelIn, viewOfImage } from '../view';
@@ -65,8 +66,13 @@ class Layer {
           }));
   }
 
-  put(index: TileIndex, i: number, t: number, seen: number): void {
-    const { coverage, opacity } = this.context;
+  put(index: TileIndex, i: number, way: number, seen: number): void {
+    const { coverage, opacity, dither } = this.context;
+    // In whole texels: each has the one colour or the other.
+    const t =
+      dither && this.ramps.length > 0
+        ? Number(isCovered(dither, way, (tileX(index) << 7) + (i & 127), (tileY(index) << 7) + (i >> 7)))
+        : way;
     const tile = coverage.tile(tileX(index), tileY(index));
     const value = opacity * seen * (this.fades ? 1 - t : 1);
     if (!(value > tile.values[i])) return;
