@@ -38,7 +38,7 @@ export class BenchViewport {
   private rects: { model: PaneRect | null; flat: PaneRect | null } = { model: null, flat: null };
   /** null until a piece is open. */
   private shown: Shown | null = null;
-  private look = { view: 'lit' as Looking, maskMode: null as MaskMode | null, albedoMarks: false };
+  private look = { view: 'lit' as Looking, maskMode: null as MaskMode | null, albedoMarks: false, form: false };
   private frame = 0;
   /** Told after each frame that was drawn. */
   readonly drawn = new Signal();
@@ -48,6 +48,7 @@ export class BenchViewport {
     this.renderer.outputColorSpace = SRGBColorSpace;
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.autoClear = false;
+    this.model.changed.listen(() => this.invalidate());
     this.model.scene.environment = loadLight(() => this.invalidate());
   }
 
@@ -119,6 +120,10 @@ export class BenchViewport {
 
   setMaskMode(maskMode: MaskMode | null): void {
     this.setLook({ maskMode });
+  }
+
+  setForm(form: boolean): void {
+    this.setLook({ form });
   }
 
   setAlbedoMarks(albedoMarks: boolean): void {

@@ -66,19 +66,25 @@ export function litMaterial(sheet: Sheet, t: SheetTextures): MeshStandardMateria
 
 const VERTEX = `
   out vec2 vUvs;
+  out float vForm;
   uniform vec2 repeats;
+  in float form;
   void main() {
     vUvs = uv * repeats;
+    vForm = form;
     gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
   }`;
 
 /**
  * `crisp`: texels as squares where one is two pixels or more (the flat pane). Colour goes through the sRGB encoding of the
- * output; values are written as they are, so that the screen shows exactly the stored 8-bit value.
+ * output; values are written as they are, so that the screen shows exactly the stored 8-bit value. `formed`: shaded by shape
+ * (core/mesh/form.ts): an attribute, 0 where a geometry has none.
  */
 const FRAGMENT = `
   in vec2 vUvs;
+  in float vForm;
   out vec4 result;
+  uniform float formed;
   uniform sampler2D map;
   uniform int channel;
   uniform vec2 size;
@@ -119,6 +125,7 @@ const FRAGMENT = `
       float v = channel == 0 ? texel.r : channel == 1 ? texel.g : channel == 2 ? texel.b : texel.a;
       result = vec4(vec3(v), 1.0);
     }
+    if (overlay == 0) result.rgb = mix(result.rgb, vec3(step(vForm, 0.0)), abs(vForm) * formed);
     if (fenced > 0.5 && overlay == 0) result.rgb = hatched(result.rgb, at, fence);
   }`;
 
@@ -131,6 +138,7 @@ export function mapMaterial(
   map: MapId | 'mask',
   side: Side = FrontSide,
   overlay: 'none' | 'over' | 'black' | 'albedo' = 'none',
+  formed = false,
 ): ShaderMaterial {
   const { plane, channel } = shownOn(map);
   const over = overlay !== 'none';
@@ -149,6 +157,7 @@ export function mapMaterial(
       channel: { value: channel },
       size: { value: new Vector2(sheet.width, sheet.height) },
       repeats: { value: new Vector2(1, 1) },
+      formed: { value: formed ? 1 : 0 },
       crisp: { value: 0 },
       wraps: { value: new Vector2(sheet.wrapU ? 1 : 0, sheet.wrapV ? 1 : 0) },
       overlay: { value: { none: 0, over: 1, black: 2, albedo: 3 }[overlay] },

@@ -3,10 +3,15 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Mesh, Scene, type Material
 import type { Piece, Sheet } from '../core/document/schema';
 import { boundsOf } from '../core/mesh/model';
 import { planeModel } from '../core/mesh/plane';
+import { formOf } from '../core/mesh/form';
 import { RayQuery } from '../core/mesh/surfaceQuery';
 import type { Geometry } from '../engine/protocol';
+import { Signal } from '../engine/signal';
 import { litMaterial, mapMaterial } from './materials';
 import { laidOver, type Shown } from './shown';
+
+/** Milliseconds of the page's time in one piece. */
+const SLICE_MS = 6;
 
 const PLANE_UV = [0, 0, 0, 1, 1, 1, 1, 0];
 
@@ -101,7 +106,7 @@ export class ModelScene {
           ? mapMaterial(sheet, textures, 'mask', side)
           : shown.view === 'lit'
             ? litMaterial(sheet, textures)
-            : mapMaterial(sheet, textures, shown.view, side);
+            : mapMaterial(sheet, textures, shown.view, side, 'none', shown.form);
       if (!shown.geometry) material.side = DoubleSide;
       mesh.material = material;
       mesh.renderOrder = sheet.preview.alpha < 1 ? 1 : 0;
@@ -109,6 +114,31 @@ export class ModelScene {
       for (const [map, mode] of laidOver(here)) this.lay(mesh, mapMaterial(sheet, textures, map, side, mode));
     }
     this.follow(shown.piece, shown.geometry);
+    if (shown.form && shown.geometry) void this.findForm(shown.geometry);
+  }
+
+  private form: BufferAttribute | null = null;
+  private gone = false;
+  /** It looks different, by itself. */
+  readonly changed = new Signal();
+
+  /** Works out how the shape shades the model, between frames. */
+  private async findForm(geometry: Geometry): Promise<void> {
+    if (this.form || !this.query) return;
+    this.form = new BufferAttribute(new Float32Array(geometry.positions.length / 3), 1);
+    const work = formOf(geometry, this.query);
+    for (;;) {
+      const until = performance.now() + SLICE_MS;
+      let step = work.next();
+      while (!step.done && performance.now() < until) step = work.next();
+      if (this.gone) return;
+      if (step.done) {
+        this.form.array.set(step.value);
+        for (const { mesh } of this.parts) mesh.geometry.setAttribute('form', this.form);
+        return this.changed.tell();
+      }
+      await new Promise((resolve) => setTimeout(resolve, 0));
+    }
   }
 
   /** Something see-through over a part. */
@@ -151,6 +181,7 @@ export class ModelScene {
   }
 
   dispose(): void {
+    this.gone = true;
     for (const m of this.materials) m.dispose();
     for (const { mesh } of this.parts) mesh.geometry.dispose();
     this.scene.environment?.dispose();

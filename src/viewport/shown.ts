@@ -11,6 +11,8 @@ export interface Shown {
   view: View;
   /** null: no mask is looked at. Its texels come in the plane `view`. */
   maskMode: MaskMode | null;
+  /** A map seen alone is shaded by the model's shape. */
+  form: boolean;
   /** Marks colours that no real surface has. */
   albedoMarks: boolean;
   sheetId: string;

@@ -97,6 +97,7 @@ export function newPiece(id: string, name: string, kind: Piece['kind'], sheets: 
     model: null,
     sheets,
     palette: [],
+    onlyPalette: false,
     palettes: [],
     hiddenParts: [],
     hiddenFaces: [],

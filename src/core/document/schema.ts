@@ -85,6 +85,8 @@ export const pieceSchema = z
     sheets: z.array(sheetSchema).min(1).max(LIMITS.maxSheets),
     /** sRGB hex, for example "#b87333". */
     palette: z.array(z.string().regex(/^#[0-9a-f]{6}$/)).max(LIMITS.maxPalette),
+    /** Paint keeps to the palette at hand. */
+    onlyPalette: z.boolean().default(false),
     /** Palettes that are kept under a name; `palette` is the one at hand. */
     palettes: z
       .array(z.object({ id, name: nameSchema, swatches: z.array(swatchSchema).min(1).max(LIMITS.maxPalette) }))

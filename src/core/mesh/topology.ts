@@ -32,7 +32,7 @@ export function buildTopology(model: Model): Topology {
 const CELL_TOLERANCES = 64;
 
 /** Each corner's vertex, one number for all that lie at one place: each joins the first one that is near enough. */
-function weldCorners(model: Model): Uint32Array {
+export function weldCorners(model: Pick<Model, 'positions' | 'indices'>): Uint32Array {
   const { positions, indices } = model;
   const tolerance = Math.max(1e-30, boundsOf(positions).diagonal * WELD_FRACTION);
   const cell = tolerance * CELL_TOLERANCES;

@@ -1,11 +1,23 @@
 'use client';
 /** The small tools in the corner of each pane: framing, sides, parts; fit, 1:1, wire. */
-import { Box, Contrast, Eye, EyeOff, FlipHorizontal2, Focus, Grid3x3, Pin as PinIcon, Scan, TriangleAlert } from 'lucide-react';
+import {
+  Box,
+  Contrast,
+  Cuboid,
+  Eye,
+  EyeOff,
+  FlipHorizontal2,
+  Focus,
+  Grid3x3,
+  Pin as PinIcon,
+  Scan,
+  TriangleAlert,
+} from 'lucide-react';
 import { Popover } from 'radix-ui';
 import type { Sheet } from '@/core/document/schema';
 import { IconButton, Tip } from '../common/controls';
 import { NumberField } from '../common/NumberField';
-import { fitFlat, frameModel, keysFor, lookFrom, oneToOne, turnFlat } from './commands';
+import { fitFlat, frameModel, keysFor, lookFrom, oneToOne, toggleForm, turnFlat } from './commands';
 import { GuidesMenu } from './GuideLines';
 import { hide as hideParts, showAll } from './fence/commands';
 import { edit, currentSheet, useBench } from './store';
@@ -108,6 +120,8 @@ function Parts() {
 function Checks() {
   const squint = useBench((s) => s.squint);
   const marks = useBench((s) => s.albedoMarks);
+  const form = useBench((s) => s.form && s.view !== 'lit');
+  const isModel = useBench((s) => s.geometry !== null);
   const pins = useBench((s) => s.pins.open);
   return (
     <>
@@ -119,6 +133,16 @@ function Checks() {
       >
         <PinIcon size={14} />
       </IconButton>
+      {isModel && (
+        <IconButton
+          label="Unlit, with form: hollows of the model dark, no light"
+          keys={keysFor('form')}
+          active={form}
+          onClick={toggleForm}
+        >
+          <Cuboid size={14} />
+        </IconButton>
+      )}
       <IconButton
         label="Squint: light and dark only"
         keys={keysFor('squint')}

@@ -133,6 +133,7 @@ function useViewport(
     v.setSheet(state.sheetId);
     v.setWireOpacity(state.wireOpacity);
     v.setFlatRepeats(state.flatRepeats);
+    v.setForm(state.form);
     v.setLight(state.light);
     place.current();
     sendViewing();
@@ -150,6 +151,7 @@ function useViewport(
       if (now.wireOpacity !== before.wireOpacity) v.setWireOpacity(now.wireOpacity);
       if (now.flatRepeats !== before.flatRepeats) v.setFlatRepeats(now.flatRepeats);
       if (now.light !== before.light) v.setLight(now.light);
+      if (now.form !== before.form) v.setForm(now.form);
       if (now.albedoMarks !== before.albedoMarks) v.setAlbedoMarks(now.albedoMarks);
     });
     // The grey around the work belongs to the scheme.

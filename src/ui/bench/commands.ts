@@ -84,6 +84,13 @@ export function viewsOf(sheet: Sheet): { value: View; label: string; hint: strin
   ];
 }
 
+/** One map alone, shaded by the model's shape; and back into the light. */
+export function toggleForm(): void {
+  const { form, view } = useBench.getState();
+  if (form && view !== 'lit') useBench.setState({ form: false, view: 'lit' });
+  else useBench.setState({ form: true, view: view === 'lit' ? 'base-colour' : view });
+}
+
 function cycleView(step: number): void {
   const views = viewsOf(currentSheet());
   const at = views.findIndex((v) => v.value === useBench.getState().view);
@@ -257,6 +264,13 @@ export const COMMANDS: Command[] = [
     group: 'View',
     keys: ['c'],
     run: () => useBench.setState((s) => ({ squint: !s.squint })),
+  },
+  {
+    id: 'form',
+    label: 'Unlit, with form: hollows of the model dark, no light',
+    group: 'View',
+    keys: ['alt+v'],
+    run: toggleForm,
   },
   {
     id: 'albedo-marks',

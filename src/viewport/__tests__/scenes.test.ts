@@ -20,7 +20,7 @@ const textures = (width: number, height: number) => ({ width, height, texture: (
 function shownOf(piece: Piece, change: Partial<Shown> = {}): Shown {
   const [{ id, width, height }] = piece.sheets;
   return {
-    ...{ piece, geometry: null, view: 'lit', maskMode: null, albedoMarks: false, sheetId: id },
+    ...{ piece, geometry: null, view: 'lit', maskMode: null, albedoMarks: false, form: false, sheetId: id },
     ...{ texturesOf: () => textures(width, height) },
     ...change,
   };

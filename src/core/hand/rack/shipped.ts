@@ -37,6 +37,12 @@ const clouds = SOURCES.clouds.start;
 const fibres = SOURCES.fibres.start;
 
 const basic = (name: string, settings: Settings) => made('Basic', name, settings);
+/** Whole texels, for small sheets. */
+const texel = (name: string, settings: object) =>
+  made('Texels', name, {
+    ...{ sizeUnit: 'texel', hardness: 1, flow: 1, spacing: 0.25, smoothing: 0, tip: { shape: 'square', grid: true } },
+    ...settings,
+  });
 const draw = (name: string, settings: object) => made('Drawing', name, settings);
 const hairs = (name: string, settings: object) => made('Bristles', name, settings);
 const spray = (name: string, settings: object) => made('Spray', name, settings);
@@ -48,7 +54,6 @@ export const SHIPPED: readonly RackBrush[] = [
   basic('Hard round', { size: 40, hardness: 0.92, flow: 1, spacing: 0.06, vary: [pressed] as Vary[] }),
   basic('Soft round', { size: 90, hardness: 0, flow: 0.35, spacing: 0.08, vary: [flows] as Vary[] }),
   basic('Square', { size: 44, hardness: 0.95, flow: 1, spacing: 0.05, tip: { shape: 'square' }, vary: [follows] as Vary[] }),
-  basic('Texel', { size: 2, hardness: 1, flow: 1, spacing: 0.25, smoothing: 0, tip: { shape: 'square', grid: true } }),
   basic('Shader', {
     size: 110,
     hardness: 0.15,
@@ -58,6 +63,14 @@ export const SHIPPED: readonly RackBrush[] = [
     vary: [follows, flows] as Vary[],
   }),
   basic('Airbrush', { size: 120, hardness: 0, flow: 0.08, spacing: 0.06, rate: 40, vary: [flows] as Vary[] }),
+
+  texel('Texel', { size: 2 }),
+  texel('Texel line', { size: 1 }),
+  texel('Texel round', { size: 5, tip: { shape: 'round', grid: true } }),
+  texel('Dither', { size: 8, flow: 0.5, tip: { shape: 'square', grid: true, dither: 'even' } }),
+  texel('Dither dots', { size: 8, flow: 0.5, tip: { shape: 'square', grid: true, dither: 'dots' } }),
+  texel('Dither rows', { size: 8, flow: 0.5, tip: { shape: 'square', grid: true, dither: 'rows' } }),
+  texel('Dither slanted', { size: 8, flow: 0.5, tip: { shape: 'square', grid: true, dither: 'slant' } }),
 
   draw('Pencil', {
     size: 12,

@@ -3,6 +3,7 @@
 import { ImagePlus, Scan } from 'lucide-react';
 import { MOST_DABS } from '@/core/hand/brush';
 import { DRAWN, type DrawnPicture } from '@/core/hand/pictures/drawn';
+import { DITHERS, DITHER_TYPES } from '@/core/hand/dither';
 import { LEAST_ROUNDNESS } from '@/core/hand/tip';
 import { Choice } from '../../common/Choice';
 import { IconButton, Segments, Switch } from '../../common/controls';
@@ -14,6 +15,7 @@ import { importTip, setBrush, useBench } from '../store';
 import { Percent } from './Percent';
 
 const WIDTH = '72px';
+const NO_DITHER = 'none';
 const FIRST_PICTURE = 'made:bristle';
 
 export function TipFields() {
@@ -47,6 +49,18 @@ export function TipFields() {
         <PictureChoice picture={tip.picture ?? FIRST_PICTURE} onChange={(picture) => set({ picture })} />
       )}
       {tip.shape !== 'picture' && !tip.grid && <Edge />}
+      {tip.grid && (
+        <Choice
+          label="Dither"
+          labelWidth={WIDTH}
+          value={tip.dither ?? NO_DITHER}
+          options={[
+            { value: NO_DITHER, label: 'None' },
+            ...DITHER_TYPES.map((value) => ({ value, label: DITHERS[value].label })),
+          ]}
+          onChange={(to) => set({ dither: to === NO_DITHER ? undefined : to })}
+        />
+      )}
       <Segments
         label="The size is kept"
         value={sizeUnit}
@@ -149,7 +163,7 @@ function PictureChoice({ picture, onChange }: { picture: string; onChange: (pict
 
 /** How dabs follow each other, and the hand. */
 function StrokeFields() {
-  const { spacing, smoothing, string, dabs, rate } = useBench((s) => s.brush);
+  const { spacing, smoothing, string, dabs, rate, tip } = useBench((s) => s.brush);
   return (
     <>
       <Percent
@@ -178,22 +192,27 @@ function StrokeFields() {
         hint="Dabs a second while the pen is held still; 0: none."
         onChange={(rate) => setBrush({ rate })}
       />
-      <Percent
-        label="Smoothing"
-        labelWidth={WIDTH}
-        value={smoothing}
-        reset={30}
-        hint="Calms an unsteady hand; the end catches up."
-        onChange={(v) => setBrush({ smoothing: v })}
-      />
-      <Whole
-        label="String"
-        value={string}
-        unit="px"
-        max={200}
-        hint="The pen pulls the tip on a string of this length; 0: none."
-        onChange={(string) => setBrush({ string })}
-      />
+      {/* On the grid the hand goes from texel to texel. */}
+      {!tip.grid && (
+        <>
+          <Percent
+            label="Smoothing"
+            labelWidth={WIDTH}
+            value={smoothing}
+            reset={30}
+            hint="Calms an unsteady hand; the end catches up."
+            onChange={(v) => setBrush({ smoothing: v })}
+          />
+          <Whole
+            label="String"
+            value={string}
+            unit="px"
+            max={200}
+            hint="The pen pulls the tip on a string of this length; 0: none."
+            onChange={(string) => setBrush({ string })}
+          />
+        </>
+      )}
     </>
   );
 }

@@ -1,5 +1,6 @@
 /** A brush in words: what its lines say, one by one and all together. */
 import type { Brush } from '@/core/hand/brush';
+import { DITHERS } from '@/core/hand/dither';
 import { MIRROR_AXES, type Mirror } from '@/core/hand/mirror';
 import { DRIVERS, VARIED, type Vary } from '@/core/hand/vary';
 
@@ -47,6 +48,17 @@ export function lineWords(line: Vary): string {
   return by === 'length' ? `to ${signed} over ${lengthOf(line)}` : `up to ${signed} ${BY[by]}`;
 }
 
+/** "Square, on the texel grid, thin paint in rows." */
+function tipWords({ grid, dither }: Brush['tip'], outline: string): string {
+  const words = [
+    outline,
+    grid ? 'on the texel grid' : '',
+    grid && dither ? `dithered (${DITHERS[dither].label.toLowerCase()})` : '',
+  ];
+  const said = words.filter(Boolean).join(', ');
+  return `${said[0].toUpperCase()}${said.slice(1)}.`;
+}
+
 /** "Size by pressure, ± 15 % each dab. Angle follows the stroke." Nothing varies: that is said too. */
 export function brushSentence({ vary, tip }: Pick<Brush, 'vary' | 'tip'>): string {
   const outline = tip.shape === 'square' ? 'Square' : tip.roundness < 1 ? 'Oval' : '';
@@ -54,10 +66,7 @@ export function brushSentence({ vary, tip }: Pick<Brush, 'vary' | 'tip'>): strin
     const words = vary.filter((line) => line.what === what).map(lineWords);
     return `${what === 'mix' ? 'Colour' : VARIED[what].label} ${words.join(', ')}.`;
   });
-  const said = [
-    ...(outline ? [`${outline}${tip.grid ? ', on the texel grid' : ''}.`] : tip.grid ? ['On the texel grid.'] : []),
-    ...things,
-  ];
+  const said = [...(outline || tip.grid ? [tipWords(tip, outline)] : []), ...things];
   return said.length > 0 ? said.join(' ') : 'The same in every dab.';
 }
 

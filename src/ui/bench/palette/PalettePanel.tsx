@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { PALETTE_FORMATS, type Swatch } from '@/core/colour/palette';
 import type { KeptPalette } from '@/core/document/schema';
 import { BesideBox } from '../../common/BesideBox';
-import { IconButton, MENU_BOX, MENU_ITEM, Tip } from '../../common/controls';
+import { IconButton, MENU_BOX, MENU_ITEM, Switch, Tip } from '../../common/controls';
 import { NameInput } from '../../common/NameInput';
 import { NumberField } from '../../common/NumberField';
 import { chooseFiles } from '../pictureSet';
@@ -16,6 +16,7 @@ import {
   deletePalette,
   exportPalette,
   importPalette,
+  keepToPalette,
   isLight,
   keepPalette,
   otherPieces,
@@ -32,14 +33,17 @@ import {
 const told = (done: Promise<void>) => void done.catch((error: unknown) => say((error as Error).message));
 
 export function PaletteButton() {
+  const only = useBench((s) => s.document?.onlyPalette && s.document.palette.length > 0);
   return (
     <Popover.Root>
-      <Tip label="Palettes: colours out of pictures, kept, sorted, shared">
+      <Tip
+        label={only ? 'Palettes: paint keeps to the colours at hand' : 'Palettes: colours out of pictures, kept, sorted, shared'}
+      >
         <Popover.Trigger asChild>
           <button
             type="button"
             aria-label="Palettes"
-            className="inline-flex h-[18px] w-[18px] shrink-0 items-center justify-center rounded-sm border border-line hover:bg-field data-[state=open]:border-accent"
+            className={`inline-flex h-[18px] w-[18px] shrink-0 items-center justify-center rounded-sm border hover:bg-field data-[state=open]:border-accent ${only ? 'border-accent text-accent-ink' : 'border-line'}`}
           >
             <PaletteIcon size={11} />
           </button>
@@ -55,6 +59,7 @@ export function PaletteButton() {
 function PaletteBox() {
   const palette = useBench((s) => s.document!.palette);
   const kept = useBench((s) => s.document!.palettes);
+  const only = useBench((s) => s.document!.onlyPalette);
   const well = useBench((s) => s.wells[0]);
   const swatches = palette.map((colour): Swatch => ({ colour }));
   return (
@@ -118,6 +123,12 @@ function PaletteBox() {
           ))}
         </div>
       )}
+      <Switch
+        label="Only these colours"
+        checked={only}
+        onChange={keepToPalette}
+        hint="Whatever is painted comes out as the nearest of them, in full or not at all: for small sheets"
+      />
       <Sources />
       {kept.length > 0 && (
         <div role="group" aria-label="Kept palettes" className="space-y-1 border-t border-line pt-2">

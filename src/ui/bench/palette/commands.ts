@@ -22,6 +22,12 @@ export function setPalette(colours: readonly string[], label: string): void {
   edit(setPieceEdit(piece(), { palette: [...new Set(colours)].slice(0, LIMITS.maxPalette) }), `Palette: ${label}`);
 }
 
+/** Paint keeps to the colours at hand, or no longer. */
+export function keepToPalette(on: boolean): void {
+  if (on && piece().palette.length === 0) return say('The palette has no colours yet: add some first.');
+  edit(setPieceEdit(piece(), { onlyPalette: on }), on ? 'Only colours of the palette' : 'Any colour');
+}
+
 export function addToPalette(colour: string): void {
   const { palette } = piece();
   if (palette.includes(colour)) return;

@@ -141,11 +141,27 @@ function texelsPerMetre(state: BenchState, sheetId: string): number {
   return state.geometry?.texelsPerMetre[sheetId] ?? currentSheet(state).width;
 }
 
+/** The texels that a tip on the grid would cover. */
+function texelSquare(camera: BenchViewport['flatCamera'], x: number, y: number, texels: number): string {
+  const size = Math.max(1, Math.round(texels));
+  const at = camera.texelAt(x, y);
+  const [left, top] = [Math.round(at.x - size / 2), Math.round(at.y - size / 2)];
+  return closed(
+    [
+      [0, 0],
+      [size, 0],
+      [size, size],
+      [0, size],
+    ].map(([dx, dy]) => camera.pixelAt(left + dx, top + dy)),
+  );
+}
+
 function flatRing(viewport: BenchViewport, x: number, y: number, state: BenchState): Ring {
   const { flatCamera } = viewport;
   const { zoom } = flatCamera;
   const { size, sizeUnit, tip } = state.brush;
   const texels = flatDiameter(sizeUnit, size, 1 / zoom, texelsPerMetre(state, state.sheetId));
+  if (tip.grid) return { path: texelSquare(flatCamera, x, y, texels), texels: Math.max(1, Math.round(texels)), sheetId: null };
   const paths = [onScreen(x, y, (texels * zoom) / 2, tip), marksOnScreen(x, y, (texels * zoom) / 2, state.brush)];
   const mirror = mirrorInHand(state);
   // On a model images lie on the model: there they are seen.

@@ -19,6 +19,7 @@ import { currentSheet } from './current';
 const HAND_KEY = 'brindle-hand';
 export const HAND_FIELDS = [
   'squint',
+  'form',
   'guides',
   'brush',
   'brushId',
@@ -176,6 +177,12 @@ function eyeFor(brush: Pick<Brush, 'reach'>): View | undefined {
 }
 
 /** The brush as the engine takes it: tool, settings and what it writes, to the sheet's maps or to the mask. */
+/** Colours that paint keeps to; undefined: any. */
+function paletteAtWork(): string[] | undefined {
+  const { palette, onlyPalette } = get().document!;
+  return onlyPalette && palette.length > 0 ? [...palette] : undefined;
+}
+
 export function brushInHand(mode: ToolType): Brush {
   const { brush, writes, wells, target, maskValue } = get();
   const { laying } = get();
@@ -188,6 +195,7 @@ export function brushInHand(mode: ToolType): Brush {
     second,
     source: sourceInHand(),
     fence: fenceAtWork(currentSheet()) ?? undefined,
+    only: paletteAtWork(),
     stencil: stencilInHand(),
     view: eyeFor(brush),
     writes: {},

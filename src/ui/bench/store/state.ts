@@ -80,6 +80,8 @@ export interface BenchState {
   pictureSet: PictureSet | null;
   squint: boolean;
   guides: Guides;
+  /** A map seen alone is shaded by the model's shape. */
+  form: boolean;
   /** Marks where base colour is no plausible albedo. */
   albedoMarks: boolean;
   solo: string[];
@@ -163,6 +165,7 @@ export const fresh = (): BenchState => ({
   pictureSet: null,
   squint: false,
   guides: NO_GUIDES,
+  form: false,
   albedoMarks: false,
   solo: [],
   collapsed: [],
