@@ -8,6 +8,7 @@ import { ensureThumbnail } from '../src/core/piece/thumbnail';
 import { closePool, database } from '../src/server/db';
 import { insertPiece } from '../src/server/pieces';
 import { pieces } from '../src/server/schema';
+import { buoyBundle } from './buoy';
 import { lanternBundle } from './lantern';
 import { settsBundle } from './setts';
 import { tortoiseBundle } from './tortoise';
@@ -15,6 +16,7 @@ import { tortoiseBundle } from './tortoise';
 /** Full size, or smaller for tests: BRINDLE_DEMO_SIZE is the lantern's side, the setts have half. */
 const size = Number(process.env.BRINDLE_DEMO_SIZE ?? 2048);
 const DEMO = {
+  buoy: { title: 'Buoy token', make: buoyBundle },
   setts: { title: 'Quay setts', make: () => settsBundle(size / 2) },
   tortoise: { title: 'Courier tortoise', make: () => tortoiseBundle(size) },
   lantern: { title: 'Harbour lantern', make: () => lanternBundle(size) },
