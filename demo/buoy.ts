@@ -111,10 +111,9 @@ function shade(hand: Hand): void {
     const side = part(hull, n * SIDE, 0, SIDE, hull.h);
     if (turned < 0) {
       hand.fill(side, C.red);
-      hand.dither(part(side, 0, 5, SIDE, 3), C.wine, 0.5);
+      hand.dither(part(side, 0, 3, SIDE, 2), C.wine, 0.25);
     }
-    if (turned === 0) hand.dither(part(side, 0, 0, SIDE, hull.h), C.red, n === 2 ? 0.25 : 0.5);
-    if (turned > 0) hand.dither(part(side, 0, 6, SIDE, 2), C.red, 0.5);
+    if (turned === 0) hand.dither(part(side, n === 2 ? 0 : 3, 0, 3, hull.h), C.red, 0.5);
     // Its edges catch the light above, and lie in shade where the next side begins.
     hand.line(turned < 0 ? C.coral : C.peach, [side.x, side.y], [side.x + SIDE - 1, side.y]);
     hand.line(turned < 0 ? C.wine : C.red, [side.x + SIDE - 1, side.y + 1], [side.x + SIDE - 1, side.y + hull.h - 1]);
@@ -122,12 +121,13 @@ function shade(hand: Hand): void {
     hand.line(turned < 0 ? C.teal : C.sea, [keel.x + n * SIDE, keel.y], [keel.x + n * SIDE + SIDE - 1, keel.y]);
   });
   hand.dither(part(keel, 0, 1, keel.w, 2), C.teal, 0.5, 'dots');
-  hand.dither(part(keel, 0, 3, keel.w, 2), C.ink, 0.75);
-  // Under the rope the hull is dark.
-  hand.line(C.wine, [hull.x, hull.y + 5], [hull.x + hull.w - 1, hull.y + 5]);
+  hand.dither(part(keel, 0, 3, keel.w, 1), C.ink, 0.75);
+  // Over the rope the hull is dark, and it stays so below.
+  hand.dither(part(hull, 0, 4, hull.w, 1), C.wine, 0.5);
+  hand.fill(part(hull, 0, 5, hull.w, 3), C.wine);
   // The rope: its strands, dark below and light on top.
-  for (let x = rope.x - 1; x < rope.x + rope.w + 1; x += 4) {
-    hand.line(C.wood, [x, rope.y + 4], [x + 3, rope.y - 1]);
+  for (let x = rope.x; x < rope.x + rope.w; x += 4) {
+    hand.line(C.wood, [x, rope.y + 3], [x + 3, rope.y]);
     hand.line(C.cream, [x + 2, rope.y + 2], [x + 3, rope.y + 1]);
   }
   hand.line(C.umber, [rope.x, rope.y + 3], [rope.x + rope.w - 1, rope.y + 3]);
@@ -141,16 +141,20 @@ function shade(hand: Hand): void {
       for (const dy of [y, y + 6]) {
         const top = Math.max(tower.y, dy);
         const bottom = Math.min(tower.y + tower.h, dy + 3);
-        if (bottom > top) hand.fill({ x, y: top, w: 3, h: bottom - top }, C.coral);
+        if (bottom <= top) continue;
+        hand.fill({ x, y: top, w: 3, h: bottom - top }, TURNED[n] < 0 ? C.red : C.coral);
+        if (dy + 3 === bottom) hand.line(TURNED[n] < 0 ? C.wine : C.red, [x, bottom - 1], [x + 2, bottom - 1]);
       }
     }
   }
   for (let n = 0; n < 8; n++) {
-    const side = part(tower, n * 3, 0, 3, tower.h);
+    const x = tower.x + n * 3;
     const turned = TURNED[n];
-    if (turned < 0) hand.dither(side, C.wine, 0.5);
-    if (turned === 0) hand.dither(part(side, n < 4 ? 0 : 1, 0, 2, tower.h), C.red, 0.25);
-    if (turned > 0) hand.line(n === 3 ? C.cream : C.peach, [side.x, side.y], [side.x, side.y + tower.h - 1]);
+    const right = n >= 4;
+    if (turned < 0) hand.dither(part(tower, n * 3, 0, 3, tower.h), C.wine, 0.25);
+    if (turned === 0) hand.dither(part(tower, n * 3 + (right ? 1 : 0), 0, 2, tower.h), C.straw, 0.25);
+    // The side's edge towards the light.
+    if (turned > 0) hand.line(C.foam, [x, tower.y], [x, tower.y + tower.h - 1]);
   }
   hand.dither(part(tower, 0, 0, tower.w, 2), C.wine, 0.5, 'rows');
   hand.dither(part(tower, 0, tower.h - 2, tower.w, 2), C.umber, 0.5);
@@ -198,16 +202,15 @@ function details(hand: Hand): void {
   hand.dots(C.deep, ...SEVEN.map(([x, y]): [number, number] => [plate.x + 2 + x, plate.y + y]));
   // Rust runs down from the plate's bolts and the rim.
   for (const [x, length] of [
-    [3, 4],
-    [15, 6],
-    [29, 5],
-    [36, 3],
-    [43, 6],
+    [3, 3],
+    [15, 2],
+    [31, 3],
+    [37, 2],
+    [44, 3],
   ]) {
     hand.line(C.umber, [hull.x + x, hull.y], [hull.x + x, hull.y + length - 1]);
     hand.dots(C.wood, [hull.x + x, hull.y + length]);
   }
-  for (let n = 0; n < 8; n++) hand.dots(C.steel, [hull.x + n * SIDE + 1, hull.y + 7], [hull.x + n * SIDE + 4, hull.y + 7]);
   // Planks.
   for (let y = deck.y + 2; y < deck.y + deck.h; y += 3) {
     hand.line(C.umber, [deck.x, y], [deck.x + deck.w - 1, y]);

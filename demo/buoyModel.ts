@@ -180,7 +180,7 @@ export function buoyModel(): Model {
     [6.6, 12.4],
   ]);
   b.disc(hull, AT.deck, 6.6, 12.4, true);
-  b.ring(b.part('Rope'), AT.rope, 8.1, 1.2, 8.2);
+  b.ring(b.part('Rope'), AT.rope, 8, 1.15, 4.6);
   const tower = b.part('Tower');
   b.lathe(tower, AT.tower, [
     [4.6, 12.4],

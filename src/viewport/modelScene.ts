@@ -1,8 +1,9 @@
 /** The model, or a canvas's plane, as three.js draws it, and rays against it. */
 import { BufferAttribute, BufferGeometry, DoubleSide, Mesh, Scene, type Material } from 'three';
 import type { Piece, Sheet } from '../core/document/schema';
-import { boundsOf } from '../core/mesh/model';
+import { boundsOf, type Bounds } from '../core/mesh/model';
 import { planeModel } from '../core/mesh/plane';
+import { cutsFor, finer, type Surface } from '../core/mesh/finer';
 import { formOf } from '../core/mesh/form';
 import { RayQuery } from '../core/mesh/surfaceQuery';
 import type { Geometry } from '../engine/protocol';
@@ -28,6 +29,7 @@ export class ModelScene {
   private parts: Part[] = [];
   private overlays: { mesh: Mesh; of: Mesh }[] = [];
   private materials: Material[] = [];
+  private drawn: Drawn | null = null;
   query: RayQuery | null = null;
   /** Height of a canvas's plane; it is 1 wide. */
   planeHeight: number | null = null;
@@ -39,11 +41,8 @@ export class ModelScene {
 
   private buildModel(piece: Piece, g: Geometry): void {
     this.query = new RayQuery(g);
-    const attributes = {
-      position: new BufferAttribute(g.positions, 3),
-      normal: new BufferAttribute(g.normals, 3),
-      uv: new BufferAttribute(g.uv, 2),
-    };
+    this.drawn = { ...g, each: 1 };
+    const attributes = attributesOf(g);
     const groups = new Map<number, number[]>();
     for (let f = 0; f < g.facePart.length; f++) {
       const key = g.facePart[f] * 65536 + g.faceMaterial[f];
@@ -56,7 +55,7 @@ export class ModelScene {
       if (!sheet) continue;
       const geometry = new BufferGeometry();
       for (const [name, attribute] of Object.entries(attributes)) geometry.setAttribute(name, attribute);
-      geometry.setIndex(indicesOf(g, faces));
+      geometry.setIndex(indicesOf(this.drawn, faces));
       this.add(new Mesh(geometry), g.parts[Math.floor(key / 65536)], sheet.id, faces);
     }
   }
@@ -80,13 +79,13 @@ export class ModelScene {
     this.parts.push({ mesh, name, sheetId, faces });
   }
 
-  private bounded: { of: Geometry; min: number[]; max: number[] } | null = null;
+  private bounded: (Bounds & { of: Geometry }) | null = null;
 
   /** The corners of all there is. */
-  bounds(geometry: Geometry | null): { min: number[]; max: number[] } {
+  bounds(geometry: Geometry | null): Bounds {
     const half = (this.planeHeight ?? 1) / 2;
     if (geometry && this.bounded?.of !== geometry) this.bounded = { of: geometry, ...boundsOf(geometry.positions) };
-    return geometry ? this.bounded! : { min: [-0.5, -half, 0], max: [0.5, half, 0] };
+    return geometry ? this.bounded! : { min: [-0.5, -half, 0], max: [0.5, half, 0], diagonal: Math.hypot(1, 2 * half) };
   }
 
   /** Materials for what is to be seen now. */
@@ -117,28 +116,36 @@ export class ModelScene {
     if (shown.form && shown.geometry) void this.findForm(shown.geometry);
   }
 
-  private form: BufferAttribute | null = null;
+  private formed = false;
   private gone = false;
   /** It looks different, by itself. */
   readonly changed = new Signal();
 
-  /** Works out how the shape shades the model, between frames. */
+  /** Works out how the shape shades the model, between frames: on a finer mesh that looks the same. */
   private async findForm(geometry: Geometry): Promise<void> {
-    if (this.form || !this.query) return;
-    this.form = new BufferAttribute(new Float32Array(geometry.positions.length / 3), 1);
-    const work = formOf(geometry, this.query);
+    if (this.formed || !this.query) return;
+    this.formed = true;
+    const cuts = cutsFor(geometry, this.bounds(geometry).diagonal);
+    const fine = finer(geometry, cuts);
+    const work = formOf(fine, this.query);
     for (;;) {
       const until = performance.now() + SLICE_MS;
       let step = work.next();
       while (!step.done && performance.now() < until) step = work.next();
       if (this.gone) return;
-      if (step.done) {
-        this.form.array.set(step.value);
-        for (const { mesh } of this.parts) mesh.geometry.setAttribute('form', this.form);
-        return this.changed.tell();
-      }
+      if (step.done) return this.takeForm(fine, cuts, step.value);
       await new Promise((resolve) => setTimeout(resolve, 0));
     }
+  }
+
+  private takeForm(fine: Surface, cuts: number, form: Float32Array): void {
+    this.drawn = { ...fine, each: cuts * cuts };
+    const attributes = { ...attributesOf(fine), form: new BufferAttribute(form, 1) };
+    for (const { mesh, faces } of this.parts) {
+      for (const [name, attribute] of Object.entries(attributes)) mesh.geometry.setAttribute(name, attribute);
+      mesh.geometry.setIndex(indicesOf(this.drawn, this.seenOf(faces)));
+    }
+    this.changed.tell();
   }
 
   /** Something see-through over a part. */
@@ -159,15 +166,8 @@ export class ModelScene {
     this.query?.hide(piece.hiddenParts, piece.hiddenFaces);
     if (geometry && this.hiddenFaces !== piece.hiddenFaces && this.hiddenFaces.length + piece.hiddenFaces.length > 0) {
       // Parts are hidden as wholes: only faces by themselves are left out of what is drawn.
-      const out = new Uint8Array(geometry.facePart.length);
-      for (const [from, to] of piece.hiddenFaces) out.fill(1, from, to + 1);
-      for (const { mesh, faces } of this.parts)
-        mesh.geometry.setIndex(
-          indicesOf(
-            geometry,
-            faces.filter((f) => !out[f]),
-          ),
-        );
+      this.hiddenFaces = piece.hiddenFaces;
+      for (const { mesh, faces } of this.parts) mesh.geometry.setIndex(indicesOf(this.drawn!, this.seenOf(faces)));
     }
     this.hiddenFaces = piece.hiddenFaces;
     for (const { mesh, name } of this.parts) mesh.visible = !piece.hiddenParts.includes(name);
@@ -180,6 +180,13 @@ export class ModelScene {
     uv.needsUpdate = true;
   }
 
+  private seenOf(faces: readonly number[]): readonly number[] {
+    if (this.hiddenFaces.length === 0) return faces;
+    const out = new Set<number>();
+    for (const [from, to] of this.hiddenFaces) for (let f = from; f <= to; f++) out.add(f);
+    return faces.filter((f) => !out.has(f));
+  }
+
   dispose(): void {
     this.gone = true;
     for (const m of this.materials) m.dispose();
@@ -188,8 +195,17 @@ export class ModelScene {
   }
 }
 
-function indicesOf({ indices }: Geometry, faces: readonly number[]): BufferAttribute {
-  const out = new Uint32Array(faces.length * 3);
-  faces.forEach((f, n) => out.set(indices.subarray(f * 3, f * 3 + 3), n * 3));
+/** As it is drawn: each face of the model is so many triangles, which follow each other. */
+type Drawn = Surface & { each: number };
+
+const attributesOf = ({ positions, normals, uv }: Surface) => ({
+  position: new BufferAttribute(positions, 3),
+  normal: new BufferAttribute(normals, 3),
+  uv: new BufferAttribute(uv, 2),
+});
+
+function indicesOf({ indices, each }: Drawn, faces: readonly number[]): BufferAttribute {
+  const out = new Uint32Array(faces.length * each * 3);
+  faces.forEach((f, n) => out.set(indices.subarray(f * each * 3, (f + 1) * each * 3), n * each * 3));
   return new BufferAttribute(out, 1);
 }

@@ -6,6 +6,8 @@ import type { RayModel, RayQuery } from './surfaceQuery';
 import { boundsOf } from './model';
 import { weldCorners } from './topology';
 
+type Shape = Pick<RayModel, 'positions' | 'indices'>;
+
 /** Rays a vertex; of large models fewer, so that all of them together are not too many. */
 const RAYS = 48;
 const LEAST_RAYS = 12;
@@ -22,7 +24,7 @@ const AT_ONCE = 8;
  * around the vertex (Malley's method: Pharr, Jakob, Humphreys, Physically Based Rendering, 13.6.3), so many meet the model, near
  * ones more. What stands out: the mean of the angles of its edges. Yields now and then what is done, 0 … 1; returns all.
  */
-export function* formOf(model: RayModel, query: RayQuery): Generator<number, Float32Array> {
+export function* formOf(model: Shape, query: RayQuery): Generator<number, Float32Array> {
   const { positions, indices } = model;
   const corner = weldCorners(model);
   const count = corner.reduce((most, v) => Math.max(most, v + 1), 0);
@@ -77,13 +79,7 @@ export function occlusion(query: RayQuery, at: readonly number[], n: readonly nu
 }
 
 /** 1: the faces around stand back by a right angle, as at the corner of a box; 0: they are level, or rise. */
-function standsOut(
-  faces: readonly number[],
-  faceNormals: Float64Array,
-  places: Float64Array,
-  w: number,
-  model: RayModel,
-): number {
+function standsOut(faces: readonly number[], faceNormals: Float64Array, places: Float64Array, w: number, model: Shape): number {
   const { positions, indices } = model;
   let [sum, count] = [0, 0];
   for (const f of faces)
@@ -103,7 +99,7 @@ function standsOut(
   return count > 0 ? Math.min(1, Math.max(0, sum / count)) : 0;
 }
 
-function normalsOf({ positions: p, indices }: RayModel): Float64Array {
+function normalsOf({ positions: p, indices }: Shape): Float64Array {
   const out = new Float64Array(indices.length);
   for (let f = 0; f < indices.length; f += 3) {
     const [a, b, c] = [indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3];

@@ -104,13 +104,17 @@ function ToneSteps() {
   );
 }
 
+/** Of the palette so many have room; the box has them all. */
+const LARGE_CHIPS = 8;
+const MOST_CHIPS = 18;
+
 export function Wells() {
   const first = useBench((s) => s.wells[0]);
   const recent = useBench((s) => s.recent);
   const palette = useBench((s) => s.document!.palette);
   const picked = usePointed((p) => p.picked);
-  const chips = (colours: readonly string[], label: string) => (
-    <div className="flex flex-wrap gap-1" role="group" aria-label={label}>
+  const chips = (colours: readonly string[], label: string, small = false) => (
+    <div className={`flex flex-wrap ${small ? 'gap-0.5' : 'gap-1'}`} role="group" aria-label={label}>
       {colours.map((c) => (
         <button
           key={c}
@@ -118,7 +122,7 @@ export function Wells() {
           aria-label={`${label} ${c}`}
           title={c}
           onClick={() => setWell(c)}
-          className={`h-[18px] w-[18px] rounded-sm border ${c === first ? 'border-ink' : 'border-line'}`}
+          className={`${small ? 'h-3 w-3' : 'h-[18px] w-[18px]'} rounded-sm border ${c === first ? 'border-ink' : 'border-line'}`}
           style={{ background: c }}
         />
       ))}
@@ -131,7 +135,7 @@ export function Wells() {
       <div className="space-y-1">
         {chips(recent.length ? recent.slice(0, 6) : [], 'Recent')}
         <div className="flex items-start gap-1">
-          {chips(palette.slice(0, 8), 'Palette')}
+          {chips(palette.slice(0, MOST_CHIPS), 'Palette', palette.length > LARGE_CHIPS)}
           <Tip label="Add the active well to the piece’s palette">
             <button
               type="button"

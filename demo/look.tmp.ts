@@ -1,0 +1,14 @@
+import { chromium } from '@playwright/test';
+import { CHROMIUM } from '../e2e/chromium';
+const browser = await chromium.launch(CHROMIUM);
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.on('console', (m) => m.type() === 'error' && console.log(m.text()));
+await page.addInitScript(() => localStorage.setItem('brindle-hints', '["turn","paint","layers"]'));
+await page.goto('http://127.0.0.1:3000/pieces/demo-buoy');
+await page.getByTestId('bench').waitFor({ timeout: 120000 });
+await page.waitForTimeout(6000);
+await page.screenshot({ path: '/tmp/a.png' });
+await page.getByRole('button', { name: /Unlit, with form/ }).click();
+await page.waitForTimeout(3000);
+await page.screenshot({ path: '/tmp/b.png' });
+await browser.close();
