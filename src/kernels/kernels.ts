@@ -8,6 +8,7 @@
  */
 import type { DabKernels } from './dabs';
 import type { FloodKernels } from './flood';
+import type { SeenKernels } from './seen';
 import type { StepKernels } from './steps';
 import type { TapKernels } from './taps';
 
@@ -114,7 +115,7 @@ export interface WidePlan {
   radius: number;
 }
 
-export interface Kernels extends NoiseKernels, DabKernels, FloodKernels, StepKernels {
+export interface Kernels extends NoiseKernels, DabKernels, FloodKernels, SeenKernels, StepKernels {
   readonly name: 'wasm' | 'twin';
   readonly pictures: TapKernels;
   mark(): number;

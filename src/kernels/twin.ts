@@ -3,6 +3,7 @@ import type { Kernels, Rows } from './kernels';
 import { dabsTwin } from './dabsTwin';
 import { floodTwin } from './floodTwin';
 import { noiseTwin } from './noiseTwin';
+import { seenTwin } from './seenTwin';
 import { stepsTwin } from './stepsTwin';
 import { tapsTwin } from './tapsTwin';
 
@@ -60,6 +61,7 @@ export function twinKernels(blends: BlendTable): Kernels {
     ...noiseTwin,
     ...dabsTwin,
     ...floodTwin,
+    ...seenTwin,
     ...stepsTwin,
     name: 'twin',
     pictures: tapsTwin(),

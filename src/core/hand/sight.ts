@@ -6,9 +6,11 @@
  * small to meet the middle of one of the buffer's pixels can be missed: within about a pixel of the buffer beside an edge
  * that something lies behind (the edge tolerance; a quarter of a pane's pixel where shapes are small, at most two).
  */
+import { SETTINGS, SETTINGS_COUNT, type EyeBuffer } from '../../kernels/seen';
+import { kernels } from '../kernels';
 import { BLOCK, BLOCKS_PER_SIDE, BLOCKS_PER_TILE, type SurfaceMap, type SurfaceTile } from '../mesh/surfaceMap';
 import type { SurfaceQuery } from '../mesh/surfaceQuery';
-import { TILE, TILE_TEXELS, type TileIndex } from '../tile/tiles';
+import { lasting, TILE, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import type { View } from './view';
 
 export interface SightOptions {
@@ -49,23 +51,9 @@ export interface Wanted {
 const BUFFER_SIDE = 640;
 /** The buffer's pixels are at most so much smaller than the pane's. */
 const FINEST = 4;
-/** Of a block that is taken as a whole: more than this and it is quicker to go through its texels. */
-const MOST_PIXELS = 256;
-/** One in so many texels is asked whether it is seen. */
-const ASKED_EVERY = 7;
-/**
- * A face too small to be drawn may stand out of what is drawn there by so many of its own depths. Tried on twenty views of the
- * demo's models: 1.5 leaves out texels that are seen, 2 lets some through that are not.
- */
-const OWN_DEPTHS = 1.7;
-/** What lies nearer than this share of the distance is the same surface: places are float32, faces meet at their edges. */
-const NEARER = 2e-5;
-
 export class Sight {
-  private readonly facing: Int8Array;
-  /** Per face three edge functions a · x + b · y + c in pane pixels, each a corner's weight over w. */
-  private readonly edges: Float64Array;
-  private readonly buffer: Int32Array;
+  /** What kernels read. */
+  private readonly eye: EyeBuffer;
   private readonly columns: number;
   private readonly rows: number;
   private readonly scale: number;
@@ -90,31 +78,43 @@ export class Sight {
     // A rim of one pixel, so that those at the border have neighbours.
     this.columns = Math.ceil(w * this.scale) + 2;
     this.rows = Math.ceil(h * this.scale) + 2;
-    const faces = query.indices.length / 3;
-    this.facing = new Int8Array(faces);
-    this.edges = new Float64Array(faces * 9);
-    this.buffer = new Int32Array(options.layers === 'front' ? this.columns * this.rows : 0).fill(-1);
     this.front = options.layers === 'front';
-    this.smooth = new Uint8Array(this.buffer.length);
+    const faces = query.indices.length / 3;
+    const pixels = this.front ? this.columns * this.rows : 0;
+    const settings = lasting(Float64Array, SETTINGS_COUNT);
+    settings.set(view.matrix);
+    settings.set([this.box.x0, this.box.y0, this.box.x1, this.box.y1, this.scale, this.columns, this.rows], SETTINGS.box);
+    this.eye = {
+      settings,
+      facing: lasting(Int8Array, faces).fill(0),
+      edges: lasting(Float64Array, faces * 9),
+      buffer: lasting(Int32Array, pixels).fill(-1),
+      smooth: lasting(Uint8Array, pixels).fill(0),
+      ...{ corner: query.corner, positions: query.positions, indices: query.indices },
+      texel: lasting(Int32Array, BLOCK * BLOCK),
+      x: lasting(Float64Array, BLOCK * BLOCK),
+      y: lasting(Float64Array, BLOCK * BLOCK),
+      near: lasting(Float64Array, BLOCK * BLOCK),
+      seen: lasting(Uint8Array, BLOCK * BLOCK),
+    };
     this.matrix = Float64Array.from(view.matrix);
     const m = view.matrix;
     this.spread = Math.hypot(m[0], m[1], m[2]) / map.texelsPerMetre;
     this.draw();
   }
   private readonly front: boolean;
-  /** 0: not asked yet; 1: the surface goes on there; 2: it does not. */
-  private readonly smooth: Uint8Array;
   private readonly matrix: Float64Array;
   /** Pixels that a texel spans at one metre: of the sheet's mean density, square to the eye. */
   private readonly spread: number;
 
   /** Projects the faces, and where it matters what lies before what, draws them. */
   private draw(): void {
-    const { query, view, box, edges, facing } = this;
+    const { query, view, box } = this;
+    const { edges, facing, buffer } = this.eye;
     const { positions: p, indices, hidden, faceNormal } = query;
     const { matrix: m, eye } = view;
     const front = this.options.layers === 'front';
-    const depth = new Float64Array(this.buffer.length);
+    const depth = new Float64Array(buffer.length);
     const corner = new Float64Array(9);
     for (let f = 0; f < facing.length; f++) {
       if (hidden[f]) continue;
@@ -150,7 +150,8 @@ export class Sight {
   }
 
   private drawFace(f: number, depth: Float64Array, x0: number, y0: number, x1: number, y1: number): void {
-    const { scale, columns, rows, edges, buffer } = this;
+    const { scale, columns, rows } = this;
+    const { edges, buffer } = this.eye;
     const left = Math.max(0, Math.floor((x0 - this.box.x0) * scale + 0.5));
     const right = Math.min(columns - 1, Math.ceil((x1 - this.box.x0) * scale + 0.5));
     const top = Math.max(0, Math.floor((y0 - this.box.y0) * scale + 0.5));
@@ -177,69 +178,6 @@ export class Sight {
         e2 += a2;
       }
     }
-  }
-
-  /**
-   * The surface goes on around a pixel of the buffer: faces drawn beside it are the one in its middle or meet that one at a
-   * corner, and faces turned to the eye that meet do not cover each other. Asked often, so remembered.
-   */
-  private smoothAt(p: number): boolean {
-    const known = this.smooth[p];
-    if (known) return known === 1;
-    const { buffer, columns } = this;
-    const f = buffer[p];
-    let smooth = f >= 0;
-    let last = f;
-    for (let i = p - columns - 1, end = i + 3 * columns; smooth && i < end; i += columns)
-      for (let k = i; k < i + 3; k++) {
-        const g = buffer[k];
-        if (g === last || g === f) continue;
-        last = g;
-        if (g < 0 || !this.meet(f, g)) smooth = false;
-      }
-    this.smooth[p] = smooth ? 1 : 2;
-    return smooth;
-  }
-
-  private meet(f: number, g: number): boolean {
-    if (this.facing[f] < 0 || this.facing[g] < 0) return false;
-    const { corner } = this.query.topology;
-    const a = corner[f * 3];
-    const b = corner[f * 3 + 1];
-    const c = corner[f * 3 + 2];
-    for (let k = g * 3; k < g * 3 + 3; k++) if (corner[k] === a || corner[k] === b || corner[k] === c) return true;
-    return false;
-  }
-
-  /** Whether something lies before a place of a face: its pixel of the buffer, that of the pane, and one over its distance. */
-  private covered(f: number, p: number, x: number, y: number, near: number): boolean {
-    const { buffer, columns, edges } = this;
-    const limit = near * (1 + NEARER);
-    let last = f;
-    let drawn = false;
-    for (let i = p - columns - 1, end = i + 3 * columns; i < end; i += columns)
-      for (let k = i; k < i + 3; k++) {
-        const g = buffer[k];
-        if (g === f) drawn = true;
-        if (g === last || g === f || g < 0) continue;
-        last = g;
-        const e = g * 9;
-        const e0 = edges[e] * x + edges[e + 1] * y + edges[e + 2];
-        if (e0 < 0) continue;
-        const e1 = edges[e + 3] * x + edges[e + 4] * y + edges[e + 5];
-        if (e1 < 0) continue;
-        const e2 = edges[e + 6] * x + edges[e + 7] * y + edges[e + 8];
-        if (e2 >= 0 && e0 + e1 + e2 > limit) return true;
-      }
-    // A face that is not drawn anywhere near is too small for it, or lies behind what is drawn there.
-    const g = buffer[p] * 9;
-    if (drawn || g < 0) return false;
-    const e = f * 9;
-    const a = edges[g] + edges[g + 3] + edges[g + 6];
-    const b = edges[g + 1] + edges[g + 4] + edges[g + 7];
-    const own = Math.abs(edges[e] + edges[e + 3] + edges[e + 6]) + Math.abs(edges[e + 1] + edges[e + 4] + edges[e + 7]);
-    const slopes = (Math.abs(a) + Math.abs(b)) / this.scale + Math.min(own / this.scale, OWN_DEPTHS * this.depthOf(f));
-    return a * x + b * y + edges[g + 2] + edges[g + 5] + edges[g + 8] > limit + slopes;
   }
 
   /**
@@ -274,12 +212,14 @@ export class Sight {
   private raiseBlock(tile: SurfaceTile, b: number, out: Float32Array, wanted: Wanted): boolean {
     const count = this.project(tile, b);
     if (count === 0 || !this.shade(count, wanted)) return false;
+    const { texel, seen } = this.eye;
     let gives = false;
     for (let n = 0; n < count; n++) {
+      if (seen[n] === 0) continue;
       const want = this.want[n];
-      const i = this.texel[n];
+      const i = texel[n];
       if (!(want > out[i])) continue;
-      const value = want * this.seen(tile, n);
+      const value = want * this.turned(tile, i);
       if (!(value > out[i])) continue;
       out[i] = value;
       gives = true;
@@ -289,48 +229,21 @@ export class Sight {
 
   /**
    * A block of which the same is wanted everywhere, and over which the surface goes on without a break in depth: where the
-   * texels that are asked (each first one of a face, and every few of them) are seen, all are; where none is, none. Says
-   * whether it gave anything; null: it is to be gone through texel by texel.
-   * Tried on half a lantern at 2048²: 2.5 times as quick as asking each texel.
+   * texels that are asked (the first one of each face) are seen, all are; where none is, none. Says whether it gave anything;
+   * null: it is to be gone through texel by texel.
    */
-  private raiseWhole({ face, position }: SurfaceTile, b: number, out: Float32Array, even: number): boolean | null {
+  private raiseWhole(tile: SurfaceTile, b: number, out: Float32Array, even: number): boolean | null {
     if (!this.front || this.options.bothSides || this.options.grazing > 0) return null;
-    const { found, columns, scale, box, smooth, facing } = this;
-    const left = Math.floor((found.x0 - box.x0) * scale);
-    const right = Math.floor((found.x1 - box.x0) * scale) + 2;
-    const top = Math.floor((found.y0 - box.y0) * scale);
-    const bottom = Math.floor((found.y1 - box.y0) * scale) + 2;
-    if (left < 1 || top < 1 || right >= columns - 1 || bottom >= this.rows - 1) return null;
-    if ((right - left) * (bottom - top) > MOST_PIXELS) return null;
-    const m = this.matrix;
-    const corner = Math.floor(b / BLOCKS_PER_SIDE) * BLOCK * TILE + (b % BLOCKS_PER_SIDE) * BLOCK;
-    let last = -1;
-    let seen: boolean | null = null;
-    for (let row = 0; row < BLOCK; row++)
-      for (let i = corner + row * TILE, end = i + BLOCK; i < end; i++) {
-        const f = face[i];
-        if (f < 0 || facing[f] <= 0) continue;
-        if (f === last && (i + row * 3) % ASKED_EVERY !== 0) continue;
-        last = f;
-        const o = i * 3;
-        const x = position[o];
-        const y = position[o + 1];
-        const z = position[o + 2];
-        const near = 1 / (m[8] * x + m[9] * y + m[10] * z + m[11]);
-        const sx = (m[0] * x + m[1] * y + m[2] * z + m[3]) * near;
-        const sy = (m[4] * x + m[5] * y + m[6] * z + m[7]) * near;
-        const inFront = this.inFront(f, sx, sy, near);
-        if (seen !== null && seen !== inFront) return null;
-        seen = inFront;
-      }
-    if (seen === null) return false;
-    for (let row = top; row <= bottom; row++)
-      for (let p = row * columns + left, end = row * columns + right; p <= end; p++)
-        if (smooth[p] !== 1 && !this.smoothAt(p)) return null;
-    if (!seen) return false;
+    const { found } = this;
+    const first = firstOf(b);
+    const whole = kernels().wholeBlock(this.eye, tile, first, found.x0, found.y0, found.x1, found.y1);
+    if (whole === 2) return null;
+    if (whole === 0) return false;
+    const { face } = tile;
+    const { facing } = this.eye;
     let gives = false;
-    for (let row = 0; row < BLOCK; row++)
-      for (let i = corner + row * TILE, end = i + BLOCK; i < end; i++) {
+    for (let row = first; row < first + BLOCK * TILE; row += TILE)
+      for (let i = row, end = i + BLOCK; i < end; i++) {
         const f = face[i];
         if (f < 0 || facing[f] <= 0 || !(even > out[i])) continue;
         out[i] = even;
@@ -350,73 +263,30 @@ export class Sight {
     for (let b = 0; from && b < BLOCKS_PER_TILE; b++) {
       if (!this.mayShow(from.blockBounds, b * 6)) continue;
       const count = this.project(from, b);
+      const { texel, x, y, near, seen } = this.eye;
       for (let n = 0; n < count; n++) {
-        const i = this.texel[n];
-        tile.x[i] = this.px[n];
-        tile.y[i] = this.py[n];
-        tile.span[i] = this.spread * this.near1[n];
-        if ((tile.share[i] = this.seen(from, n)) > 0) any = true;
+        const i = texel[n];
+        tile.x[i] = x[n];
+        tile.y[i] = y[n];
+        tile.span[i] = this.spread * near[n];
+        if ((tile.share[i] = seen[n] === 0 ? 0 : this.turned(from, i)) > 0) any = true;
       }
     }
     this.tiles.set(index, any ? tile : null);
     return any ? tile : null;
   }
 
-  /** Texels of a block that lie in the box, on faces turned to the eye: their places in the tile and in the pane, one over their distance. */
-  private texel = new Int32Array(BLOCK * BLOCK);
-  private px = new Float64Array(BLOCK * BLOCK);
-  private py = new Float64Array(BLOCK * BLOCK);
-  private near1 = new Float64Array(BLOCK * BLOCK);
   private want = new Float64Array(BLOCK * BLOCK);
 
-  private project({ position, face }: SurfaceTile, b: number): number {
-    const { facing, box, px, py, near1, texel } = this;
-    const m = this.matrix;
-    const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = [
-      m[0],
-      m[1],
-      m[2],
-      m[3],
-      m[4],
-      m[5],
-      m[6],
-      m[7],
-      m[8],
-      m[9],
-      m[10],
-      m[11],
-    ];
-    const { x0, y0, x1, y1 } = box;
-    const back = this.options.bothSides ?? false;
-    const corner = Math.floor(b / BLOCKS_PER_SIDE) * BLOCK * TILE + (b % BLOCKS_PER_SIDE) * BLOCK;
-    let count = 0;
-    for (let row = corner; row < corner + BLOCK * TILE; row += TILE)
-      for (let i = row; i < row + BLOCK; i++) {
-        const f = face[i];
-        if (f < 0) continue;
-        const side = facing[f];
-        if (side === 0 || (side < 0 && !back)) continue;
-        const o = i * 3;
-        const x = position[o];
-        const y = position[o + 1];
-        const z = position[o + 2];
-        const w = m8 * x + m9 * y + m10 * z + m11;
-        if (!(w > 0)) continue;
-        const near = 1 / w;
-        const sx = (m0 * x + m1 * y + m2 * z + m3) * near;
-        const sy = (m4 * x + m5 * y + m6 * z + m7) * near;
-        if (sx < x0 || sy < y0 || sx >= x1 || sy >= y1) continue;
-        texel[count] = i;
-        px[count] = sx;
-        py[count] = sy;
-        near1[count++] = near;
-      }
-    return count;
+  /** Texels of a block that lie in the box, on faces turned to the eye: into `eye`. */
+  private project(tile: SurfaceTile, b: number): number {
+    return kernels().projectBlock(this.eye, tile, firstOf(b), this.options.bothSides ?? false);
   }
 
   /** What is wanted of the projected texels; false: nothing. */
   private shade(count: number, wanted: Wanted): boolean {
-    const { px, py, near1, want } = this;
+    const { want } = this;
+    const { x: px, y: py, near: near1 } = this.eye;
     let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
     for (let n = 0; n < count; n++) {
       if (px[n] < x0) x0 = px[n];
@@ -434,58 +304,9 @@ export class Sight {
     return true;
   }
 
-  /** By how much one over the distance differs over a face. */
-  private depthOf(f: number): number {
-    const { positions: p, indices } = this.query;
-    const m = this.matrix;
-    let [least, most] = [Infinity, 0];
-    for (let k = f * 3; k < f * 3 + 3; k++) {
-      const v = indices[k] * 3;
-      const near = 1 / Math.max(1e-9, m[8] * p[v] + m[9] * p[v + 1] + m[10] * p[v + 2] + m[11]);
-      if (near < least) least = near;
-      if (near > most) most = near;
-    }
-    return most - least;
-  }
-
-  /** Where a pixel of the pane lies in the buffer; −1: beside it. */
-  private pixel(x: number, y: number): number {
-    const { columns, scale, box } = this;
-    const column = Math.floor((x - box.x0) * scale) + 1;
-    const row = Math.floor((y - box.y0) * scale) + 1;
-    return column < 1 || row < 1 || column >= columns - 1 || row >= this.rows - 1 ? -1 : row * columns + column;
-  }
-
-  private inFront(f: number, x: number, y: number, near: number): boolean {
-    const { edges, buffer, columns } = this;
-    let p = this.pixel(x, y);
-    if (p < 0) return false;
-    if (this.smoothAt(p)) {
-      if (buffer[p] === f) return true;
-      for (let i = p - columns - 1, end = i + 3 * columns; i < end; i += columns)
-        if (buffer[i] === f || buffer[i + 1] === f || buffer[i + 2] === f) return true;
-    }
-    const e = f * 9;
-    const e0 = edges[e] * x + edges[e + 1] * y + edges[e + 2];
-    const e1 = edges[e + 3] * x + edges[e + 4] * y + edges[e + 5];
-    const e2 = edges[e + 6] * x + edges[e + 7] * y + edges[e + 8];
-    if (e0 >= 0 && e1 >= 0 && e2 >= 0) return !this.covered(f, p, x, y, near);
-    // In the gutter: as much is seen as of the nearest place of its face.
-    this.placeOf(f, e0 > 0 ? e0 : 0, e1 > 0 ? e1 : 0, e2 > 0 ? e2 : 0);
-    const { clamped } = this;
-    p = this.pixel(clamped[0], clamped[1]);
-    if (p < 0) return false;
-    if (buffer[p] === f && this.smoothAt(p)) return true;
-    return !this.covered(f, p, clamped[0], clamped[1], clamped[2]);
-  }
-
-  /** How much of the n-th projected texel is seen, 0 … 1. */
-  private seen({ face, position, normal }: SurfaceTile, n: number): number {
-    const { options } = this;
-    const i = this.texel[n];
-    const f = face[i];
-    if (this.front && !this.inFront(f, this.px[n], this.py[n], this.near1[n])) return 0;
-    const { grazing } = options;
+  /** How much counts of a texel that is seen, by how it is turned to the eye, 0 … 1. */
+  private turned({ position, normal }: SurfaceTile, i: number): number {
+    const { grazing, bothSides } = this.options;
     if (grazing === 0) return 1;
     const { eye } = this.view;
     const o = i * 3;
@@ -493,7 +314,7 @@ export class Sight {
     const dy = eye[1] - position[o + 1];
     const dz = eye[2] - position[o + 2];
     const cosine = (normal[o] * dx + normal[o + 1] * dy + normal[o + 2] * dz) / (127 * Math.sqrt(dx * dx + dy * dy + dz * dz));
-    const t = Math.min(1, Math.max(0, (options.bothSides ? Math.abs(cosine) : cosine) / grazing));
+    const t = Math.min(1, Math.max(0, (bothSides ? Math.abs(cosine) : cosine) / grazing));
     return t * t * (3 - 2 * t);
   }
 
@@ -570,26 +391,10 @@ export class Sight {
     return found;
   }
   private readonly found: PixelBox = { x0: 0, y0: 0, x1: 0, y1: 0 };
-
-  /** The pixel of a place of a face by shares of its corners, whatever they add up to, and one over its distance: into `clamped`. */
-  private placeOf(f: number, s0: number, s1: number, s2: number): void {
-    const { positions: p, indices } = this.query;
-    const m = this.matrix;
-    const a = indices[f * 3] * 3;
-    const b = indices[f * 3 + 1] * 3;
-    const c = indices[f * 3 + 2] * 3;
-    // The edge functions give a corner's weight over w of the place: their shares are the weights themselves.
-    const by = 1 / (s0 + s1 + s2);
-    const x = (p[a] * s0 + p[b] * s1 + p[c] * s2) * by;
-    const y = (p[a + 1] * s0 + p[b + 1] * s1 + p[c + 1] * s2) * by;
-    const z = (p[a + 2] * s0 + p[b + 2] * s1 + p[c + 2] * s2) * by;
-    const w = m[8] * x + m[9] * y + m[10] * z + m[11];
-    this.clamped[0] = (m[0] * x + m[1] * y + m[2] * z + m[3]) / w;
-    this.clamped[1] = (m[4] * x + m[5] * y + m[6] * z + m[7]) / w;
-    this.clamped[2] = 1 / w;
-  }
-  private readonly clamped = new Float64Array(3);
 }
+
+/** The first texel of a block within its tile. */
+const firstOf = (b: number): number => Math.floor(b / BLOCKS_PER_SIDE) * BLOCK * TILE + (b % BLOCKS_PER_SIDE) * BLOCK;
 
 /**
  * The inverse of a face's corners as columns (x·w, y·w, w): its rows are the edge functions. false: it is seen edge on.

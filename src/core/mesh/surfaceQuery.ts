@@ -103,6 +103,8 @@ export class SurfaceQuery extends RayQuery<Model> {
   readonly stamp: Uint32Array;
   readonly positions: Float32Array;
   readonly indices: Uint32Array;
+  /** Welded vertex of each corner. */
+  readonly corner: Uint32Array;
   readonly start: Uint32Array;
   readonly neighbours: Uint32Array;
   /** The faces that the last flood included, as many as it says. */
@@ -118,6 +120,7 @@ export class SurfaceQuery extends RayQuery<Model> {
     this.stamp = lasting(Uint32Array, model.facePart.length).fill(0);
     this.positions = placed(model.positions);
     this.indices = placed(model.indices);
+    this.corner = placed(topology.corner);
     this.start = placed(topology.start);
     this.neighbours = placed(topology.neighbours);
     this.reached = lasting(Uint32Array, model.facePart.length);

@@ -19,6 +19,7 @@ export class TexelGraph {
   /** The island of each texel whose middle lies in its face; −1 for all others. */
   readonly labels: Int32Array;
   private gutterOf: Int32Array | null = null;
+  private inGutter: Uint32Array | null = null;
 
   constructor(
     private map: SurfaceMap,
@@ -120,6 +121,17 @@ export class TexelGraph {
       out[t] = this.ownNear(bx, by, px, py, width, height);
     }
     return (this.gutterOf = out);
+  }
+
+  /** Texels of the gutter that go with one of an island. */
+  get gutterTexels(): Uint32Array {
+    if (this.inGutter) return this.inGutter;
+    const { gutter } = this;
+    let count = 0;
+    for (let t = 0; t < gutter.length; t++) if (gutter[t] >= 0) count++;
+    const out = new Uint32Array(count);
+    for (let t = 0, n = 0; t < gutter.length; t++) if (gutter[t] >= 0) out[n++] = t;
+    return (this.inGutter = out);
   }
 
   private ownNear(x: number, y: number, px: number, py: number, width: number, height: number): Texel {

@@ -13,4 +13,5 @@ export { affine, throughTable } from './table';
 export { decimateX, decimateY, refineX, refineY } from './wide';
 export { dabInSheet, dabOnSurface } from './dabs';
 export { clearRect, layDab, layOwn, paintColour, paintValue } from './laying';
+export { projectBlock, wholeBlock } from './seen';
 export { mixIn, readSteps } from './steps';

@@ -7,11 +7,19 @@ import { compositing, type CompositingExports } from './compositing';
 import { dabs, type DabExports } from './dabs';
 import { flood, type FloodExports } from './flood';
 import { filters, type FilterExports } from './filters';
+import { seen, type SeenExports } from './seen';
 import { steps, type StepExports } from './steps';
 import { noise, type NoiseExports } from './noise';
 import { places, type PlaceExports } from './places';
 
-type Exports = CompositingExports & DabExports & FloodExports & FilterExports & NoiseExports & PlaceExports & StepExports;
+type Exports = CompositingExports &
+  DabExports &
+  FloodExports &
+  FilterExports &
+  NoiseExports &
+  PlaceExports &
+  SeenExports &
+  StepExports;
 
 /** A memory that threads share, which of its arenas is this thread's, and whether a buffer is part of it (it grows). */
 export interface CommonMemory {
@@ -49,6 +57,7 @@ export function wasmKernels(common?: CommonMemory): Kernels {
     ...filters(k, arena),
     ...noise(k, arena),
     ...places(k, arena),
+    ...seen(k, arena),
     ...steps(k, arena),
   };
 }

@@ -75,18 +75,39 @@ export function raiseFaces({ surface, coverage, opacity }: AreaContext, chosen: 
     if (chosen[f]) for (let n = map.faceBlockStart[f]; n < map.faceBlockStart[f + 1]; n++) blocks[map.faceBlocks[n]] = 1;
   map.tileList.forEach(({ x: tx, y: ty, face }, n) => {
     let tile: CoverageTile | null = null;
-    for (let b = 0; b < BLOCKS_PER_TILE; b++) {
-      if (!blocks[n * BLOCKS_PER_TILE + b]) continue;
+    // Blocks beside each other are gone through as one.
+    for (let b = n * BLOCKS_PER_TILE, end = b + BLOCKS_PER_TILE; b < end;) {
+      if (blocks[b] === 0) {
+        b++;
+        continue;
+      }
+      const column = b % BLOCKS_PER_SIDE;
+      let run = 1;
+      while (column + run < BLOCKS_PER_SIDE && blocks[b + run] !== 0) run++;
       tile ??= coverage.tile(tx, ty);
-      const { values } = tile;
-      const left = (b % BLOCKS_PER_SIDE) * BLOCK;
-      const top = Math.floor(b / BLOCKS_PER_SIDE) * BLOCK;
-      for (let row = top; row < top + BLOCK; row++)
-        for (let i = row * TILE + left, end = i + BLOCK; i < end; i++)
-          if (face[i] >= 0 && chosen[face[i]] === 1 && values[i] < opacity) values[i] = opacity;
-      coverage.touch(tile, left, top, left + BLOCK, top + BLOCK);
+      const left = column * BLOCK;
+      const top = Math.floor((b % BLOCKS_PER_TILE) / BLOCKS_PER_SIDE) * BLOCK;
+      raiseChosen(tile.values, face, chosen, opacity, top * TILE + left, run * BLOCK);
+      coverage.touch(tile, left, top, left + run * BLOCK, top + BLOCK);
+      b += run;
     }
   });
+}
+
+/** Within the rows of a block, so many columns. */
+function raiseChosen(
+  values: Float32Array,
+  face: Int32Array,
+  chosen: Uint8Array,
+  opacity: number,
+  first: number,
+  columns: number,
+): void {
+  for (let row = first; row < first + BLOCK * TILE; row += TILE)
+    for (let i = row, end = row + columns; i < end; i++) {
+      const f = face[i];
+      if (f >= 0 && chosen[f] === 1 && values[i] < opacity) values[i] = opacity;
+    }
 }
 
 export const fill: AreaDef<Fill> = {

@@ -5,6 +5,7 @@
 import { z } from 'zod';
 import { texelGraphOf } from '../../mesh/texels';
 import { TILE } from '../../tile/tiles';
+import type { Coverage, CoverageTile } from '../coverage';
 import type { AreaContext, AreaDef } from './area';
 import type { Box } from './figure';
 import { facesOfFill } from './fill';
@@ -129,6 +130,7 @@ export const frame: AreaDef<IslandFrame> = {
     const graph = texelGraphOf(surface.map, surface.query, surface.islands);
     const { island } = surface.islands;
     const out = new Float32Array(sheet.width * sheet.height);
+    const reached: number[] = [];
     for (const { box, off, island: of } of piecesOf(edgesOf(context, chosen, inside), width)) {
       const x0 = Math.max(0, Math.floor(box.x0));
       const x1 = Math.min(sheet.width, Math.ceil(box.x1));
@@ -140,24 +142,61 @@ export const frame: AreaDef<IslandFrame> = {
           // Inside: the island itself. Outside: nothing that is another island or goes with it.
           if (inside ? f < 0 || !graph.own[t] || island[f] !== of : f >= 0 && (graph.own[t] || island[f] !== of)) continue;
           const value = share(far);
-          if (value > out[t]) out[t] = value;
+          if (!(value > out[t])) continue;
+          if (out[t] === 0) reached.push(t);
+          out[t] = value;
         }
     }
-    const { gutter } = graph;
-    visitSheet(sheet, { x0: 0, y0: 0, x1: sheet.width, y1: sheet.height }, (tx, ty, i, count, x, y) => {
-      let [from, to] = [count, 0];
-      const tile = coverage.tile(tx, ty);
-      for (let n = 0, t = y * sheet.width + x; n < count; n++, t++) {
-        const value = opacity * (inside && gutter[t] >= 0 ? out[gutter[t]] : out[t]);
-        if (!(value > tile.values[i + n])) continue;
-        tile.values[i + n] = value;
-        if (n < from) from = n;
-        to = n + 1;
+    const raising = new Raising(coverage, sheet.width);
+    for (let n = 0; n < reached.length; n++) raising.raise(reached[n], opacity * out[reached[n]]);
+    if (inside) {
+      const { gutter, gutterTexels } = graph;
+      for (let n = 0; n < gutterTexels.length; n++) {
+        const t = gutterTexels[n];
+        const value = out[gutter[t]];
+        if (value > 0) raising.raise(t, opacity * value);
       }
-      if (from < to) coverage.touch(tile, (i & (TILE - 1)) + from, i >> 7, (i & (TILE - 1)) + to, (i >> 7) + 1);
-    });
+    }
+    raising.end();
   },
 };
+
+/** Raises texels one by one, wherever they lie, and says at the end where. */
+class Raising {
+  private tiles = new Map<number, { tile: CoverageTile; x0: number; y0: number; x1: number; y1: number }>();
+  private at = -1;
+  private last: { tile: CoverageTile; x0: number; y0: number; x1: number; y1: number } | null = null;
+
+  constructor(
+    private coverage: Coverage,
+    private width: number,
+  ) {}
+
+  raise(t: number, value: number): void {
+    const x = t % this.width;
+    const y = (t - x) / this.width;
+    const at = (y >> 7) * 65536 + (x >> 7);
+    if (at !== this.at) {
+      this.at = at;
+      this.last = this.tiles.get(at) ?? null;
+      if (!this.last)
+        this.tiles.set(at, (this.last = { tile: this.coverage.tile(x >> 7, y >> 7), x0: TILE, y0: TILE, x1: 0, y1: 0 }));
+    }
+    const last = this.last!;
+    const [column, row] = [x & (TILE - 1), y & (TILE - 1)];
+    const i = row * TILE + column;
+    if (!(value > last.tile.values[i])) return;
+    last.tile.values[i] = value;
+    if (column < last.x0) last.x0 = column;
+    if (column >= last.x1) last.x1 = column + 1;
+    if (row < last.y0) last.y0 = row;
+    if (row >= last.y1) last.y1 = row + 1;
+  }
+
+  end(): void {
+    for (const { tile, x0, y0, x1, y1 } of this.tiles.values()) if (x0 < x1) this.coverage.touch(tile, x0, y0, x1, y1);
+  }
+}
 
 function frameCanvas({ sheet, coverage, opacity }: AreaContext, band: number): void {
   const { width, height, wrapU, wrapV } = sheet;
