@@ -3,7 +3,7 @@ import { lasting, TILE_TEXELS, type TileIndex, type TileStore } from '../tile/ti
 import type { Brush } from './brush';
 import type { StrokeContext } from './context';
 import { FenceLimit, type Limit } from './fence';
-import { StencilOver } from './stencil';
+import { StencilOver, type TileRect } from './stencil';
 
 export class Limits {
   private readonly fence: FenceLimit | null;
@@ -23,9 +23,11 @@ export class Limits {
     this.hides = surface?.query.hidden.includes(1) ?? false;
   }
 
-  /** 0 … 1 a texel, row by row; null: nothing limits the tile. */
-  tile(index: TileIndex): Limit {
-    if (!this.fence && !this.hides && !this.stencil) return this.context.limit?.(index) ?? null;
+  /** 0 … 1 a texel, row by row, good within a rectangle; null: nothing limits the tile. */
+  tile(index: TileIndex, within: TileRect): Limit {
+    const { fence, hides, stencil, context } = this;
+    if (!fence && !hides && !stencil) return context.limit?.(index) ?? null;
+    if (stencil && !fence && !hides && !context.limit) return stencil.tile(index, within).share;
     const known = this.tiles.get(index);
     if (known !== undefined) return known;
     let limit: Limit = null;
@@ -42,7 +44,7 @@ export class Limits {
 
   /** Colours that a stencil paints, three planes; null: the brush's own. */
   colours(index: TileIndex): Float32Array | null {
-    return this.stencil?.tile(index).colours ?? null;
+    return this.stencil?.colours(index) ?? null;
   }
 
   /** Nothing of what is hidden. */

@@ -114,7 +114,22 @@ export interface StencilTile {
   share: Float32Array;
   /** Three planes, where it paints its own colours. */
   colours: Float32Array | null;
+  /** 1: patches that are worked out. */
+  done: Uint8Array;
 }
+
+/** Texels within a tile, x1 and y1 exclusive. */
+export interface TileRect {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
+const WHOLE: TileRect = { x0: 0, y0: 0, x1: TILE, y1: TILE };
+/** Tiles are worked out in patches of so many texels a side. */
+const PATCH_BITS = 4;
+const PATCH = 1 << PATCH_BITS;
+const PATCHES = TILE / PATCH;
 
 export class StencilOver {
   private readonly picture: StencilPicture | null;
@@ -145,18 +160,33 @@ export class StencilOver {
     return this.picture === null;
   }
 
-  tile(index: TileIndex): StencilTile {
+  /** Good within a rectangle, x1 and y1 exclusive; left out: all over. Strokes seldom reach all of a tile. */
+  tile(index: TileIndex, within: TileRect = WHOLE): StencilTile {
     let tile = this.tiles.get(index);
-    if (!tile) this.tiles.set(index, (tile = this.made(index)));
+    if (!tile) {
+      const share = lasting(Float32Array, TILE_TEXELS).fill(0);
+      const colours = this.stencil.use === 'colour' ? lasting(Float32Array, TILE_TEXELS * 3).fill(0) : null;
+      this.tiles.set(index, (tile = { share, colours, done: new Uint8Array(PATCHES * PATCHES) }));
+    }
+    for (let row = within.y0 >> PATCH_BITS; row << PATCH_BITS < within.y1; row++)
+      for (let column = within.x0 >> PATCH_BITS; column << PATCH_BITS < within.x1; column++) {
+        const n = row * PATCHES + column;
+        if (tile.done[n]) continue;
+        tile.done[n] = 1;
+        this.make(index, tile, column << PATCH_BITS, row << PATCH_BITS);
+      }
     return tile;
   }
 
-  private made(index: TileIndex): StencilTile {
+  /** Colours that are worked out so far, three planes; null: the brush's own. */
+  colours(index: TileIndex): Float32Array | null {
+    return this.tiles.get(index)?.colours ?? null;
+  }
+
+  /** Works out a patch of a tile. */
+  private make(index: TileIndex, { share, colours }: StencilTile, x0: number, y0: number): void {
     const { stencil, picture, reader, context } = this;
-    const share = lasting(Float32Array, TILE_TEXELS).fill(0);
-    const colours = stencil.use === 'colour' ? lasting(Float32Array, TILE_TEXELS * 3).fill(0) : null;
-    const tile: StencilTile = { share, colours };
-    if (!picture || !reader) return tile;
+    if (!picture || !reader) return;
     // An affine map: three places of it say all.
     const into = intoStencil(stencil, picture.width / picture.height);
     const [u0, v0] = into(0, 0);
@@ -191,17 +221,18 @@ export class StencilOver {
     if (stencil.over === 'sheet') {
       const { width } = context.sheet;
       const [left, top] = [tileX(index) * TILE + 0.5, tileY(index) * TILE + 0.5];
-      for (let i = 0; i < TILE_TEXELS; i++) put(i, (left + (i & (TILE - 1))) / width, (top + (i >> 7)) / width, 1 / width, 1);
-      return tile;
+      for (let y = y0; y < y0 + PATCH; y++)
+        for (let x = x0; x < x0 + PATCH; x++) put(y * TILE + x, (left + x) / width, (top + y) / width, 1 / width, 1);
+      return;
     }
     for (const eye of this.eyes) {
       const seen = eye.tile(index);
       if (!seen) continue;
       const { width, height } = eye.view;
-      for (let i = 0; i < TILE_TEXELS; i++)
-        if (seen.share[i] > 0)
-          put(i, (seen.x[i] - width / 2) / height, (seen.y[i] - height / 2) / height, seen.span[i] / height, seen.share[i]);
+      for (let y = y0; y < y0 + PATCH; y++)
+        for (let i = y * TILE + x0, end = i + PATCH; i < end; i++)
+          if (seen.share[i] > 0)
+            put(i, (seen.x[i] - width / 2) / height, (seen.y[i] - height / 2) / height, seen.span[i] / height, seen.share[i]);
     }
-    return tile;
   }
 }

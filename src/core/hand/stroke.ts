@@ -120,7 +120,7 @@ export class Stroke {
     const { dirty } = this.coverage;
     const rects = dirty.map((t) => ({ tile: t.index, x0: t.x0, y0: t.y0, x1: t.x1, y1: t.y1 }));
     for (const t of dirty) {
-      const limit = this.limits.tile(t.index);
+      const limit = this.limits.tile(t.index, t);
       this.reachedAny ||= reaches(t, t.values);
       if (limit && !reaches(t, limit)) continue;
       const coverage = this.coverage.received(t, limit, this.laying.fixed);
