@@ -28,14 +28,14 @@ const MODEL = quadModel([
 ]);
 
 /** A picture of 60 × 30: red grows to the right, green downwards; its right third is not there. */
-function decalOn(over: Partial<Placement>) {
+function decalOn(over: Partial<Placement>, model = MODEL) {
   const [w, h] = [60, 30];
   const pixels = new Uint16Array(w * h * 4);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++)
       pixels.set([(65535 * (x + 0.5)) / w, (65535 * (y + 0.5)) / h, 0, x < 40 ? 65535 : 0].map(Math.round), (y * w + x) * 4);
-  const easel = modelEasel(MODEL, SIDE);
-  const surfaces = new PieceSurfaces(MODEL, 0);
+  const easel = modelEasel(model, SIDE);
+  const surfaces = new PieceSurfaces(model, 0);
   giveSurfaces(easel.store, (sheet) => surfaces.dataFor(sheet));
   for (const [tile, data] of tilesFromPicture(pixels, w, h, 4))
     easel.store.set(planeKey('pic', 'picture'), tile, { data, hash: null });
@@ -134,5 +134,49 @@ describe('decals', () => {
     expect(at(easel, FRONT, -0.2, 0.1).colour[2]).toBeCloseTo(1, 3);
     expectPlain(at(easel, FRONT, 0.35, 0));
     expectPlain(at(easel, FRONT, -0.2, 0.3));
+  });
+});
+
+describe('a decal that follows the surface', () => {
+  /** A wall of a metre's height that turns away by 90° at x = 0. */
+  const bent = quadModel([
+    {
+      corners: [
+        [-1, -0.5, 0],
+        [0, -0.5, 0],
+        [0, 0.5, 0],
+        [-1, 0.5, 0],
+      ],
+      uv: [0.02, 0.02, 0.48, 0.48],
+    },
+    {
+      corners: [
+        [0, -0.5, 0],
+        [0, -0.5, -1],
+        [0, 0.5, -1],
+        [0, 0.5, 0],
+      ],
+      uv: [0.52, 0.02, 0.98, 0.48],
+    },
+  ]);
+  const onBent = (follow: boolean) => decalOn({ centre: [-0.1, 0, 0], size: 0.4, aspect: 2, depth: 2, follow }, bent);
+  const red = (easel: ReturnType<typeof decalOn>, side: 0 | 1, x: number) => {
+    const tx = Math.floor(((side === 0 ? 0.48 : 0.52) + x * 0.46) * SIDE);
+    return valueAt(easel, 'base-colour', tx, Math.floor(0.25 * SIDE));
+  };
+
+  test('goes on around the edge as far as it would have gone straight on', () => {
+    const easel = onBent(true);
+    // 80 cm wide, its middle 10 cm before the edge: the picture's red at a way w from the middle is w / 0.8 + 0.5.
+    for (const x of [-0.4, -0.2, -0.02]) expect(red(easel, 0, x)[0]).toBeCloseTo((x + 0.1) / 0.8 + 0.5, 1);
+    // From two thirds on it is clear: 3 cm beyond the edge.
+    expect(red(easel, 1, 0.012)[0]).toBeCloseTo(0.5 + 0.112 / 0.8, 1);
+    for (const x of [0.06, 0.2, 0.5]) expect(red(easel, 1, x)[2]).toBeCloseTo(1, 2);
+  });
+
+  test('seen along its direction it ends at the edge', () => {
+    const easel = onBent(false);
+    expect(red(easel, 0, -0.2)[0]).toBeCloseTo(0.375, 1);
+    expect(red(easel, 1, 0.012)[2]).toBeCloseTo(1, 2);
   });
 });

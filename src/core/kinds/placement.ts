@@ -41,6 +41,8 @@ export const placementSchema = z.object({
   /** Of a decal: how far from its plane, to both sides, it reaches, in model units; and its width by its height. */
   depth: z.number().min(1e-6).max(1e6).default(0.05),
   aspect: z.number().min(0.01).max(100).default(1),
+  /** Of a decal: it goes around bends with the surface, instead of being seen along its direction; then it has no depth. */
+  follow: z.boolean().default(false),
   /** Pictures: how far their repeats are hidden (strata/hidden.ts). */
   hide: z.number().min(0).max(1).default(0),
 });

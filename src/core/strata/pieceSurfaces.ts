@@ -50,7 +50,7 @@ export class PieceSurfaces {
     const map = this.forSheet(sheet)?.map;
     if (!map) return null;
     let data = this.known.get(map);
-    if (!data) this.known.set(map, (data = surfaceData(map, this.model, this.islands)));
+    if (!data) this.known.set(map, (data = surfaceData(map, this.model, this.islands, this.query.corner)));
     return data;
   }
 

@@ -4,6 +4,7 @@ import { kernels } from '../kernels';
 import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { planeFrame, type Placement } from '../kinds/placement';
 import type { Field } from '../kinds/sources/source';
+import { unfoldAround, type Unfolded } from '../mesh/unfold';
 import { dropTile, type Surface } from './surface';
 
 type Wrap = Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>;
@@ -174,14 +175,15 @@ export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null
     return [{ field: flatField(x, y, texel), weight: null, turned }];
   }
   if (by === 'decal') {
-    const { x, y } = decalField(p, space);
+    const { x, y } = decalField(p, space, surface, tile);
     return [{ field: flatField(x, y, texel), weight: null, turned }];
   }
   return [{ field: roundField(p, surface, space, texel, by), weight: null, turned }];
 }
 
 /** A decal's own coordinates, 0 … 1 from the left and from the top. */
-function decalField(p: Placement, space: Field): { x: Float32Array; y: Float32Array } {
+function decalField(p: Placement, space: Field, surface: Surface, tile: TileIndex): { x: Float32Array; y: Float32Array } {
+  if (p.follow) return followedField(p, space, surface, tile);
   const { right, up } = planeFrame(p.axis);
   const [c, s] = [Math.cos((p.turn * Math.PI) / 180), Math.sin((p.turn * Math.PI) / 180)];
   const [mx, my] = [(p.mirrorX ? -1 : 1) / p.aspect, p.mirrorY ? -1 : 1];
@@ -194,6 +196,70 @@ function decalField(p: Placement, space: Field): { x: Float32Array; y: Float32Ar
     y[i] = (down * c - across * s) * my + 0.5;
   }
   return { x, y };
+}
+
+/** The last few, newest first. */
+let unfoldings: { key: string; of: Unfolded }[] = [];
+const KEPT_UNFOLDINGS = 4;
+
+/** The surface laid out flat around a decal's middle, as far as the decal reaches. */
+function unfoldingOf({ centre, axis, size, aspect }: Placement, { stamp, mesh }: Surface): Unfolded {
+  const key = `${stamp} ${centre.join(' ')} ${axis.join(' ')} ${size} ${aspect}`;
+  const found = unfoldings.find((u) => u.key === key);
+  const of = found?.of ?? unfoldAround(mesh, centre, planeFrame(axis), (Math.hypot(aspect, 1) / 2) * size * 1.1);
+  unfoldings = [{ key, of }, ...unfoldings.filter((u) => u.key !== key).slice(0, KEPT_UNFOLDINGS - 1)];
+  return of;
+}
+
+/** The same by the surface laid out flat: far outside where it is not. */
+function followedField(p: Placement, { n }: Field, surface: Surface, tile: TileIndex): { x: Float32Array; y: Float32Array } {
+  const [c, s] = [Math.cos((p.turn * Math.PI) / 180), Math.sin((p.turn * Math.PI) / 180)];
+  const [mx, my] = [(p.mirrorX ? -1 : 1) / p.aspect, p.mirrorY ? -1 : 1];
+  const [x, y] = [0, 1].map(() => kernels().floats(n).fill(OUTSIDE));
+  const texels = surface.tiles.get(tile);
+  if (!texels) return { x, y };
+  const laid = unfoldingOf(p, surface);
+  const { positions, indices } = surface.mesh;
+  const { face, position } = texels;
+  let last = -1;
+  const flat = new Float64Array(8);
+  for (let i = 0; i < TILE_TEXELS; i++) {
+    const f = face[i];
+    if (f < 0 || Number.isNaN(laid[f * 6])) continue;
+    if (f !== last) flatten(positions, indices, laid, f, flat);
+    last = f;
+    const [px, py, pz] = [position[i * 3], position[i * 3 + 1], position[i * 3 + 2]];
+    const across = (flat[0] * px + flat[1] * py + flat[2] * pz + flat[3]) / p.size;
+    const down = -(flat[4] * px + flat[5] * py + flat[6] * pz + flat[7]) / p.size;
+    x[i] = (across * c + down * s) * mx + 0.5;
+    y[i] = (down * c - across * s) * my + 0.5;
+  }
+  return { x, y };
+}
+/** Farther from a decal than anything shows. */
+const OUTSIDE = -1e3;
+
+/** A face's map from places in its plane to the flat: two rows of four. */
+function flatten(p: Float32Array, indices: Uint32Array, laid: Unfolded, f: number, out: Float64Array): void {
+  const [a, b, c] = [indices[f * 3] * 3, indices[f * 3 + 1] * 3, indices[f * 3 + 2] * 3];
+  const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+  const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+  const dot = (s: readonly number[], t: readonly number[]) => s[0] * t[0] + s[1] * t[1] + s[2] * t[2];
+  const [uu, uv, vv] = [dot(u, u), dot(u, v), dot(v, v)];
+  const det = uu * vv - uv * uv || 1e-30;
+  for (let k = 0; k < 2; k++) {
+    const at = laid[f * 6 + k];
+    const [du, dv] = [laid[f * 6 + 2 + k] - at, laid[f * 6 + 4 + k] - at];
+    // The gradient within the plane that gives both differences.
+    const [s, t] = [(du * vv - dv * uv) / det, (dv * uu - du * uv) / det];
+    let rest = at;
+    for (let n = 0; n < 3; n++) {
+      const g = s * u[n] + t * v[n];
+      out[k * 4 + n] = g;
+      rest -= g * p[a + n];
+    }
+    out[k * 4 + 3] = rest;
+  }
 }
 
 /** Cosines from which a decal begins to show on a surface that turns away, and shows in full. */
@@ -209,7 +275,7 @@ export function decalShare(p: Placement, surface: Surface, tile: TileIndex): Flo
   const mark = kernels().mark();
   try {
     const space = solidField(surface, tile, p.centre, p.size);
-    const { x, y } = decalField(p, space);
+    const { x, y } = decalField(p, space, surface, tile);
     const { out: axis } = planeFrame(p.axis);
     const texel = 1 / (surface.texelsPerMetre * p.size);
     const depth = p.depth / p.size;
@@ -218,11 +284,16 @@ export function decalShare(p: Placement, surface: Surface, tile: TileIndex): Flo
       const across = (0.5 - Math.abs(x[i] - 0.5)) / (texel / p.aspect) + 0.5;
       const down = (0.5 - Math.abs(y[i] - 0.5)) / texel + 0.5;
       if (!(across > 0 && down > 0)) continue;
+      const rim = Math.min(1, across) * Math.min(1, down);
+      if (p.follow) {
+        out[i] = rim;
+        continue;
+      }
       const off = Math.abs(space.x[i] * axis[0] + space.y[i] * axis[1] + space.z[i] * axis[2]) / depth;
       if (off >= 1) continue;
       const n = (s.normal[i * 3] * axis[0] + s.normal[i * 3 + 1] * axis[1] + s.normal[i * 3 + 2] * axis[2]) / 127;
       const faces = Math.min(1, Math.max(0, (n - DECAL_FACES[0]) / (DECAL_FACES[1] - DECAL_FACES[0])));
-      out[i] = Math.min(1, across) * Math.min(1, down) * faces * Math.min(1, (1 - off) / DECAL_FADES);
+      out[i] = rim * faces * Math.min(1, (1 - off) / DECAL_FADES);
     }
     return out;
   } finally {

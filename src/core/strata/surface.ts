@@ -6,7 +6,8 @@ import { fenceMask } from '../document/fence';
 import type { Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
 import type { SurfaceMap } from '../mesh/surfaceMap';
-import type { Islands } from '../mesh/topology';
+import { weldCorners, type Islands } from '../mesh/topology';
+import type { UnfoldMesh } from '../mesh/unfold';
 import { TILE_TEXELS, type TileIndex, type TileStore } from '../tile/tiles';
 import { inSpace } from '../kinds/placement';
 import { SOURCES, type Made } from '../kinds/sources';
@@ -28,6 +29,7 @@ export interface Surface {
   /** Places along the sharp and open edges of the whole model, 3 × float32 each, and how far apart they are. */
   edges: Float32Array;
   edgeStep: number;
+  mesh: UnfoldMesh;
 }
 
 const surfaces = new WeakMap<TileStore, (sheet: Sheet) => Surface | null>();
@@ -67,7 +69,7 @@ export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'fence' |
 
 let lastStamp = 0;
 
-export function surfaceData(map: SurfaceMap, model: Model, islands: Islands): Surface {
+export function surfaceData(map: SurfaceMap, model: Model, islands: Islands, corner = weldCorners(model)): Surface {
   const min = [Infinity, Infinity, Infinity];
   const max = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < model.positions.length; i++) {
@@ -90,6 +92,7 @@ export function surfaceData(map: SurfaceMap, model: Model, islands: Islands): Su
     faceIsland: islands.island,
     edges: sharpEdges(model, edgeStep),
     edgeStep,
+    mesh: { positions: model.positions, indices: model.indices, corner },
   };
 }
 

@@ -118,6 +118,14 @@ export function PlacementEditor({ placement, solid, picture, owner, onPreview, o
           {p.by !== 'decal' && offset(0, 'Across')}
           {p.by !== 'decal' && offset(1, 'Along')}
           {p.by === 'decal' && (
+            <Switch
+              label="Follow the surface"
+              checked={p.follow}
+              onChange={(follow) => set({ follow }, follow ? 'follows the surface' : 'flat')}
+              hint="It goes around bends, instead of being seen along its direction"
+            />
+          )}
+          {p.by === 'decal' && !p.follow && (
             <NumberField
               label="Depth"
               labelWidth="68px"
