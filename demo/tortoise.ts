@@ -3,7 +3,9 @@ import '../src/core/compute';
 import type { PieceBundle } from '../src/core/piece/pieceFile';
 import { hexToSrgb } from '../src/core/colour/transfer';
 import { newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
-import type { Layer } from '../src/core/document/schema';
+import { planeKey } from '../src/core/document/planes';
+import { fenceSchema, type KeptFence, type Layer } from '../src/core/document/schema';
+import { stencilSchema } from '../src/core/document/stencil';
 import { replay, type Recording } from '../src/core/hand/replay';
 import type { ModelSample } from '../src/core/hand/sample';
 import { MAP_IDS, START_MAPS, type MapId } from '../src/core/kinds/maps';
@@ -12,8 +14,9 @@ import { writeGlb } from '../src/core/mesh/writeGlb';
 import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
 import { seededRandom } from '../src/core/testing/models';
 import { TileStore } from '../src/core/tile/tiles';
+import { EMBLEM_SIDE, emblemTiles } from './emblem';
 import { rackBrush } from './rackBrush';
-import { coat, made, mask, masked, rule, step } from './rules';
+import { coat, levels, made, mask, masked, rule, step } from './rules';
 import { placementSchema } from '../src/core/kinds/placement';
 import { unit, type Point } from './meshScript';
 import {
@@ -392,6 +395,19 @@ function paintSatchels(hand: Hand): void {
   }
 }
 
+/** The emblem on a satchel's flap, around its upper edge: a decal, brass where it is, a little raised, worn by a mask of clouds. */
+function badge(surfaces: PieceSurfaces): Layer {
+  const hit = surfaces.query.raycast([1, 0.268, -0.015], [-1, 0, 0])!;
+  const placement = placementSchema.parse({ by: 'decal', centre: hit.point, axis: hit.normal, size: 0.08, follow: true });
+  const layer = coat('tt-badge', 'Couriers’ badge', { roughness: 0.38, metallic: 0.85, height: 0.62 }, null, placement);
+  layer.cells['base-colour'] = {
+    ...layer.cells['base-colour']!,
+    on: true,
+    placed: { picture: 'tt-emblem', take: 'luminance', neutral: 0 },
+  };
+  return masked(layer, 'tt-rubbed');
+}
+
 /** Ground by rule, everything else by hand. */
 export async function tortoiseBundle(size = 2048): Promise<PieceBundle> {
   const modelGlb = await writeGlb(tortoiseModel());
@@ -402,6 +418,9 @@ export async function tortoiseBundle(size = 2048): Promise<PieceBundle> {
   sheet.masks = [
     parts('tt-is-hide', 'Hide', 'Hide'),
     parts('tt-is-leather', 'Leather', 'Satchels', 'Straps'),
+    mask('tt-rubbed', 'Rubbed', [
+      step('tt-rubbed-1', rule(made('clouds', { seed: 12, scale: 70, octaves: 4 }), SPACE), 'normal', [levels(0.2, 0.42)]),
+    ]),
     mask('tt-worn', 'Mud from below', [
       step('tt-worn-1', rule(made('gradient', { from: [0, 0.16, 0], to: [0, 0.02, 0], space: 'model' } as never))),
       step('tt-worn-2', rule(made('clouds', { seed: 9, scale: 30, octaves: 5 }), SPACE), 'multiply'),
@@ -444,11 +463,37 @@ export async function tortoiseBundle(size = 2048): Promise<PieceBundle> {
     masked(coat('tt-mud', 'Harbour mud', { 'base-colour': '#5d4f3b', roughness: 0.95 }, null, null, { opacity: 0.6 }), 'tt-worn'),
     newPaintedLayer('tt-hand', 'Hand'),
   ];
+  const surfaces = new PieceSurfaces(model, 0);
+  sheet.layers.splice(-1, 0, badge(surfaces));
+  sheet.pictures = [{ id: 'tt-emblem', name: 'Couriers’ emblem', width: EMBLEM_SIDE, height: EMBLEM_SIDE, encoding: 'srgb' }];
+  for (const [tile, data] of emblemTiles()) store.set(planeKey('tt-emblem', 'picture'), tile, { data, hash: null });
+  const onlyParts = (id: string, name: string, ...names: string[]): KeptFence => ({
+    id,
+    name,
+    fence: fenceSchema.parse({ soften: 3, steps: [step(`${id}-1`, { type: 'parts', names }, 'normal')] }),
+  });
+  sheet.fences = [
+    onlyParts('tt-f-shell', 'Only the shell', 'Shell'),
+    onlyParts('tt-f-leather', 'Only leather', 'Satchels', 'Straps'),
+  ];
   const piece = newPiece('demo-tortoise', 'Courier tortoise', 'model', [sheet], {
     model: { blob: '', uvSet: 0 },
     palette: ['#3c2f20', '#8a7040', '#c6ab6c', '#6f6a49', '#948c61', '#6d3f22', '#c9905a', '#e2cf9c', '#15100a'],
+    stencils: [
+      {
+        id: 'tt-s-emblem',
+        name: 'Emblem',
+        ghost: 0.5,
+        stencil: stencilSchema.parse({ of: 'tt-emblem', use: 'colour', size: 0.4 }),
+      },
+      {
+        id: 'tt-s-scales',
+        name: 'Scales',
+        ghost: 0.35,
+        stencil: stencilSchema.parse({ of: made('cells', { seed: 4 }), use: 'luminance', size: 0.4, tiled: true }),
+      },
+    ],
   });
-  const surfaces = new PieceSurfaces(model, 0);
   for (const [paint, layer] of [
     [paintShell, 'tt-shell'],
     [paintHide, 'tt-hide'],
