@@ -24,7 +24,7 @@ import { Sight, type SightOptions } from './sight';
 import { viewOfImage } from './view';
 import { isCovered } from './dither';
 import { TexelPath } from './texelPath';
-import { onTexels, texelIn, turnOf, type StepDrive } from './walk';
+import { betweenScreenAndSheet, isFlipped, onTexels, texelIn, type StepDrive } from './walk';
 
 /** Of a tip that is made smaller than this share of its size nothing is left. */
 const LEAST_SIZE = 0.004;
@@ -103,7 +103,7 @@ export class Laying {
 
   private dabs(place: Touch, drive: StepDrive): number {
     const { brush, context } = this;
-    this.direction = drive.direction - turnOf(place);
+    this.direction = betweenScreenAndSheet(place, drive.direction, 'sheet');
     let { radius } = place;
     for (let n = 0; n < brush.dabs; n++) {
       const varying = vary(brush.vary, { ...drive, dab: this.dabCount++ }, context.seed ?? 1);
@@ -124,7 +124,8 @@ export class Laying {
     const tip: DabTip = {
       shape: brush.tip.shape === 'picture' && !this.picture ? 'round' : brush.tip.shape,
       roundness: Math.min(1, Math.max(LEAST_ROUNDNESS, brush.tip.roundness * varying.roundness)),
-      angle: ((brush.tip.angle + varying.angle) * Math.PI) / 180 - turnOf(place),
+      angle: betweenScreenAndSheet(place, ((brush.tip.angle + varying.angle) * Math.PI) / 180, 'sheet'),
+      ...(isFlipped(place) && { flip: true }),
       ...(this.picture && { picture: this.picture }),
     };
     const texture = this.textureInTip(place, radius, varying);
@@ -266,8 +267,10 @@ export class Laying {
   /** Beside the stroke's way, so far on and so far to its right; null: the model is not there. */
   private scattered(place: Touch, frame: TipFrame | null, along: number, across: number): Touch | null {
     if (along === 0 && across === 0) return place;
+    // Seen in a mirror its right is on the other side.
+    const side = isFlipped(place) ? -1 : 1;
     const [c, s] = [Math.cos(this.direction), Math.sin(this.direction)];
-    const [x, y] = [c * along - s * across, s * along + c * across];
+    const [x, y] = [c * along - s * across * side, s * along + c * across * side];
     if (place.pane !== 'model') return { ...place, x: place.x + x, y: place.y + y };
     const { origin } = place.sample;
     const aim = beside(place.hit.point, frame!, x, y).map((v, k) => v - origin[k]);

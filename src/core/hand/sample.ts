@@ -26,6 +26,8 @@ export const sampleSchema = z.discriminatedUnion('pane', [
     texelsPerPixel: z.number().positive().default(1),
     /** Radians by which the sheet was turned under the pen, clockwise: tips stay as they are on the screen. Left out: upright. */
     turn: finite.optional(),
+    /** Left and right of the screen had changed places, after it was turned. Left out: they had not. */
+    flip: z.literal(true).optional(),
     ...pen,
   }),
 ]);
@@ -65,6 +67,7 @@ export function mixSamples(a: Sample, b: Sample, t: number): Sample {
       ...{ pane: 'flat', x: mix(a.x, b.x, t), y: mix(a.y, b.y, t) },
       texelsPerPixel: mix(a.texelsPerPixel, b.texelsPerPixel, t),
       ...(b.turn !== undefined && { turn: b.turn }),
+      ...(b.flip && { flip: b.flip }),
       ...rest,
     };
   if (a.pane === 'model' && b.pane === 'model') {

@@ -24,8 +24,16 @@ export function texelIn(at: Touch, texelsPerMetre: number): number {
   return 1 / (texelsPerMetre * (at.pane === 'eye' ? at.metres : 1));
 }
 
-/** Radians by which the sheet lies turned on the screen there. */
-export const turnOf = ({ sample }: Touch): number => (sample.pane === 'flat' ? (sample.turn ?? 0) : 0);
+/** Whether the sheet lies flipped on the screen there. */
+export const isFlipped = ({ sample }: Touch): boolean => sample.pane === 'flat' && sample.flip === true;
+
+/** A direction of the screen as it runs in the sheet there, or back, which is the same when it is flipped; radians. */
+export function betweenScreenAndSheet(place: Touch, direction: number, to: 'screen' | 'sheet'): number {
+  const { sample } = place;
+  const turn = sample.pane === 'flat' ? (sample.turn ?? 0) : 0;
+  if (isFlipped(place)) return Math.PI - direction - turn;
+  return to === 'screen' ? direction + turn : direction - turn;
+}
 
 /** The tip goes from texel to texel, instead of at distances or by time. */
 export const onTexels = ({ tip, spacing, rate }: Pick<Brush, 'tip' | 'spacing' | 'rate'>): boolean =>
@@ -159,7 +167,7 @@ export class Walk {
     const frame = to.pane === 'model' ? frameAt(to.sample, to.hit) : null;
     // As it goes on the screen, on which a turned sheet lies.
     const way = directionBetween(from, to, frame);
-    if (way !== null) this.direction = way + turnOf(to);
+    if (way !== null) this.direction = betweenScreenAndSheet(to, way, 'screen');
     const speed = speedOf(pixelDistance(from.sample, to.sample), to.sample.time - from.sample.time);
     this.speed = this.speed * CALM_SPEED + speed * (1 - CALM_SPEED);
   }

@@ -26,6 +26,7 @@ import { useDrawn } from './useDrawn';
 const CARD = 'z-30 rounded-md border border-line bg-panel p-2 shadow-xl';
 
 export function ModelTools() {
+  const wraps = useBench((s) => s.document?.sheets.some(({ wrapU, wrapV }) => wrapU || wrapV));
   const isModel = useBench((s) => s.geometry !== null);
   return (
     <div className="flex items-center gap-px rounded bg-panel/85">
@@ -42,7 +43,7 @@ export function ModelTools() {
           {side}
         </button>
       ))}
-      {isModel ? <Parts /> : <Repeats />}
+      {isModel ? <Parts /> : wraps && <Repeats />}
       <Checks />
     </div>
   );

@@ -22,7 +22,7 @@ export function sampleOf(
   const pen = { pressure: pressure.of(e, useBench.getState().pen), tiltX: e.tiltX, tiltY: e.tiltY, time: e.timeStamp };
   if (name === 'flat') {
     const { flatCamera } = viewport;
-    const turn = flatCamera.angle ? { turn: flatCamera.angle } : {};
+    const turn = { ...(flatCamera.angle && { turn: flatCamera.angle }), ...(flatCamera.flipped && { flip: true as const }) };
     return { pane: 'flat', ...flatCamera.texelAt(x, y), texelsPerPixel: 1 / flatCamera.zoom, ...turn, ...pen };
   }
   if (isCanvas) {
