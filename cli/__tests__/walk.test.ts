@@ -16,6 +16,7 @@ import { database } from '../../src/server/db';
 import * as house from '../../src/server/pieces';
 import { operations, pieces } from '../../src/server/schema';
 import { freshDatabase } from '../../src/server/testing';
+import { pinnedPicture } from '../../src/server/pinned';
 import { tipPng } from '../../src/server/tips';
 
 const EVENTS = 2000;
@@ -41,6 +42,7 @@ const server: Remote = {
   duplicate: async (id) => (await house.duplicatePiece(id)) ?? gone(),
   restore: async (id) => void (await house.setDeleted(id, false)),
   tip: tipPng,
+  pinned: pinnedPicture,
 };
 
 function startPiece() {

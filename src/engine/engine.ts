@@ -487,6 +487,7 @@ export class Engine implements Custodian, Doer {
       },
       modelGlb: this.modelGlb,
       strokes: () => this.options.remote.strokes(this.pieceId),
+      pinned: (hash) => this.options.remote.pinned(hash),
       post: this.options.post,
       isCancelled: () => this.cancelled.has(request.id),
       breathe: () => new Promise((resolve) => this.options.later(resolve)),

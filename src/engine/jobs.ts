@@ -13,6 +13,8 @@ export interface JobContext {
   modelGlb: Uint8Array | null;
   /** How the strokes came about; the server has them. */
   strokes: () => Promise<StrokeRecord[]>;
+  /** A reference picture of its pinboard, WebP; null: the server has lost it. */
+  pinned: (hash: string) => Promise<Uint8Array | null>;
   post: (event: Event, transfer?: Transferable[]) => void;
   isCancelled: () => boolean;
   breathe: () => Promise<void>;
@@ -42,11 +44,25 @@ export async function runJob(request: Extract<Request, { type: 'dispatch' | 'exp
     const thumbnailPng = model && piece.model ? modelThumbnail(piece, store, model) : canvasThumbnail(piece, store);
     const strokes = await job.strokes().catch(() => null);
     if (!strokes) warnings.push('The recordings of its strokes are not in it: the server does not answer.');
-    bytes = writePieceFile({ piece, store, modelGlb: job.modelGlb, thumbnailPng, strokes: strokes ?? [] }, progress);
+    const pinned = await pinnedOf(job, warnings);
+    bytes = writePieceFile({ piece, store, modelGlb: job.modelGlb, thumbnailPng, pinned, strokes: strokes ?? [] }, progress);
     await job.breathe();
     if (job.isCancelled()) return job.post({ type: 'job-failed', id, message: 'Cancelled.', cancelled: true });
   }
   const out = bytes as Uint8Array<ArrayBuffer>;
   const name = request.type === 'dispatch' ? `${stem}.zip` : `${stem}.brindle`;
   job.post({ type: 'job-done', id, bytes: out, name, warning: warnings.join(' ') || null }, [out.buffer]);
+}
+
+/** The pictures of the pinboard; those that do not come are left out, which is said. */
+async function pinnedOf({ context, pinned }: JobContext, warnings: string[]): Promise<Map<string, Uint8Array>> {
+  const out = new Map<string, Uint8Array>();
+  const wanted = [...new Set(context.piece.pins.map((pin) => pin.picture))];
+  for (const hash of wanted) {
+    const webp = await pinned(hash).catch(() => null);
+    if (webp) out.set(hash, webp);
+  }
+  const lost = wanted.length - out.size;
+  if (lost > 0) warnings.push(`${lost === 1 ? 'One picture' : `${lost} pictures`} of its pinboard could not be had.`);
+  return out;
 }

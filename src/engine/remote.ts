@@ -47,6 +47,8 @@ export interface Remote {
   strokes(pieceId: string): Promise<StrokeRecord[]>;
   duplicate(pieceId: string): Promise<{ id: string; revision: number }>;
   restore(pieceId: string): Promise<void>;
+  /** A reference picture, WebP; null: there is none. */
+  pinned(hash: string): Promise<Uint8Array | null>;
   /** The picture of a tip, PNG; null: there is none. */
   tip(hash: string): Promise<Uint8Array | null>;
 }
@@ -75,6 +77,16 @@ async function answer<T>(path: string, init?: RequestInit): Promise<T> {
   }
 }
 
+/** null: it is not there. */
+async function bytesOf(path: string): Promise<Uint8Array | null> {
+  try {
+    return new Uint8Array(await (await ask(path)).arrayBuffer());
+  } catch (error) {
+    if (error instanceof ServerAnswer && error.answer !== 'again') return null;
+    throw error;
+  }
+}
+
 export function fetchRemote(origin: string): Remote {
   const of = (id: string) => `${origin}/api/pieces/${id}`;
   return {
@@ -85,15 +97,8 @@ export function fetchRemote(origin: string): Remote {
     strokes: (id) => answer(`${of(id)}/strokes`),
     duplicate: (id) => answer(`${of(id)}/duplicate`, { method: 'POST' }),
     restore: (id) => answer(of(id), { method: 'PATCH', body: JSON.stringify({ deleted: false }) }),
-    async tip(hash) {
-      try {
-        const response = await ask(`${origin}/api/tips/${hash}`);
-        return new Uint8Array(await response.arrayBuffer());
-      } catch (error) {
-        if (error instanceof ServerAnswer && error.answer !== 'again') return null;
-        throw error;
-      }
-    },
+    pinned: (hash) => bytesOf(`${origin}/api/pins/${hash}`),
+    tip: (hash) => bytesOf(`${origin}/api/tips/${hash}`),
     putBlobs: async (blobs) => void (await ask(`${origin}/api/blobs`, { method: 'PUT', body: joinBlobs(blobs) })),
     async blobs(hashes) {
       const out = new Map<string, Uint8Array>();

@@ -10,7 +10,7 @@ import type { OpenedPiece } from '../core/keeping/opened';
 import type { StrokeRecord } from '../core/keeping/operation';
 import { addressOf, stepName, storeBlobs } from './commit';
 import { database } from './db';
-import { blobs, operations, pieces, pieceTiles, strokes, trail } from './schema';
+import { blobs, operations, pieces, pieceTiles, pinned, strokes, trail } from './schema';
 
 export interface PieceCard {
   id: string;
@@ -153,14 +153,29 @@ export async function insertPiece(bundle: PieceBundle, options: { keepId?: boole
     parts.set(hash, bundle.modelGlb);
     document = { ...document, model: { ...document.model!, blob: hash } };
   }
+  const pins = soundPins(bundle.pinned ?? new Map());
   await database().transaction(async (tx) => {
     await storeBlobs(tx, parts);
+    for (const { hash, webp } of pins)
+      await tx
+        .insert(pinned)
+        .values({ hash, webp })
+        .onConflictDoUpdate({ target: pinned.hash, set: { touchedAt: sql`now()` } });
     await tx.insert(pieces).values({ id, name: document.name, document, thumbnail: bundle.thumbnailPng });
     for (let i = 0; i < rows.length; i += 2000) await tx.insert(pieceTiles).values(rows.slice(i, i + 2000));
     const records = (bundle.strokes ?? []).map((record) => ({ pieceId: id, step: null, record }));
     for (let i = 0; i < records.length; i += 500) await tx.insert(strokes).values(records.slice(i, i + 500));
   });
   return id;
+}
+
+/** Those that are what their names say; a pinboard does without the others, as it does without what is lost. */
+function soundPins(given: ReadonlyMap<string, Uint8Array>): { hash: string; webp: Uint8Array }[] {
+  const isWebp = (b: Uint8Array) =>
+    Buffer.from(b.subarray(0, 4)).toString() === 'RIFF' && Buffer.from(b.subarray(8, 12)).toString() === 'WEBP';
+  return [...given]
+    .map(([hash, webp]) => ({ hash, webp }))
+    .filter(({ hash, webp }) => isWebp(webp) && createHash('sha256').update(webp).digest('hex') === hash);
 }
 
 export async function thumbnailOf(id: string): Promise<Uint8Array | null> {

@@ -2,6 +2,7 @@ import { strToU8, zipSync } from 'fflate';
 import { blobChannels, filterTile, sha256, tileBlob, tileBytes, unfilterTile } from '../codec/tileBlob';
 import { decodePng, encodePng, PictureError } from '../codec/png';
 import { toStored } from '../tile/bitmap';
+import { pinSchema } from '../document/pin';
 import { PieceFileError, readPieceFile, writePieceFile } from '../piece/pieceFile';
 import { ArchiveError, readZip, writeZip } from '../codec/zip';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
@@ -132,6 +133,29 @@ describe('piece files', () => {
     expect(b.store.planeKeys().sort()).toEqual(a.store.planeKeys().sort());
     for (const plane of a.store.planeKeys())
       for (const [tile, v] of a.store.tilesOf(plane)) expect(b.store.data(plane, tile)).toEqual(v.data);
+  });
+
+  test('pictures of its pinboard go with it: those that it names', () => {
+    const hash = 'ab'.repeat(32);
+    const of = (picture: string) =>
+      pinSchema.parse({ id: 'n', name: 'Quay', picture, width: 4, height: 4, x: 0, y: 0, scale: 1 });
+    const a = bundle();
+    const webp = Uint8Array.of(1, 2, 3, 4);
+    const b = readPieceFile(
+      writePieceFile({
+        ...a,
+        piece: { ...a.piece, pins: [of(hash)] },
+        pinned: new Map([
+          [hash, webp],
+          ['cd'.repeat(32), webp],
+        ]),
+      }),
+    );
+    expect([...b.pinned!]).toEqual([[hash, webp]]);
+    // One that is lost leaves the rest as it is.
+    const lost = readPieceFile(writePieceFile({ ...a, piece: { ...a.piece, pins: [of(hash)] } }));
+    expect(lost.pinned!.size).toBe(0);
+    expect(lost.piece.pins.length).toBe(1);
   });
 
   test.each<[string, (f: Map<string, Uint8Array>) => void, RegExp]>([

@@ -6,6 +6,7 @@
  *                                  grey + alpha (value + coverage) for the other maps
  *   planes/<step id>/mask.png      the paint of a mask's step: grey + alpha
  *   planes/<picture id>/picture.png   a picture that is placed: RGBA, its own size
+ *   pins/<SHA-256>.webp            reference pictures of its pinboard
  *   thumbnail.png                  optional
  *   strokes.json                   optional: how its strokes came about (docs/strokes.md)
  * See docs/piece-file.md.
@@ -26,6 +27,8 @@ export interface PieceBundle {
   /** GLB bytes; null for canvases. */
   modelGlb: Uint8Array | null;
   thumbnailPng: Uint8Array | null;
+  /** Reference pictures that its pinboard names, WebP, by their SHA-256. Left out: none are at hand. */
+  pinned?: ReadonlyMap<string, Uint8Array>;
   /** In the order in which they were painted. */
   strokes?: StrokeRecord[];
 }
@@ -49,6 +52,8 @@ export function writePieceFile(bundle: PieceBundle, progress?: Progress): Uint8A
     const png = encodePng({ width, height, channels, bits: 16, data });
     files.push([`planes/${key}.png`, png]);
   });
+  const pins = new Set(bundle.piece.pins.map((pin) => pin.picture));
+  for (const [hash, webp] of bundle.pinned ?? []) if (pins.has(hash)) files.push([`pins/${hash}.webp`, webp]);
   if (bundle.thumbnailPng) files.push(['thumbnail.png', bundle.thumbnailPng]);
   if (bundle.strokes?.length) files.push(['strokes.json', new TextEncoder().encode(JSON.stringify(strokesFile(bundle.strokes)))]);
   return writeZip(files);
@@ -96,8 +101,13 @@ function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
     for (const [tile, data] of tilesFromPicture(pixels, width, height, channels))
       store.set(place.key, tile, { data, hash: null });
   }
+  const pinned = new Map<string, Uint8Array>();
+  for (const { picture } of piece.pins) {
+    const webp = files.get(`pins/${picture}.webp`);
+    if (webp) pinned.set(picture, webp);
+  }
   const strokes = readStrokes(files.get('strokes.json'));
-  return { piece, store, modelGlb, thumbnailPng: files.get('thumbnail.png') ?? null, strokes };
+  return { piece, store, modelGlb, thumbnailPng: files.get('thumbnail.png') ?? null, pinned, strokes };
 }
 
 /** What cannot be read of them is left out: the paint itself is in the planes. */

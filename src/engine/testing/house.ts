@@ -29,7 +29,19 @@ export function faultyRemote(remote: Remote, faults: Faults): Remote {
     if (fault === 'answer lost') throw unreachable();
     return answer;
   };
-  const calls = ['open', 'trailEntry', 'blobs', 'putBlobs', 'commit', 'done', 'strokes', 'duplicate', 'restore', 'tip'] as const;
+  const calls = [
+    'open',
+    'trailEntry',
+    'blobs',
+    'putBlobs',
+    'commit',
+    'done',
+    'strokes',
+    'duplicate',
+    'restore',
+    'tip',
+    'pinned',
+  ] as const;
   return Object.fromEntries(
     calls.map((name) => [
       name,
@@ -61,6 +73,7 @@ export class House extends MemoryHouse implements Remote {
         duplicate: async (id) => this.copyPiece(id),
         restore: async (id) => void (this.pieces.get(id)!.deleted = false),
         tip: async (hash) => this.tips.get(hash) ?? null,
+        pinned: async (hash) => this.pins.get(hash) ?? null,
       },
       (what) => (this.away ? 'lost' : (this.faults?.(what) ?? null)),
     );
@@ -79,8 +92,11 @@ export class House extends MemoryHouse implements Remote {
   duplicate = (id: string) => this.asked.duplicate(id);
   restore = (id: string) => this.asked.restore(id);
   tip = (hash: string) => this.asked.tip(hash);
+  pinned = (hash: string) => this.asked.pinned(hash);
   /** Pictures of tips, PNG. */
   readonly tips = new Map<string, Uint8Array>();
+  /** Reference pictures, WebP. */
+  readonly pins = new Map<string, Uint8Array>();
 }
 
 export function refuseOr<T extends object>(result: Refused | T): T {
