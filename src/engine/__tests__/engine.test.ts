@@ -5,6 +5,7 @@ import { readPieceFile } from '../../core/piece/pieceFile';
 import { evaluateWhole16 } from '../../core/strata/evaluate';
 import { arrangeEdit, setLayerEdit } from '../../core/document/edits';
 import { newAdjustLayer } from '../../core/document/factory';
+import { pinSchema } from '../../core/document/pin';
 import { moved } from '../../core/document/tree';
 import type { Histogram } from '../pictures';
 import type { PickedValues } from '../protocol';
@@ -244,6 +245,27 @@ describe('the engine', () => {
     const done = a.last('job-done')!;
     expect(done).toMatchObject({ id: 4, name: 'piece.brindle' });
     expect(readPieceFile(done.bytes).piece).toEqual(a.engine.piece);
+  });
+
+  test('a piece file takes the pictures of the pinboard with it; those that do not come are counted', async () => {
+    const hang = (n: number) =>
+      pinSchema.parse({ id: `n${n}`, name: 'Quay', picture: `${n}`.repeat(64), width: 4, height: 4, x: 0, y: 0, scale: 1 });
+    const house = new House({ ...startPiece(), pins: [hang(1), hang(2), hang(3), hang(1)] });
+    house.pins.set('1'.repeat(64), Uint8Array.of(1));
+    house.faults = (what) => (what === 'pinned' && house.pins.size === 0 ? 'lost' : null);
+    const a = makeEngine(house);
+    await a.open();
+    await a.send({ type: 'export-piece', id: 4 });
+    await until(() => !!a.last('job-done'));
+    const done = a.last('job-done')!;
+    expect([...readPieceFile(done.bytes).pinned!.keys()]).toEqual(['1'.repeat(64)]);
+    expect(done.warning).toMatch(/^2 pictures of its pinboard/);
+    // The server is away: the piece itself still comes.
+    house.pins.clear();
+    await a.send({ type: 'export-piece', id: 5 });
+    await until(() => a.last('job-done')!.id === 5);
+    expect(a.last('job-done')!.warning).toMatch(/^3 pictures/);
+    expect(readPieceFile(a.last('job-done')!.bytes).piece.pins.length).toBe(4);
   });
 
   test('a dispatch comes back as an archive of the maps that were asked for, each of them readable', async () => {

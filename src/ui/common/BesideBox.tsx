@@ -23,8 +23,13 @@ export function BesideBox({ label, width, align = 'end', onInteractOutside, chil
         aria-label={label}
         data-beside=""
         onInteractOutside={onInteractOutside}
+        // The box itself has the keys at first: a control would show its hint over the work at once.
+        onOpenAutoFocus={(e) => {
+          e.preventDefault();
+          (e.currentTarget as HTMLElement).focus();
+        }}
         onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
-        className={`z-30 max-h-(--radix-popover-content-available-height) overflow-y-auto rounded-md border border-line bg-panel p-3 shadow-xl ${width} space-y-2`}
+        className={`z-30 outline-none max-h-(--radix-popover-content-available-height) overflow-y-auto rounded-md border border-line bg-panel p-3 shadow-xl ${width} space-y-2`}
       >
         {children}
       </Popover.Content>
