@@ -51,7 +51,9 @@ test('as many repeats as are asked for lie around a canvas that wraps', async ({
   await expect(page.getByRole('button', { name: 'Repeats in the flat pane' })).toHaveText('7 × 3');
 });
 
-test('with a brush of the rack and a palette to keep to, only its colours come, in whole texels and patterns', async ({ page }) => {
+test('with a brush of the rack and a palette to keep to, only its colours come, in whole texels and patterns', async ({
+  page,
+}) => {
   const id = await makeCanvas(page, 'Sixteen', 64, 64, false);
   await page.getByRole('button', { name: /^Brush:/ }).click();
   const panel = page.getByRole('dialog', { name: 'Brush' });
