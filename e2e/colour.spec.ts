@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { downloadBy, kept, makeCanvas, still, stored, stroke } from './helpers';
+import { downloadBy, kept, keptAfterStroke, makeCanvas, still, stored, storedTile, stroke } from './helpers';
 
 /** Left half one colour, right half another. */
 const halves = () =>
@@ -144,4 +144,36 @@ test('picking takes a whole material: with Shift the brush writes all that lies 
   await page.keyboard.up('Alt');
   await expect(well).not.toHaveAttribute('aria-label', before!);
   await expect(page.getByRole('button', { name: 'Roughness', exact: true }).first()).toHaveAttribute('aria-pressed', 'true');
+});
+
+test('clone takes from a pinned picture: Alt-click on it, then paint', async ({ page }) => {
+  const id = await makeCanvas(page, 'From a study', 128, 128, false);
+  await page.keyboard.press('Shift+J');
+  const study = await sharp({ create: { width: 90, height: 60, channels: 3, background: '#2f8fd0' } })
+    .png()
+    .toBuffer();
+  await page.getByLabel('Pictures to pin').setInputFiles({ name: 'study.png', mimeType: 'image/png', buffer: study });
+  const pin = page.getByRole('img', { name: 'study.png' });
+  await expect(pin).toBeVisible();
+  await kept(page);
+  await page
+    .getByRole('group', { name: 'Tools' })
+    .getByRole('button', { name: /^Clone/ })
+    .click();
+  await page.keyboard.down('Alt');
+  await pin.click();
+  await page.keyboard.up('Alt');
+  await expect(page.getByText('The source is set: strokes take from there.')).toBeVisible();
+  await stroke(page, 'flat', [
+    [0.45, 0.8],
+    [0.55, 0.8],
+  ]);
+  await keptAfterStroke(page);
+  const { document } = await stored(id);
+  const sheet = document.sheets[0] as unknown as { layers: { id: string }[]; pictures: { name: string }[] };
+  expect(sheet.pictures.map((p) => p.name)).toEqual(['study.png']);
+  const texels = (await storedTile(id, `${sheet.layers.at(-1)!.id}/base-colour`, 0))!;
+  const opaque = Array.from({ length: texels.length / 4 }, (_, i) => i).filter((i) => texels[i * 4 + 3] > 60000);
+  expect(opaque.length).toBeGreaterThan(5);
+  for (const i of opaque) [0x2f, 0x8f, 0xd0].forEach((v, k) => expect(Math.abs(texels[i * 4 + k] / 257 - v)).toBeLessThan(6));
 });

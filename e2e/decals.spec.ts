@@ -53,6 +53,13 @@ test('a decal comes to lie in the middle of the view, moves by its handle, sizes
   const moved = (await decalOf(id))!.placement!;
   expect(Math.hypot(...moved.centre.map((v, k) => v - laid.centre[k]))).toBeGreaterThan(0.05);
   expect(Math.max(...moved.centre.map(Math.abs))).toBeCloseTo(0.5, 2);
+  // Following the surface it has no depth; its middle stays where it is.
+  await page.getByRole('switch', { name: 'Follow the surface' }).click();
+  await expect(page.getByRole('textbox', { name: 'Depth' })).toHaveCount(0);
+  await kept(page);
+  expect((await decalOf(id))!.placement).toMatchObject({ follow: true, centre: moved.centre });
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('textbox', { name: 'Depth' })).toBeVisible();
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   await kept(page);

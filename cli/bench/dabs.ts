@@ -52,6 +52,7 @@ const context: ToolContext = {
   pattern: () => drawnPicture('made:rope')!,
   visible: () => ({ uniform: [0], data: null }),
   stored: () => null,
+  picture: () => null,
 };
 
 /** Dabs in batches, each batch laid onto 16-bit tiles: a stroke without its pointer. */

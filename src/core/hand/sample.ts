@@ -1,6 +1,6 @@
 /** Pointer samples: where the pen was, and how. What strokes are made of, and what is picked as a source. */
 import { z } from 'zod';
-import { unit } from '../kinds/fields';
+import { id, unit } from '../kinds/fields';
 
 const finite = z.number().refine(Number.isFinite, 'a finite number');
 const vector = z.tuple([finite, finite, finite]);
@@ -44,6 +44,8 @@ export const sourceSchema = z.object({
    * they are beside this one. Left out: each stroke begins at `at`.
    */
   from: sampleSchema.optional(),
+  /** A picture of the sheet that it takes from instead of the sheet: `at` is a place of it, in its own texels. */
+  picture: id.optional(),
 });
 export type Source = z.infer<typeof sourceSchema>;
 

@@ -91,6 +91,11 @@ export class Stroke {
       source: brush.source ?? null,
       pattern: () => pictureFor(given, context.pictures),
       visible: (of, map, tile) => this.visible.tile(of, map, tile),
+      picture: (id) => {
+        const found = context.picture?.(id) ?? context.sheet.pictures.find((p) => p.id === id);
+        const plane = planeKey(id, 'picture');
+        return found ? { ...found, tile: (index) => context.store.data(plane, index) } : null;
+      },
       stored: (map, tile) => this.before(planeKey(context.layerId, map), tile)?.data ?? null,
     });
     const { tool } = this;

@@ -5,7 +5,7 @@ import { TILE } from '../../tile/tiles';
 import { Elsewhere } from '../elsewhere';
 import type { Imprint } from '../imprint';
 import type { Looked } from '../looked';
-import { layTaken, lookAt, looks, OF, Taken } from './taking';
+import { layTaken, liesOver, lookAtSource, OF, Taken } from './taking';
 import type { Dab, ToolContext, ToolDef } from './tool';
 
 export const MOVES: ChoiceControl = {
@@ -31,7 +31,10 @@ export const clone: ToolDef = {
     const taking = new Taking(context);
     return {
       dab: (imprint, dab) => taking.dab(imprint, dab),
-      flush: (patch) => layTaken(patch, taking.maps.get(patch.map)!.taken.tile(patch.tile), looks(context.settings, patch.map)),
+      flush: (patch) => {
+        const own = taking.maps.get(patch.map);
+        if (own) layTaken(patch, own.taken.tile(patch.tile), liesOver(context, patch.map));
+      },
     };
   },
 };
@@ -44,8 +47,8 @@ export class Taking {
 
   constructor(private context: ToolContext) {
     for (const map of context.maps) {
-      const looked = lookAt(context, map);
-      this.maps.set(map, { looked, taken: new Taken(looked.channels) });
+      const looked = lookAtSource(context, map);
+      if (looked) this.maps.set(map, { looked, taken: new Taken(looked.channels) });
     }
   }
 
@@ -60,12 +63,17 @@ export class Taking {
     }
     if (!from.goTo(dab)) return;
     const maps = [...this.maps.values()];
+    if (maps.length === 0) return;
+    // A picture ends at its border; what is beside it is not there.
+    const { width, height } = maps[0].looked;
+    const ends = context.source.picture !== undefined;
     for (const { index, values, x0, y0, x1, y1 } of imprint.tiles) {
       const tiles = maps.map(({ taken }) => taken.tile(index));
       for (let y = y0; y < y1; y++)
         for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
           if (values[i] === 0 || tiles[0].done[i]) continue;
-          const found = from.of(index, i);
+          let found = from.of(index, i);
+          if (ends && (from.x < 0 || from.y < 0 || from.x > width || from.y > height)) found = false;
           for (let n = 0; n < maps.length; n++) {
             const { done, values: into } = tiles[n];
             done[i] = found ? 1 : 2;

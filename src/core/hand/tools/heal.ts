@@ -48,7 +48,10 @@ export const heal: ToolDef = {
         });
         taking.dab(imprint, dab);
       },
-      flush: (patch) => taking && layTaken(patch, taking.maps.get(patch.map)!.taken.tile(patch.tile), over(patch.map)),
+      flush: (patch) => {
+        const own = taking?.maps.get(patch.map);
+        if (own) layTaken(patch, own.taken.tile(patch.tile), over(patch.map));
+      },
       end: (touched) => {
         if (!taking) return false;
         const region = new Region(context, touched);

@@ -27,6 +27,18 @@ export function lookAt({ settings, sheet, visible, stored }: ToolContext, map: P
   return new Looked(sheet, channels, (tile) => (seen ? visible(settings.of as Visible, seen, tile) : stored(map, tile)));
 }
 
+/** What is taken from of a map: the sheet, or a picture, which has colours only; null: nothing. */
+export function lookAtSource(context: ToolContext, map: PlaneMap): Looked | null {
+  const id = context.source?.picture;
+  if (!id) return lookAt(context, map);
+  const picture = storedChannels(map) === 4 && map !== 'normal' ? context.picture(id) : null;
+  return picture && new Looked({ ...picture, wrapU: false, wrapV: false }, 4, (tile) => picture.tile(tile));
+}
+
+/** What is taken lies over what is there: it is what is seen, or a picture, whose alpha says where it is. */
+export const liesOver = ({ settings, source }: ToolContext, map: PlaneMap): boolean =>
+  looks(settings, map) || source?.picture !== undefined;
+
 /** Values taken for texels, once each: premultiplied. */
 export interface TakenTile {
   values: Float32Array;

@@ -35,6 +35,8 @@ export interface ToolContext {
   pattern(): TipPicture;
   /** An evaluated tile of a map as it was when the stroke began: planes of the map's stored encoding, then alpha. */
   visible(of: Visible, map: MapId, tile: TileIndex): TileValue;
+  /** A picture of the sheet: RGBA as it is stored, by tiles; null: it is not there. */
+  picture(id: string): { width: number; height: number; tile(index: TileIndex): Uint16Array | null } | null;
   /** The layer's own texels as they were when the stroke began. */
   stored(map: PlaneMap, tile: TileIndex): Uint16Array | null;
 }

@@ -90,8 +90,10 @@ export function PinBoard({ owner }: { owner: BoardOwner }) {
     const r = img.getBoundingClientRect();
     let u = (e.clientX - r.left) / r.width;
     if (pin.flip) u = 1 - u;
+    const v = (e.clientY - r.top) / r.height;
+    if (!picking && owner.source?.(pin, u * img.naturalWidth, v * img.naturalHeight)) return;
     const x = Math.floor(u * img.naturalWidth - (side - 1) / 2);
-    const y = Math.floor(((e.clientY - r.top) / r.height) * img.naturalHeight - (side - 1) / 2);
+    const y = Math.floor(v * img.naturalHeight - (side - 1) / 2);
     const canvas = new OffscreenCanvas(side, side);
     const pen = canvas.getContext('2d')!;
     pen.drawImage(img, -x, -y);

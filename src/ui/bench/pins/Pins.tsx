@@ -6,7 +6,8 @@ import { setPieceEdit } from '@/core/document/edits';
 import type { Pin } from '@/core/document/pin';
 import { IconButton } from '../../common/controls';
 import { keysFor } from '../commands';
-import { edit, say, setWell, useBench } from '../store';
+import { edit, say, setWell, takesFromElsewhere, useBench } from '../store';
+import { takeFromPin } from './takeFromPin';
 import { channelName, type Asked, type BoardOwner, type Told } from './board';
 import { PinBoard } from './PinBoard';
 
@@ -21,6 +22,11 @@ function useOwner(): BoardOwner {
       colour: (hex: string) => {
         setWell(hex);
         say(`${hex} is in the well.`);
+      },
+      source: (pin: Pin, x: number, y: number) => {
+        if (!takesFromElsewhere()) return false;
+        void takeFromPin(pin, x, y).catch((error: unknown) => say((error as Error).message));
+        return true;
       },
       say,
     }),

@@ -9,6 +9,8 @@ export interface BoardOwner {
   /** `label`: what the trail says. */
   change: (pins: Pin[], label: string) => void;
   colour: (hex: string) => void;
+  /** A tool that takes from elsewhere is to take from there, in pixels of the picture; false: none is in hand. */
+  source?: (pin: Pin, x: number, y: number) => boolean;
   say: (message: string) => void;
 }
 

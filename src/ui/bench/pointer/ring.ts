@@ -130,7 +130,7 @@ const cross = ({ x, y }: { x: number; y: number }): string =>
 function markedPlaces(viewport: BenchViewport, name: PaneName, state: BenchState): string {
   const { point, on } = useLines.getState();
   const source = state.source?.sheetId === state.sheetId && takesFromElsewhere(state) ? state.source : null;
-  const places = [source && { at: source.source.at, point: source.point }, on ? point : null];
+  const places = [source && !source.source.picture && { at: source.source.at, point: source.point }, on ? point : null];
   return places
     .map((place) => place && pixelOf({ name, viewport }, place))
     .map((pixel) => (pixel ? cross(pixel) : ''))

@@ -149,9 +149,9 @@ export function takesFromElsewhere({ tool, toolSettings }: Pick<BenchState, 'too
 }
 
 /** `point`: where it lies on the model. */
-export function setSource(at: Sample, point: number[] | null): void {
+export function setSource(at: Sample, point: number[] | null, picture?: string): void {
   const { sheetId } = get();
-  set({ source: { sheetId, source: { at }, point } });
+  set({ source: { sheetId, source: { at, ...(picture && { picture }) }, point } });
   say('The source is set: strokes take from there.');
 }
 
