@@ -137,13 +137,13 @@ await page.evaluate(() => localStorage.clear());
 // Frames around all islands, by one click.
 await bench('demo-lantern');
 await layer('Hand: scratches, painted');
-await page.getByRole('button', { name: /^Frame/ }).click();
+await page.getByRole('button', { name: /^Frame islands/ }).click();
 await page.getByTestId('well').click();
 await page.getByLabel('Hex').fill('#f0d9a0');
 await page.getByLabel('Hex').press('Enter');
 await page.keyboard.press('Escape');
 await page.mouse.click(pane.x + pane.width * 0.5, pane.y + pane.height * 0.45);
-await page.waitForTimeout(6000);
+await page.waitForTimeout(20_000);
 await shot('frames');
 await page.keyboard.press('Control+z');
 await page.waitForTimeout(2000);
