@@ -17,13 +17,15 @@ export function ensureKernels(): void {
   try {
     const build = (name: string, most: number, constants: number, shared = false): string => {
       const out = join(folder, `${name}.wasm`);
-      execFileSync(process.execPath, [
+      const asked = [
         ...['node_modules/assemblyscript/bin/asc.js', join(SOURCES, `${name}.ts`)],
         ...['-O3', '--runtime', 'stub', '--enable', 'simd', '--importMemory'],
         ...(shared ? ['--enable', 'threads', '--sharedMemory'] : []),
         ...['--initialMemory', '16', '--maximumMemory', String(most)],
         ...['--memoryBase', String(constants), '-o', out],
-      ]);
+      ];
+      // What it warns of is shown only where it fails.
+      execFileSync(process.execPath, asked, { stdio: ['ignore', 'ignore', 'pipe'] });
       return readFileSync(out).toString('base64');
     };
     mkdirSync('src/kernels/build', { recursive: true });
