@@ -1,8 +1,7 @@
 /** What an eye sees of texels, block by block, by a buffer of the faces that are drawn before it (core/hand/sight.ts). */
 
-/** Texels a side of a block, and of a tile. */
+/** Texels a side of a block of a tile. */
 export const BLOCK_SIDE = 8;
-export const TILE_SIDE = 128;
 
 /** Where numbers stand in `settings`: the matrix (12), the box (4), the buffer's scale, columns and rows. */
 export const SETTINGS = { matrix: 0, box: 12, scale: 16, columns: 17, rows: 18 } as const;

@@ -1,15 +1,6 @@
 /** What an eye sees of a block of texels (assembly/seen.ts), in float64. */
-import {
-  BLOCK_SIDE,
-  MOST_ASKED,
-  MOST_PIXELS,
-  NEARER,
-  OWN_DEPTHS,
-  SETTINGS,
-  TILE_SIDE,
-  type EyeBuffer,
-  type SeenKernels,
-} from './seen';
+import { TILE_SIDE } from './dabs';
+import { BLOCK_SIDE, MOST_ASKED, MOST_PIXELS, NEARER, OWN_DEPTHS, SETTINGS, type EyeBuffer, type SeenKernels } from './seen';
 
 const asked = new Int32Array(MOST_ASKED);
 

@@ -3,6 +3,7 @@
  * over the sheet, so that strokes beside each other go on in one pattern, and come round on every sheet whose size is a multiple
  * of four.
  */
+import type { TexelRect } from '../../kernels/dabs';
 import { TILE } from '../tile/tiles';
 
 export const DITHERS = {
@@ -30,7 +31,7 @@ export function isCovered(dither: Dither, thickness: number, x: number, y: numbe
  */
 export function wholeTexels(
   values: Float32Array,
-  { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
+  { x0, y0, x1, y1 }: TexelRect,
   tileX: number,
   tileY: number,
   full: number,

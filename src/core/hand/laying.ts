@@ -136,7 +136,6 @@ export class Laying {
     const cap = Math.min(1, brush.opacity * varying.opacity);
     const given = Math.min(1, brush.flow * varying.flow);
     const dithered = brush.tip.grid && brush.tip.dither !== undefined;
-    this.thickness = given;
     const flow = dithered ? 1 : given * (wanted < least ? (wanted / least) ** 2 : 1);
     const inks = this.inksOf(varying);
     const depth = this.variesDepth ? varying.texture : null;
@@ -155,12 +154,12 @@ export class Laying {
     if (this.watch)
       for (const laid of all) {
         this.imprint.clear();
-        this.lay(laid);
+        this.lay(laid, given);
         this.watch(this.imprint, laid);
       }
     if (!this.watch || all.length > 1) {
       this.imprint.clear();
-      for (const laid of all) this.lay(laid);
+      for (const laid of all) this.lay(laid, given);
     }
     this.coverage.lay(this.imprint, flow, cap, inks, depth);
     return radius;
@@ -185,10 +184,11 @@ export class Laying {
     return this.inked.map(({ map, value }) => ({ map, colour: shiftColour(value, second ?? value, varying) }));
   }
 
-  private lay({ at, radius, tip, frame }: LaidDab): void {
+  /** `thickness`: how much a dab gives, where the pattern of a dither says which texels have it. */
+  private lay({ at, radius, tip, frame }: LaidDab, thickness: number): void {
     const { brush, context } = this;
     const texels = radius / texelIn(at, this.texelsPerMetre);
-    if (brush.tip.grid) return this.dabOnGrid(at, texels, tip);
+    if (brush.tip.grid) return this.dabOnGrid(at, texels, tip, thickness);
     this.softenFor(rimHardness(this.edge ? 1 : brush.hardness, texels * tip.roundness));
     if (at.pane === 'flat') return this.dabInSheet({ x: at.x, y: at.y, radiusTexels: radius, tip });
     if (!context.surface) return;
@@ -235,9 +235,6 @@ export class Laying {
     dabFlat(this.imprint, dab, this.falloff!, { wrapU, wrapV, allow });
   }
 
-  /** How much a dab gives, where the pattern of a dither says which texels have it. */
-  private thickness = 1;
-
   /** The texels that a tip on the grid covers there: how many, where the first would begin, and begins on the grid. */
   private onGrid(at: SurfaceTouch, radius: number) {
     const place = at.pane === 'flat' ? at : sheetPlace(at.hit, this.context.surface!.map);
@@ -247,10 +244,9 @@ export class Laying {
   }
 
   /** Whole texels around the place, on the model those of the sheet that lies there. */
-  private dabOnGrid(at: SurfaceTouch, radius: number, tip: DabTip): void {
+  private dabOnGrid(at: SurfaceTouch, radius: number, tip: DabTip, thickness: number): void {
     const { left, top, size } = this.onGrid(at, radius);
     const { dither } = this.brush.tip;
-    const { thickness } = this;
     this.softenFor(1);
     // A hair more than half its size, so that texels at the rim are in it.
     this.dabInSheet(

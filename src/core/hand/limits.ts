@@ -3,7 +3,8 @@ import { lasting, TILE_TEXELS, type TileIndex, type TileStore } from '../tile/ti
 import type { Brush } from './brush';
 import type { StrokeContext } from './context';
 import { FenceLimit, type Limit } from './fence';
-import { StencilOver, type TileRect } from './stencil';
+import type { TexelRect } from '../../kernels/dabs';
+import { StencilOver } from './stencil';
 
 export class Limits {
   private readonly fence: FenceLimit | null;
@@ -24,7 +25,7 @@ export class Limits {
   }
 
   /** 0 … 1 a texel, row by row, good within a rectangle; null: nothing limits the tile. */
-  tile(index: TileIndex, within: TileRect): Limit {
+  tile(index: TileIndex, within: TexelRect): Limit {
     const { fence, hides, stencil, context } = this;
     if (!fence && !hides && !stencil) return context.limit?.(index) ?? null;
     if (stencil && !fence && !hides && !context.limit) return stencil.tile(index, within).share;

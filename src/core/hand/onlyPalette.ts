@@ -1,4 +1,5 @@
 /** What a stroke leaves is made of the colours of a palette, in full or not at all: for small sheets, where each texel counts. */
+import type { TexelRect } from '../../kernels/dabs';
 import { PaletteMatch } from '../colour/palette';
 import { TILE } from '../tile/tiles';
 
@@ -15,11 +16,7 @@ export class OnlyPalette {
    * Within a rectangle of a colour plane (16 bits, straight alpha, the sRGB curve), where the stroke covers anything: what is
    * covered by less than half is clear, the rest is the colour that looks most like it, opaque.
    */
-  apply(
-    after: Uint16Array,
-    coverage: Float32Array,
-    { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
-  ): void {
+  apply(after: Uint16Array, coverage: Float32Array, { x0, y0, x1, y1 }: TexelRect): void {
     const { match } = this;
     for (let y = y0; y < y1; y++)
       for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {

@@ -2,6 +2,7 @@
  * A stencil between the brush and the work: how much of the paint each texel gets, and which colour, by where it lies under the
  * picture. Read trilinearly, as finely as texels lie: what the ghost shows over a place is what its texel gets.
  */
+import type { TexelRect } from '../../kernels/dabs';
 import type { Picture } from '../document/schema';
 import { intoStencil, type Stencil } from '../document/stencil';
 import { around, within } from '../tile/border';
@@ -118,14 +119,7 @@ export interface StencilTile {
   done: Uint8Array;
 }
 
-/** Texels within a tile, x1 and y1 exclusive. */
-export interface TileRect {
-  x0: number;
-  y0: number;
-  x1: number;
-  y1: number;
-}
-const WHOLE: TileRect = { x0: 0, y0: 0, x1: TILE, y1: TILE };
+const WHOLE: TexelRect = { x0: 0, y0: 0, x1: TILE, y1: TILE };
 /** Tiles are worked out in patches of so many texels a side. */
 const PATCH_BITS = 4;
 const PATCH = 1 << PATCH_BITS;
@@ -161,7 +155,7 @@ export class StencilOver {
   }
 
   /** Good within a rectangle, x1 and y1 exclusive; left out: all over. Strokes seldom reach all of a tile. */
-  tile(index: TileIndex, within: TileRect = WHOLE): StencilTile {
+  tile(index: TileIndex, within: TexelRect = WHOLE): StencilTile {
     let tile = this.tiles.get(index);
     if (!tile) {
       const share = lasting(Float32Array, TILE_TEXELS).fill(0);

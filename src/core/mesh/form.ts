@@ -3,6 +3,7 @@
  * where colour alone does not tell what is near and what is far.
  */
 import type { RayModel, RayQuery } from './surfaceQuery';
+import { faceNormals } from './faceNormals';
 import { boundsOf } from './model';
 import { weldCorners } from './topology';
 
@@ -29,7 +30,7 @@ export function* formOf(model: Shape, query: RayQuery): Generator<number, Float3
   const corner = weldCorners(model);
   const count = corner.reduce((most, v) => Math.max(most, v + 1), 0);
   const faces = indices.length / 3;
-  const faceNormals = normalsOf(model);
+  const planes = faceNormals(model);
   const places = new Float64Array(count * 3);
   const normals = new Float64Array(count * 3);
   const around: number[][] = Array.from({ length: count }, () => []);
@@ -41,7 +42,7 @@ export function* formOf(model: Shape, query: RayQuery): Generator<number, Float3
       const angle = angleAt(positions, indices, f, k);
       for (let c = 0; c < 3; c++) {
         places[w * 3 + c] = positions[v + c];
-        normals[w * 3 + c] += faceNormals[f * 3 + c] * angle;
+        normals[w * 3 + c] += planes[f * 3 + c] * angle;
       }
     }
   const size = boundsOf(positions).diagonal || 1;
@@ -52,7 +53,7 @@ export function* formOf(model: Shape, query: RayQuery): Generator<number, Float3
     const n = unit(normals, w * 3);
     if (!n) continue;
     const at = [0, 1, 2].map((c) => places[w * 3 + c] + n[c] * size * 1e-4);
-    const out = standsOut(around[w], faceNormals, places, w, model);
+    const out = standsOut(around[w], planes, places, w, model);
     values[w] = DARKEST * occlusion(query, at, n, size * REACH, rays) - LIGHTEST * out;
   }
   const all = new Float32Array(positions.length / 3);
@@ -79,7 +80,7 @@ export function occlusion(query: RayQuery, at: readonly number[], n: readonly nu
 }
 
 /** 1: the faces around stand back by a right angle, as at the corner of a box; 0: they are level, or rise. */
-function standsOut(faces: readonly number[], faceNormals: Float64Array, places: Float64Array, w: number, model: Shape): number {
+function standsOut(faces: readonly number[], planes: Float32Array, places: Float64Array, w: number, model: Shape): number {
   const { positions, indices } = model;
   let [sum, count] = [0, 0];
   for (const f of faces)
@@ -90,25 +91,13 @@ function standsOut(faces: readonly number[], faceNormals: Float64Array, places: 
       for (let c = 0; c < 3; c++) {
         let middle = -places[w * 3 + c];
         for (let k = 0; k < 3; k++) middle += positions[indices[g * 3 + k] * 3 + c] / 3;
-        below -= middle * faceNormals[f * 3 + c];
+        below -= middle * planes[f * 3 + c];
         length += middle * middle;
       }
       sum += length > 0 ? below / Math.sqrt(length) : 0;
       count++;
     }
   return count > 0 ? Math.min(1, Math.max(0, sum / count)) : 0;
-}
-
-function normalsOf({ positions: p, indices }: Shape): Float64Array {
-  const out = new Float64Array(indices.length);
-  for (let f = 0; f < indices.length; f += 3) {
-    const [a, b, c] = [indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3];
-    const u = [0, 1, 2].map((k) => p[b + k] - p[a + k]);
-    const v = [0, 1, 2].map((k) => p[c + k] - p[a + k]);
-    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
-    out.set(unit(n, 0) ?? [0, 0, 0], f);
-  }
-  return out;
 }
 
 function angleAt(p: Float32Array, indices: Uint32Array, f: number, k: number): number {

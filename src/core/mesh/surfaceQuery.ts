@@ -1,6 +1,7 @@
 /** Finding the surface under a ray, and the faces that a dab may touch. */
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
+import { faceNormals } from './faceNormals';
 import { boundsOf, type Model } from './model';
 import { surfacePoint } from './surfaceMap';
 import { kernels } from '../kernels';
@@ -142,21 +143,6 @@ export class SurfaceQuery extends RayQuery<Model> {
     this.reachedCount = kernels().flood(this, face, x, y, z, radius, beyond, included);
     return included;
   }
-}
-
-function faceNormals({ positions: p, indices }: Model): Float32Array {
-  const out = lasting(Float32Array, indices.length).fill(0);
-  for (let o = 0; o < indices.length; o += 3) {
-    const [a, b, c] = [indices[o] * 3, indices[o + 1] * 3, indices[o + 2] * 3];
-    const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-    const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-    const x = uy * vz - uz * vy;
-    const y = uz * vx - ux * vz;
-    const z = ux * vy - uy * vx;
-    const length = Math.sqrt(x * x + y * y + z * z);
-    if (length > 0) out.set([x / length, y / length, z / length], o);
-  }
-  return out;
 }
 
 function bentFaces({ normals: n, indices }: Model, faceNormal: Float32Array): Uint8Array {

@@ -6,6 +6,7 @@
  * exponential maps, 2006, with whole triangles in place of tangent planes.
  */
 import { distanceToFace2 } from '../../kernels/floodTwin';
+import { faceNormals } from './faceNormals';
 
 export interface UnfoldMesh {
   positions: Float32Array;
@@ -47,8 +48,7 @@ function jointsOf(mesh: UnfoldMesh): Joints {
 function findJoints(mesh: UnfoldMesh): Joints {
   const { corner } = mesh;
   const faces = corner.length / 3;
-  const normals = new Float32Array(faces * 3);
-  for (let f = 0; f < faces; f++) normals.set(normalOf(mesh, f), f * 3);
+  const normals = faceNormals(mesh);
   const edges = new Map<number, number>();
   const over = new Int32Array(corner.length).fill(-1);
   const wedges = new Joined(corner.length);
@@ -262,19 +262,11 @@ function nearestFace(mesh: UnfoldMesh, normals: Float32Array, [x, y, z]: readonl
   return best;
 }
 
-function crossOf({ positions: p, indices }: UnfoldMesh, f: number): [number, number, number] {
+function areaOf({ positions: p, indices }: UnfoldMesh, f: number): number {
   const [a, b, c] = [indices[f * 3] * 3, indices[f * 3 + 1] * 3, indices[f * 3 + 2] * 3];
   const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
   const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-}
-
-const areaOf = (mesh: UnfoldMesh, f: number): number => Math.hypot(...crossOf(mesh, f)) / 2;
-
-function normalOf(mesh: UnfoldMesh, f: number): [number, number, number] {
-  const n = crossOf(mesh, f);
-  const length = Math.hypot(...n) || 1;
-  return [n[0] / length, n[1] / length, n[2] / length];
+  return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
 }
 
 /** Gives the nearest first. */

@@ -158,8 +158,12 @@ export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null
   if (by === 'uv' || !surface) return [uvProjection(p, sheet, tile)];
   const texel = texelOf(p, sheet, surface);
   if (by === 'box') return boxProjections(p, surface, tile, texel);
-  const space = solidField(surface, tile, p.centre, p.size);
   const turned = (p.turn * Math.PI) / 180;
+  if (by === 'decal') {
+    const { x, y } = decalField(p, surface, tile);
+    return [{ field: flatField(x, y, texel), weight: null, turned }];
+  }
+  const space = solidField(surface, tile, p.centre, p.size);
   if (by === 'plane') {
     const { right, up } = planeFrame(p.axis);
     const settle = settler(p, p.turn);
@@ -174,16 +178,13 @@ export function projectionsOf(p: Placement, sheet: Wrap, surface: Surface | null
     }
     return [{ field: flatField(x, y, texel), weight: null, turned }];
   }
-  if (by === 'decal') {
-    const { x, y } = decalField(p, space, surface, tile);
-    return [{ field: flatField(x, y, texel), weight: null, turned }];
-  }
   return [{ field: roundField(p, surface, space, texel, by), weight: null, turned }];
 }
 
-/** A decal's own coordinates, 0 … 1 from the left and from the top. */
-function decalField(p: Placement, space: Field, surface: Surface, tile: TileIndex): { x: Float32Array; y: Float32Array } {
-  if (p.follow) return followedField(p, space, surface, tile);
+/** A decal's own coordinates, 0 … 1 from the left and from the top; and where it is seen along its direction the places in space. */
+function decalField(p: Placement, surface: Surface, tile: TileIndex): { x: Float32Array; y: Float32Array; space: Field | null } {
+  if (p.follow) return { ...followedField(p, surface, tile), space: null };
+  const space = solidField(surface, tile, p.centre, p.size);
   const { right, up } = planeFrame(p.axis);
   const [c, s] = [Math.cos((p.turn * Math.PI) / 180), Math.sin((p.turn * Math.PI) / 180)];
   const [mx, my] = [(p.mirrorX ? -1 : 1) / p.aspect, p.mirrorY ? -1 : 1];
@@ -195,7 +196,7 @@ function decalField(p: Placement, space: Field, surface: Surface, tile: TileInde
     x[i] = (across * c + down * s) * mx + 0.5;
     y[i] = (down * c - across * s) * my + 0.5;
   }
-  return { x, y };
+  return { x, y, space };
 }
 
 /** The last few, newest first. */
@@ -212,10 +213,10 @@ function unfoldingOf({ centre, axis, size, aspect }: Placement, { stamp, mesh }:
 }
 
 /** The same by the surface laid out flat: far outside where it is not. */
-function followedField(p: Placement, { n }: Field, surface: Surface, tile: TileIndex): { x: Float32Array; y: Float32Array } {
+function followedField(p: Placement, surface: Surface, tile: TileIndex): { x: Float32Array; y: Float32Array } {
   const [c, s] = [Math.cos((p.turn * Math.PI) / 180), Math.sin((p.turn * Math.PI) / 180)];
   const [mx, my] = [(p.mirrorX ? -1 : 1) / p.aspect, p.mirrorY ? -1 : 1];
-  const [x, y] = [0, 1].map(() => kernels().floats(n).fill(OUTSIDE));
+  const [x, y] = [0, 1].map(() => kernels().floats(TILE_TEXELS).fill(OUTSIDE));
   const texels = surface.tiles.get(tile);
   if (!texels) return { x, y };
   const laid = unfoldingOf(p, surface);
@@ -274,8 +275,7 @@ export function decalShare(p: Placement, surface: Surface, tile: TileIndex): Flo
   if (!s) return out;
   const mark = kernels().mark();
   try {
-    const space = solidField(surface, tile, p.centre, p.size);
-    const { x, y } = decalField(p, space, surface, tile);
+    const { x, y, space } = decalField(p, surface, tile);
     const { out: axis } = planeFrame(p.axis);
     const texel = 1 / (surface.texelsPerMetre * p.size);
     const depth = p.depth / p.size;
@@ -285,7 +285,7 @@ export function decalShare(p: Placement, surface: Surface, tile: TileIndex): Flo
       const down = (0.5 - Math.abs(y[i] - 0.5)) / texel + 0.5;
       if (!(across > 0 && down > 0)) continue;
       const rim = Math.min(1, across) * Math.min(1, down);
-      if (p.follow) {
+      if (!space) {
         out[i] = rim;
         continue;
       }

@@ -2,17 +2,16 @@
 /** The fence: a switch with its sentence, and what it is made of. */
 import { Fence as FenceIcon, MoreHorizontal } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
-import { useState } from 'react';
 import { fenceMask, NO_FENCE, setFenceEdit } from '@/core/document/fence';
-import type { KeptFence, Sheet } from '@/core/document/schema';
+import type { Sheet } from '@/core/document/schema';
 import { BesideBox } from '../../common/BesideBox';
 import { IconButton, MENU_BOX, MENU_ITEM, Switch, Tip } from '../../common/controls';
-import { NameInput } from '../../common/NameInput';
 import { NumberField } from '../../common/NumberField';
 import { keysFor } from '../commands';
+import { KeptRow } from '../KeptRow';
 import { JOINING, RecipeSentence, stepWord } from '../recipe/RecipeSentence';
 import { StepEditor } from '../recipe/StepEditor';
-import { currentSheet, preview, say, useBench } from '../store';
+import { currentSheet, preview, useBench } from '../store';
 import {
   deleteKept,
   dropFence,
@@ -186,52 +185,16 @@ function Kept({ sheet }: { sheet: Sheet }) {
     <div role="group" aria-label="Kept fences" className="border-t border-line pt-2">
       <p className="mb-1 text-[12px] text-ink-soft">Kept with this sheet</p>
       {sheet.fences.map((kept) => (
-        <KeptRow key={kept.id} kept={kept} />
+        <KeptRow
+          key={kept.id}
+          name={kept.name}
+          what="fence"
+          title="Put it on"
+          onTake={() => putOn(kept)}
+          onRename={(name) => renameKept(kept, name)}
+          onDelete={() => deleteKept(kept)}
+        />
       ))}
-    </div>
-  );
-}
-
-function KeptRow({ kept }: { kept: KeptFence }) {
-  const [naming, setNaming] = useState(false);
-  if (naming)
-    return (
-      <NameInput
-        name={kept.name}
-        label="Name of the fence"
-        className="h-6 w-full px-1"
-        onAccept={(name) => renameKept(kept, name)}
-        onRefuse={say}
-        done={() => setNaming(false)}
-      />
-    );
-  return (
-    <div className="flex h-7 items-center rounded hover:bg-field">
-      <button
-        type="button"
-        title="Put it on; double click to rename"
-        className="min-w-0 flex-1 truncate px-1.5 text-left"
-        onClick={() => putOn(kept)}
-        onDoubleClick={() => setNaming(true)}
-      >
-        {kept.name}
-      </button>
-      <button
-        type="button"
-        aria-label={`Rename ${kept.name}`}
-        className="h-6 rounded px-1.5 text-[12px] text-ink-soft hover:text-ink"
-        onClick={() => setNaming(true)}
-      >
-        Rename
-      </button>
-      <button
-        type="button"
-        aria-label={`Delete ${kept.name}`}
-        className="h-6 rounded px-1.5 text-[12px] text-ink-soft hover:text-ink"
-        onClick={() => deleteKept(kept)}
-      >
-        Delete
-      </button>
     </div>
   );
 }

@@ -2,14 +2,13 @@
 /** Stencils: the one in hand with its switch, those that are kept with the piece, and how they lie. */
 import { FlipHorizontal2, Image as ImageIcon, Plus } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useState } from 'react';
 import type { KeptStencil, StencilUse } from '@/core/document/stencil';
 import { BesideBox } from '../../common/BesideBox';
 import { Choice } from '../../common/Choice';
 import { IconButton, Segments, Switch, Tip } from '../../common/controls';
-import { NameInput } from '../../common/NameInput';
 import { NumberField } from '../../common/NumberField';
 import { keysFor } from '../commands';
+import { KeptRow } from '../KeptRow';
 import { chooseFiles } from '../pictureSet';
 import { SourcePicker } from '../sources/SourcePicker';
 import { keptStencil, say, useBench } from '../store';
@@ -60,6 +59,7 @@ export function StencilChip() {
 
 function StencilBox() {
   const all = useBench((s) => s.document!.stencils);
+  const inHand = useBench((s) => s.stencil);
   const kept = useBench((s) => keptStencil(s));
   return (
     <>
@@ -86,53 +86,20 @@ function StencilBox() {
         <p className="text-ink-soft">None yet. A picture or a rule lies over the work, and paint goes through it.</p>
       )}
       {all.map((s) => (
-        <Row key={s.id} kept={s} />
+        <KeptRow
+          key={s.id}
+          name={s.name}
+          what="stencil"
+          title="Put it on, or off"
+          on={inHand?.id === s.id && inHand.on}
+          chosen={inHand?.id === s.id}
+          onTake={() => takeStencil(s.id)}
+          onRename={(name) => renameStencil(s, name)}
+          onDelete={() => deleteStencil(s)}
+        />
       ))}
       {kept && <Settings kept={kept} />}
     </>
-  );
-}
-
-function Row({ kept }: { kept: KeptStencil }) {
-  const inHand = useBench((s) => s.stencil);
-  const [naming, setNaming] = useState(false);
-  const on = inHand?.id === kept.id && inHand.on;
-  if (naming)
-    return (
-      <NameInput
-        name={kept.name}
-        label="Name of the stencil"
-        className="h-6 w-full px-1"
-        onAccept={(name) => renameStencil(kept, name)}
-        onRefuse={say}
-        done={() => setNaming(false)}
-      />
-    );
-  return (
-    <div className={`flex h-7 items-center rounded ${inHand?.id === kept.id ? 'bg-field' : 'hover:bg-field'}`}>
-      <button
-        type="button"
-        role="switch"
-        aria-checked={on}
-        title="Put it on, or off; double click to rename"
-        className={`min-w-0 flex-1 truncate px-1.5 text-left ${on ? 'text-accent-ink' : ''}`}
-        onClick={() => takeStencil(kept.id)}
-        onDoubleClick={() => setNaming(true)}
-      >
-        {kept.name}
-      </button>
-      {(['Rename', 'Delete'] as const).map((what) => (
-        <button
-          key={what}
-          type="button"
-          aria-label={`${what} ${kept.name}`}
-          className="h-6 rounded px-1.5 text-[12px] text-ink-soft hover:text-ink"
-          onClick={() => (what === 'Rename' ? setNaming(true) : deleteStencil(kept))}
-        >
-          {what}
-        </button>
-      ))}
-    </div>
   );
 }
 
