@@ -18,6 +18,7 @@ const ORDER = [
   ['colour'],
   ['tile'],
   ['kinds', 'codec', 'mesh'],
+  ['bake'],
   ['document'],
   ['strata'],
   ['hand'],

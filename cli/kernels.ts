@@ -29,11 +29,12 @@ export function ensureKernels(): void {
       return readFileSync(out).toString('base64');
     };
     mkdirSync('src/kernels/build', { recursive: true });
-    // Pages of 64 KiB, and where constants lie: what kernels/arena.ts and kernels/tapsWasm.ts give them.
+    // Pages of 64 KiB, and where constants lie: what kernels/arena.ts, kernels/tapsWasm.ts and kernels/raysWasm.ts give them.
     const modules = {
       WASM_BASE64: build('index', 65536, 1024),
       SHARED_BASE64: build('index', 65536, 1024, true),
       TAPS_BASE64: build('taps', 12288, 1024),
+      RAYS_BASE64: build('rays', 65536, 1024),
     };
     const lines = Object.entries(modules).map(([name, base64]) => `export const ${name} =\n  '${base64}';\n`);
     writeFileSync(TARGET, `${stamp}\n${lines.join('')}`);

@@ -8,6 +8,7 @@
  */
 import type { DabKernels } from './dabs';
 import type { FloodKernels } from './flood';
+import type { Rays, Tree } from './rays';
 import type { SeenKernels } from './seen';
 import type { StepKernels } from './steps';
 import type { TapKernels } from './taps';
@@ -118,6 +119,8 @@ export interface WidePlan {
 export interface Kernels extends NoiseKernels, DabKernels, FloodKernels, SeenKernels, StepKernels {
   readonly name: 'wasm' | 'twin';
   readonly pictures: TapKernels;
+  /** A tree to be asked, in a memory of its own. Throws where there is no room for it. */
+  raysOf(tree: Tree): Rays;
   mark(): number;
   release(mark: number): void;
   /** `count` float32 from the arena; contents are not cleared. */

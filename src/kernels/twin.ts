@@ -5,6 +5,7 @@ import { floodTwin } from './floodTwin';
 import { noiseTwin } from './noiseTwin';
 import { seenTwin } from './seenTwin';
 import { stepsTwin } from './stepsTwin';
+import { raysTwin } from './raysTwin';
 import { tapsTwin } from './tapsTwin';
 
 /** Blend functions by mode number; given by the caller, so that the formulas stand in one place. */
@@ -64,6 +65,7 @@ export function twinKernels(blends: BlendTable): Kernels {
     ...seenTwin,
     ...stepsTwin,
     name: 'twin',
+    raysOf: raysTwin,
     pictures: tapsTwin(),
     mark: () => 0,
     release: () => {},

@@ -1,7 +1,8 @@
 /** The kernels in WebAssembly SIMD (assembly/, built into build/wasm.ts as base64 so that they load at once everywhere). */
 import { Arena, ownMemory } from '../arena';
-import { SHARED_BASE64, TAPS_BASE64, WASM_BASE64 } from '../build/wasm';
+import { RAYS_BASE64, SHARED_BASE64, TAPS_BASE64, WASM_BASE64 } from '../build/wasm';
 import type { Kernels } from '../kernels';
+import { raysWasm } from '../raysWasm';
 import { tapsWasm } from '../tapsWasm';
 import { compositing, type CompositingExports } from './compositing';
 import { dabs, type DabExports } from './dabs';
@@ -41,6 +42,7 @@ export function wasmKernels(common?: CommonMemory): Kernels {
   return {
     name: 'wasm',
     pictures: tapsWasm(TAPS_BASE64),
+    raysOf: (tree) => raysWasm(RAYS_BASE64, tree),
     mark: () => arena.mark(),
     release: (mark) => arena.release(mark),
     floats: (count) => arena.floats(count),
