@@ -33,7 +33,14 @@ export interface MapControl {
   kinds: readonly ('colour' | 'value' | 'normal')[];
 }
 
-export type Control = NumberControl | ChoiceControl | MapControl;
+/** One of the model's parts, by its name. */
+export interface PartControl {
+  kind: 'part';
+  key: string;
+  label: string;
+}
+
+export type Control = NumberControl | ChoiceControl | MapControl | PartControl;
 
 type More = Partial<Omit<NumberControl, 'kind' | 'key' | 'label' | 'min' | 'max'>>;
 

@@ -6,7 +6,7 @@ import type { Control, NumberControl } from '@/core/kinds/control';
 import { Choice } from '../common/Choice';
 import { IconButton } from '../common/controls';
 import { NumberField } from '../common/NumberField';
-import { currentSheet } from './store';
+import { currentSheet, useBench } from './store';
 
 interface ControlsProps<P extends object> {
   controls: readonly Control[];
@@ -42,7 +42,7 @@ export function Controls<P extends object>(props: ControlsProps<P>) {
               onCommit={commit}
             />
           );
-        const options = control.kind === 'choice' ? control.options : mapsBelow(control.kinds);
+        const options = optionsOf(control);
         return (
           <Choice
             key={key}
@@ -56,6 +56,12 @@ export function Controls<P extends object>(props: ControlsProps<P>) {
       })}
     </div>
   );
+}
+
+function optionsOf(control: Exclude<Control, NumberControl>): readonly { value: string; label: string }[] {
+  if (control.kind === 'choice') return control.options;
+  if (control.kind === 'map') return mapsBelow(control.kinds);
+  return (useBench.getState().geometry?.parts ?? []).map((value) => ({ value, label: value }));
 }
 
 function mapsBelow(kinds: readonly string[]): { value: string; label: string }[] {

@@ -1,0 +1,99 @@
+/** Bakes: from what is asked to tiles of pixels. The same bytes whoever bakes which tile. */
+import { MOST_POINTS } from '../../kernels/rays';
+import { BAKES, type BakeSettings } from '../kinds/bakes';
+import type { SurfaceMap } from '../mesh/surfaceMap';
+import { MAX16, TILE_TEXELS, type TileIndex } from '../tile/tiles';
+import type { Ground } from './ground';
+import { BAKE_KINDS } from './kinds';
+import type { AskedPoints, Work } from './kinds/kind';
+import { liftPoints, PointMaker, type Points, type Supersample } from './points';
+import type { Projector } from './project';
+
+export interface BakeInput {
+  settings: BakeSettings;
+  low: Ground;
+  /** Of the sheet, in the size of the bake. */
+  map: SurfaceMap;
+  supersample: Supersample;
+  /** Where it is baked from a twin. */
+  twin: { ground: Ground; projector: Projector } | null;
+}
+
+export interface BakedTile {
+  /** RGBA, 16 bit; alpha 0 where there is nothing: off the islands, and where the twin was missed. */
+  data: Uint16Array;
+  /** Texels of the islands that met nothing of the twin. */
+  missed: number;
+}
+
+export class Baker {
+  private readonly maker: PointMaker;
+  private readonly work: Work;
+  private readonly channels: 1 | 3;
+  private readonly values: Float32Array;
+
+  constructor(private readonly input: BakeInput) {
+    const { settings, low, twin, map } = input;
+    const { values, from } = BAKES[settings.type];
+    if (twin ? !from.twin : !from.model) throw new Error(`"${settings.type}" is not baked from ${twin ? 'a twin' : 'the model'}`);
+    this.channels = values === 'value' ? 1 : 3;
+    this.values = new Float32Array(MOST_POINTS * 3);
+    this.maker = new PointMaker(low.model, map);
+    this.work = BAKE_KINDS[settings.type].prepare(settings, { low, on: twin?.ground ?? low });
+  }
+
+  /** null: no island has anything there. */
+  tile(tile: TileIndex): BakedTile | null {
+    const points = this.maker.of(tile, this.input.supersample);
+    if (points.count === 0) return null;
+    const { twin, low, settings } = this.input;
+    if (!twin) {
+      if (BAKE_KINDS[settings.type].lifted) liftPoints(points, low.model);
+      return this.finish({ ...points, under: null }, points);
+    }
+    return this.finish(twin.projector.of(points).hit, points);
+  }
+
+  private finish(points: AskedPoints, all: Points): BakedTile {
+    const { channels } = this;
+    const kind = BAKES[this.input.settings.type].values;
+    const sums = new Float32Array(TILE_TEXELS * channels);
+    const counts = new Uint16Array(TILE_TEXELS);
+    for (let from = 0; from < points.count; from += MOST_POINTS) {
+      const count = Math.min(MOST_POINTS, points.count - from);
+      this.work(points, from, count, this.values);
+      for (let i = 0; i < count; i++) {
+        const t = points.texel[from + i];
+        // Colours that stand for something are never mixed: the first one stands.
+        if (kind === 'id' && counts[t] > 0) continue;
+        counts[t]++;
+        for (let c = 0; c < channels; c++) sums[t * channels + c] += this.values[i * channels + c];
+      }
+    }
+    const data = new Uint16Array(TILE_TEXELS * 4);
+    for (let t = 0; t < TILE_TEXELS; t++) if (counts[t] > 0) this.put(data, t, sums, counts[t], kind === 'direction');
+    let missed = 0;
+    for (let n = 0, last = -1; n < all.count; n++) {
+      const t = all.texel[n];
+      if (t === last) continue;
+      last = t;
+      if (counts[t] === 0) missed++;
+    }
+    return { data, missed };
+  }
+
+  private put(data: Uint16Array, t: number, sums: Float32Array, count: number, direction: boolean): void {
+    const { channels } = this;
+    let [x, y, z] = [0, 1, 2].map((c) => sums[t * channels + (channels === 1 ? 0 : c)] / count);
+    if (direction) {
+      [x, y, z] = [x * 2 - 1, y * 2 - 1, z * 2 - 1];
+      const l = Math.hypot(x, y, z) || 1;
+      [x, y, z] = [(x / l) * 0.5 + 0.5, (y / l) * 0.5 + 0.5, (z / l) * 0.5 + 0.5];
+    }
+    const o = t * 4;
+    data[o] = x * MAX16 + 0.5;
+    data[o + 1] = y * MAX16 + 0.5;
+    data[o + 2] = z * MAX16 + 0.5;
+    data[o + 3] = MAX16;
+  }
+}

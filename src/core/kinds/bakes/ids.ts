@@ -1,0 +1,28 @@
+/** A colour for each part, material or island, to pick by. */
+import { z } from 'zod';
+import type { BakeDef } from './bake';
+
+const idSchema = z.object({ type: z.literal('ids'), of: z.enum(['part', 'material', 'island']).default('part') });
+export type Ids = z.infer<typeof idSchema>;
+export const ids: BakeDef<Ids> = {
+  type: 'ids',
+  label: 'Ids',
+  hint: 'A flat colour for each part, material or UV island.',
+  values: 'id',
+  from: { model: true, twin: true },
+  schema: idSchema,
+  start: { type: 'ids', of: 'part' },
+  controls: [
+    {
+      kind: 'choice',
+      key: 'of',
+      label: 'Of',
+      options: [
+        { value: 'part', label: 'Parts' },
+        { value: 'material', label: 'Materials' },
+        { value: 'island', label: 'UV islands' },
+      ],
+    },
+  ],
+  fileWords: /^(ids?|id ?map|colou?r ?id|mat ?id|part ?id)$/,
+};

@@ -1,0 +1,97 @@
+/** Where on the model, and which way it faces. */
+import { z } from 'zod';
+import { percent } from '../control';
+import type { BakeDef } from './bake';
+
+const AXES = [
+  { value: 'x', label: 'X, to the right' },
+  { value: 'y', label: 'Y, upwards' },
+  { value: 'z', label: 'Z, to the front' },
+] as const;
+const axis = z.enum(['x', 'y', 'z']);
+const AXIS = { kind: 'choice', key: 'axis', label: 'Along', options: AXES } as const;
+
+const positionSchema = z.object({ type: z.literal('position'), axis: axis.default('y') });
+export type Position = z.infer<typeof positionSchema>;
+export const position: BakeDef<Position> = {
+  type: 'position',
+  label: 'Position',
+  hint: 'Where along an axis each place lies: black at one end of the model, white at the other.',
+  values: 'value',
+  from: { model: true, twin: false },
+  schema: positionSchema,
+  start: { type: 'position', axis: 'y' },
+  controls: [AXIS],
+  fileWords: /^(position|pos)$/,
+};
+
+const worldSchema = z.object({ type: z.literal('world-normal') });
+export type WorldNormal = z.infer<typeof worldSchema>;
+export const worldNormal: BakeDef<WorldNormal> = {
+  type: 'world-normal',
+  label: 'World normal',
+  hint: 'Which way each place faces, in the space of the model.',
+  values: 'direction',
+  from: { model: true, twin: true },
+  schema: worldSchema,
+  start: { type: 'world-normal' },
+  controls: [],
+  fileWords: /^((world|object) ?(space ?)?normals?|wsn|wn)$/,
+};
+
+const facingSchema = z.object({
+  type: z.literal('facing'),
+  towards: z.enum(['up', 'down', 'front', 'back', 'left', 'right']).default('up'),
+});
+export type Facing = z.infer<typeof facingSchema>;
+export const TOWARDS: Record<Facing['towards'], readonly [number, number, number]> = {
+  up: [0, 1, 0],
+  down: [0, -1, 0],
+  front: [0, 0, 1],
+  back: [0, 0, -1],
+  left: [-1, 0, 0],
+  right: [1, 0, 0],
+};
+export const facing: BakeDef<Facing> = {
+  type: 'facing',
+  label: 'Facing',
+  hint: 'How far each place faces a direction: white all the way, middle grey square to it, black away.',
+  values: 'value',
+  from: { model: true, twin: true },
+  schema: facingSchema,
+  start: { type: 'facing', towards: 'up' },
+  controls: [
+    {
+      kind: 'choice',
+      key: 'towards',
+      label: 'Towards',
+      options: (Object.keys(TOWARDS) as Facing['towards'][]).map((value) => ({
+        value,
+        label: value[0].toUpperCase() + value.slice(1),
+      })),
+    },
+  ],
+  fileWords: /^(facing|up|top ?down)$/,
+};
+
+const distanceSchema = z.object({
+  type: z.literal('distance'),
+  /** Name of the part; empty: the first. */
+  part: z.string().max(200).default(''),
+  reach: z.number().min(0.001, 'a reach is above zero: 0.1 % of the model at least').max(4).default(0.2),
+});
+export type Distance = z.infer<typeof distanceSchema>;
+export const distance: BakeDef<Distance> = {
+  type: 'distance',
+  label: 'Distance to a part',
+  hint: 'How far each place lies from a part: black at the part, white at the reach and beyond.',
+  values: 'value',
+  from: { model: true, twin: false },
+  schema: distanceSchema,
+  start: { type: 'distance', part: '', reach: 0.2 },
+  controls: [
+    { kind: 'part', key: 'part', label: 'From' },
+    { ...percent('reach', 'Reach', 0.001, 1), digits: 1, fine: true },
+  ],
+  fileWords: /^distance$/,
+};

@@ -1,0 +1,152 @@
+/** Edges of a model that stand out: where two faces meet at an angle, and what an edge brush would catch. */
+import type { Model } from './model';
+import { faceNormals } from './faceNormals';
+
+export interface EdgeSegments {
+  count: number;
+  /** Both ends, 6 × float32 each. */
+  ends: Float32Array;
+  /** The mean of the two faces' normals, unit, 3 × float32 each. */
+  normals: Float32Array;
+  /** How far the surface turns there, radians, above 0. */
+  turn: Float32Array;
+}
+
+/**
+ * Calls for each edge that two faces share, with the first corner of it in both. Of more than two faces the first two count.
+ */
+export function eachEdge(corner: Uint32Array, faceCount: number, visit: (a: number, b: number) => void): void {
+  const open = new Map<number, number>();
+  for (let c = 0; c < faceCount * 3; c++) {
+    const next = c % 3 === 2 ? c - 2 : c + 1;
+    const [s, t] = [corner[c], corner[next]];
+    if (s === t) continue;
+    const key = Math.min(s, t) * 67108864 + Math.max(s, t);
+    const other = open.get(key);
+    if (other === undefined) open.set(key, c);
+    else if (other >= 0) {
+      open.set(key, -1);
+      visit(other, c);
+    }
+  }
+}
+
+/** Edges at which the surface turns outwards by at least `angle` (radians). `corner`: welded vertex of each corner. */
+export function convexEdges(
+  { positions: p, indices }: Pick<Model, 'positions' | 'indices'>,
+  corner: Uint32Array,
+  angle: number,
+): EdgeSegments {
+  const planes = faceNormals({ positions: p, indices });
+  const ends: number[] = [];
+  const normals: number[] = [];
+  const turn: number[] = [];
+  const least = Math.cos(angle);
+  eachEdge(corner, indices.length / 3, (a, b) => {
+    const [f, g] = [Math.floor(a / 3) * 3, Math.floor(b / 3) * 3];
+    const dot = planes[f] * planes[g] + planes[f + 1] * planes[g + 1] + planes[f + 2] * planes[g + 2];
+    if (dot > least) return;
+    const s = indices[a] * 3;
+    const t = indices[a % 3 === 2 ? a - 2 : a + 1] * 3;
+    // The other face's third corner lies under this one's plane where the edge stands out.
+    const third = indices[g + (((b % 3) + 2) % 3)] * 3;
+    let under = 0;
+    for (let k = 0; k < 3; k++) under += (p[third + k] - p[s + k]) * planes[f + k];
+    if (under >= 0) return;
+    for (let k = 0; k < 3; k++) ends.push(p[s + k]);
+    for (let k = 0; k < 3; k++) ends.push(p[t + k]);
+    const mean = [0, 1, 2].map((k) => planes[f + k] + planes[g + k]);
+    const l = Math.hypot(mean[0], mean[1], mean[2]) || 1;
+    for (const v of mean) normals.push(v / l);
+    turn.push(Math.acos(Math.max(-1, Math.min(1, dot))));
+  });
+  return {
+    count: turn.length,
+    ends: Float32Array.from(ends),
+    normals: Float32Array.from(normals),
+    turn: Float32Array.from(turn),
+  };
+}
+
+/** How far the surface may turn away from an edge's own normal and still be one of its two sides. */
+const SIDE = 0.05;
+
+/** Segments by place, for asking which of them come near a box. */
+export class EdgeGrid {
+  private readonly cells = new Map<number, number[]>();
+  private readonly seen: Uint32Array;
+  private round = 0;
+
+  constructor(
+    readonly edges: EdgeSegments,
+    private readonly cell: number,
+  ) {
+    this.seen = new Uint32Array(edges.count);
+    const { ends } = edges;
+    for (let e = 0; e < edges.count; e++) {
+      const o = e * 6;
+      const length = Math.hypot(ends[o + 3] - ends[o], ends[o + 4] - ends[o + 1], ends[o + 5] - ends[o + 2]);
+      const steps = Math.min(4096, Math.max(1, Math.ceil((length / cell) * 2)));
+      for (let n = 0; n <= steps; n++) {
+        const t = n / steps;
+        const key = this.key(
+          Math.floor((ends[o] + (ends[o + 3] - ends[o]) * t) / cell),
+          Math.floor((ends[o + 1] + (ends[o + 4] - ends[o + 1]) * t) / cell),
+          Math.floor((ends[o + 2] + (ends[o + 5] - ends[o + 2]) * t) / cell),
+        );
+        const list = this.cells.get(key);
+        if (!list) this.cells.set(key, [e]);
+        else if (list[list.length - 1] !== e) list.push(e);
+      }
+    }
+  }
+
+  private key(x: number, y: number, z: number): number {
+    return ((x + 65536) % 131072) * 17179869184 + ((y + 65536) % 131072) * 131072 + ((z + 65536) % 131072);
+  }
+
+  /** Segments that may come within `reach` of a box (min x y z, max x y z), into `out`; how many. */
+  near(box: ArrayLike<number>, reach: number, out: number[]): number {
+    out.length = 0;
+    if (this.edges.count === 0) return 0;
+    this.round++;
+    // A segment is listed at points half a cell apart: it may pass a cell's corner unlisted.
+    const wide = reach + this.cell * 0.5;
+    const low = [0, 1, 2].map((k) => Math.floor((box[k] - wide) / this.cell));
+    const high = [0, 1, 2].map((k) => Math.floor((box[k + 3] + wide) / this.cell));
+    const room = (high[0] - low[0] + 1) * (high[1] - low[1] + 1) * (high[2] - low[2] + 1);
+    if (!(room <= this.edges.count + 64)) for (let e = 0; e < this.edges.count; e++) out.push(e);
+    else
+      for (let x = low[0]; x <= high[0]; x++)
+        for (let y = low[1]; y <= high[1]; y++)
+          for (let z = low[2]; z <= high[2]; z++)
+            for (const e of this.cells.get(this.key(x, y, z)) ?? [])
+              if (this.seen[e] !== this.round) {
+                this.seen[e] = this.round;
+                out.push(e);
+              }
+    return out.length;
+  }
+
+  /** The least distance of a place, on a surface that faces `n`, to some of the segments; `reach` where it is more. */
+  distance(list: readonly number[], x: number, y: number, z: number, nx: number, ny: number, nz: number, reach: number): number {
+    const { ends, normals } = this.edges;
+    let best = reach * reach;
+    for (const e of list) {
+      const o = e * 6;
+      const [ax, ay, az] = [ends[o], ends[o + 1], ends[o + 2]];
+      const [ex, ey, ez] = [ends[o + 3] - ax, ends[o + 4] - ay, ends[o + 5] - az];
+      const [qx, qy, qz] = [x - ax, y - ay, z - az];
+      const square = ex * ex + ey * ey + ez * ez;
+      let t = square > 0 ? (qx * ex + qy * ey + qz * ez) / square : 0;
+      t = t < 0 ? 0 : t > 1 ? 1 : t;
+      const [dx, dy, dz] = [qx - ex * t, qy - ey * t, qz - ez * t];
+      const d = dx * dx + dy * dy + dz * dz;
+      if (d >= best) continue;
+      // The far side of a thin part has edges of its own.
+      if (normals[e * 3] * nx + normals[e * 3 + 1] * ny + normals[e * 3 + 2] * nz < SIDE) continue;
+      best = d;
+    }
+    return Math.sqrt(best);
+  }
+}
