@@ -6,7 +6,7 @@ import { readModel } from '../src/core/mesh/readModel';
 import { buildIslands, buildTopology } from '../src/core/mesh/topology';
 import { firstUsableUvSet, reportUvs } from '../src/core/mesh/uvReport';
 import { BadInput, callerPath, forPeople, parseCommand, readInput } from './badInput';
-import { nodeDecoders } from './decoders';
+import { nodeDecoders } from '../src/server/decoders';
 
 /** A model's own folder may hold its buffers and pictures; larger ones are not read on a guess. */
 const MAX_COMPANIONS = 500;
@@ -15,7 +15,7 @@ export async function run(args: string[]): Promise<void> {
   const { values, positionals } = parseCommand(args, { json: { type: 'boolean' } }, ['MODEL']);
   const [path] = positionals;
   const files = new Map([[basename(path), await readInput(path)]]);
-  if (!/\.(glb|gltf|obj)$/i.test(path) && files.size === 1) await forPeople(() => readModel(files), [ModelError]);
+  if (!/\.(glb|gltf|obj|ply|stl)$/i.test(path) && files.size === 1) await forPeople(() => readModel(files), [ModelError]);
   if (/\.(gltf|obj)$/i.test(path)) await addCompanions(path, files);
   const model = await forPeople(() => readModel(files, { decoders: nodeDecoders }), [ModelError]);
   const topology = buildTopology(model);

@@ -16,10 +16,14 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
                                   counts what is lost
 
   ./brindle inspect MODEL [--json]
-                                  what a GLB, glTF or OBJ holds, and what is wrong with its UVs
+                                  what a GLB, glTF, OBJ, PLY or STL holds, and what is wrong with its UVs
   ./brindle export PIECE|FILE.brindle --out DIR [--maps a,b] [--sheets a,b] [--divide 1|2|4|8] [--bits 8|16]
                    [--normal-y up|down] [--margin N] [--pattern TEXT] [--glb]
                                   delivers maps; PIECE is the name or id of a piece in the house
+  ./brindle bake MODEL [--dense FILE] --maps a,b --out DIR [--size N] [--samples N] [--supersample 1|2|4|8]
+                   [--outward %] [--inward %] [--match whole|names]
+                                  bakes mesh maps as 16-bit PNGs, from the model itself or from a dense one; reaches are
+                                  shares of the model's size; needs no database
   ./brindle flatten FILE.brindle --map MAP [--sheet NAME] [--size N] [--bits 8|16] --out x.png
                                   one map of one sheet as a picture; needs no database
   ./brindle strokes PIECE|FILE.brindle --out S.json
@@ -36,6 +40,7 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   soak: () => import('./soak'),
   inspect: () => import('./inspect'),
   export: () => import('./export'),
+  bake: () => import('./bake'),
   flatten: () => import('./flatten'),
   strokes: () => import('./strokes'),
   replay: () => import('./replay'),

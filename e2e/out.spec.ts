@@ -94,7 +94,7 @@ test('a new model shows itself and its UV report; bad files get one sentence and
     ['cut.glb', Buffer.from(await writeGlb(cubeModel())).subarray(0, 200), 'cut short'],
     ['wide.obj', Buffer.from('\ufeffv 0 0 0', 'utf16le'), 'UTF-16'],
     ['odd.obj', Buffer.from('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 7\n'), 'vertex 7 of 3'],
-    ['table.csv', Buffer.from('a,b'), 'GLB, glTF or OBJ'],
+    ['table.csv', Buffer.from('a,b'), 'GLB, glTF, OBJ'],
   ] as const) {
     await choose(name, buffer);
     await expect(alert).toContainText(says);

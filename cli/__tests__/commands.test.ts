@@ -167,7 +167,7 @@ test('replay lays a recorded stroke, twice the same', () => {
 test.each([
   [['inspect', 'nowhere.glb'], /There is no file nowhere\.glb/],
   [['inspect'], /takes MODEL/],
-  [['inspect', 'tile.brindle'], /GLB, glTF or OBJ/],
+  [['inspect', 'tile.brindle'], /GLB, glTF, OBJ/],
   [['flatten', 'cube.glb', '--out', 'x.png'], /not a zip/],
   [['flatten', 'tile.brindle', '--map', 'glow', '--out', 'x.png'], /no map "glow"/],
   [['flatten', 'tile.brindle', '--size', '0', '--out', 'x.png'], /--size is "0"/],

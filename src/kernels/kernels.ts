@@ -6,6 +6,7 @@
  * the implementation's arena: take them with `floats` between `mark` and `release`. Passing other arrays works
  * and costs a copy.
  */
+import type { BendKernels } from './bends';
 import type { DabKernels } from './dabs';
 import type { FloodKernels } from './flood';
 import type { Rays, Tree } from './rays';
@@ -116,7 +117,7 @@ export interface WidePlan {
   radius: number;
 }
 
-export interface Kernels extends NoiseKernels, DabKernels, FloodKernels, SeenKernels, StepKernels {
+export interface Kernels extends NoiseKernels, BendKernels, DabKernels, FloodKernels, SeenKernels, StepKernels {
   readonly name: 'wasm' | 'twin';
   readonly pictures: TapKernels;
   /** A tree to be asked, in a memory of its own. Throws where there is no room for it. */

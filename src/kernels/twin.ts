@@ -1,5 +1,6 @@
 /** The kernels in plain TypeScript: what they mean. Formulas as in assembly/, in double precision. */
 import type { Kernels, Rows } from './kernels';
+import { bendsTwin } from './bendsTwin';
 import { dabsTwin } from './dabsTwin';
 import { floodTwin } from './floodTwin';
 import { noiseTwin } from './noiseTwin';
@@ -60,6 +61,7 @@ export function twinKernels(blends: BlendTable): Kernels {
   };
   return {
     ...noiseTwin,
+    ...bendsTwin,
     ...dabsTwin,
     ...floodTwin,
     ...seenTwin,

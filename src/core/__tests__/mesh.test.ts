@@ -119,7 +119,7 @@ describe('reading models', () => {
     ['an empty file', one('a.glb', ''), /empty/],
     ['a truncated GLB', one('a.glb', Uint8Array.of(0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0, 99, 0, 0, 0)), /cut short/],
     ['text named GLB', one('a.glb', 'hello there'), /not a GLB/],
-    ['an unknown format', one('a.fbx', 'x'), /GLB, glTF or OBJ/],
+    ['an unknown format', one('a.fbx', 'x'), /GLB, glTF, OBJ/],
     [
       'two models',
       new Map([

@@ -153,6 +153,20 @@ describe('Rays', () => {
   });
 });
 
+it('sums over samples of a surface are the same bits in kernel and twin', () => {
+  const random = seededRandom(6);
+  const [count, listed] = [50, 600];
+  const points = Float32Array.from({ length: count * 6 }, () => random() * 2 - 1);
+  const near = Float32Array.from({ length: 7 * listed }, () => random() * 2 - 1);
+  const results = (['wasm', 'twin'] as const).map((which) => {
+    const out = new Float32Array(count);
+    getKernels(which).bends(points, count, near, listed, listed, 0.9, out);
+    return [...out];
+  });
+  expect(results[1]).toEqual(results[0]);
+  expect(results[0].filter((v) => v !== 0).length).toBe(count);
+});
+
 describe('Directions', () => {
   it('are unit, spread by the cosine, and as even as a net: each of 16 rings and wedges of equal weight gets its share', () => {
     const { data, sets, samples } = directionsOf(64);

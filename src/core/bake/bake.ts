@@ -1,5 +1,4 @@
 /** Bakes: from what is asked to tiles of pixels. The same bytes whoever bakes which tile. */
-import { MOST_POINTS } from '../../kernels/rays';
 import { BAKES, type BakeSettings } from '../kinds/bakes';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import { MAX16, TILE_TEXELS, type TileIndex } from '../tile/tiles';
@@ -26,6 +25,9 @@ export interface BakedTile {
   missed: number;
 }
 
+/** Points at a time, at most `MOST_POINTS` (kernels/rays.ts): with 64 samples a tenth of a second of rays. */
+const STEP = 2048;
+
 export class Baker {
   private readonly maker: PointMaker;
   private readonly work: Work;
@@ -37,30 +39,37 @@ export class Baker {
     const { values, from } = BAKES[settings.type];
     if (twin ? !from.twin : !from.model) throw new Error(`"${settings.type}" is not baked from ${twin ? 'a twin' : 'the model'}`);
     this.channels = values === 'value' ? 1 : 3;
-    this.values = new Float32Array(MOST_POINTS * 3);
+    this.values = new Float32Array(STEP * 3);
     this.maker = new PointMaker(low.model, map);
     this.work = BAKE_KINDS[settings.type].prepare(settings, { low, on: twin?.ground ?? low });
   }
 
   /** null: no island has anything there. */
   tile(tile: TileIndex): BakedTile | null {
+    const steps = this.steps(tile);
+    for (;;) {
+      const { done, value } = steps.next();
+      if (done) return value;
+    }
+  }
+
+  /** The same, with a rest after every few thousand points. One tile at a time. */
+  *steps(tile: TileIndex): Generator<void, BakedTile | null> {
     const points = this.maker.of(tile, this.input.supersample);
     if (points.count === 0) return null;
     const { twin, low, settings } = this.input;
-    if (!twin) {
-      if (BAKE_KINDS[settings.type].lifted) liftPoints(points, low.model);
-      return this.finish({ ...points, under: null }, points);
-    }
-    return this.finish(twin.projector.of(points).hit, points);
+    if (twin) return yield* this.finish(twin.projector.of(points).hit, points);
+    if (BAKE_KINDS[settings.type].lifted) liftPoints(points, low.model);
+    return yield* this.finish({ ...points, under: null }, points);
   }
 
-  private finish(points: AskedPoints, all: Points): BakedTile {
+  private *finish(points: AskedPoints, all: Points): Generator<void, BakedTile> {
     const { channels } = this;
     const kind = BAKES[this.input.settings.type].values;
     const sums = new Float32Array(TILE_TEXELS * channels);
     const counts = new Uint16Array(TILE_TEXELS);
-    for (let from = 0; from < points.count; from += MOST_POINTS) {
-      const count = Math.min(MOST_POINTS, points.count - from);
+    for (let from = 0; from < points.count; from += STEP) {
+      const count = Math.min(STEP, points.count - from);
       this.work(points, from, count, this.values);
       for (let i = 0; i < count; i++) {
         const t = points.texel[from + i];
@@ -69,6 +78,7 @@ export class Baker {
         counts[t]++;
         for (let c = 0; c < channels; c++) sums[t * channels + c] += this.values[i * channels + c];
       }
+      yield;
     }
     const data = new Uint16Array(TILE_TEXELS * 4);
     for (let t = 0; t < TILE_TEXELS; t++) if (counts[t] > 0) this.put(data, t, sums, counts[t], kind === 'direction');

@@ -4,6 +4,8 @@
  * (after Cohen-Steiner and Morvan, Restricted Delaunay triangulations and normal cycle, 2003, whose measure is that of flat
  * faces). What lies further off counts less, by (1 − d²/r²)²; over a plane, and over a sphere by chords, that weighs π r² / 3.
  */
+import { BEND_PLANES as SAMPLE } from '../../kernels/bends';
+import { kernels } from '../kernels';
 import type { Model } from '../mesh/model';
 import { eachEdge } from '../mesh/sharpEdges';
 
@@ -12,16 +14,15 @@ interface Samples {
   /** Place, half the measure that it stands for (m), the normal there: 7 × float32. */
   data: Float32Array;
 }
-const SAMPLE = 7;
 
-/** Samples lie a quarter of the radius apart, or further where that would be more than these. */
+/** Samples lie a third of the radius apart, or further where that would be more than these. */
 const MOST_SAMPLES = 1_500_000;
 
 export class Curvature {
   private readonly samples: Samples;
   private readonly grid = new Map<number, [from: number, to: number]>();
-  /** Of the places asked last: which samples come near. */
-  private list = new Int32Array(1024);
+  /** Of the box asked last: the samples that come near. */
+  private list = new Int32Array(4096);
   private listed = 0;
 
   /** `corner`: welded vertex of each corner. `radius`: model units, above 0. */
@@ -30,7 +31,7 @@ export class Curvature {
     corner: Uint32Array,
     readonly radius: number,
   ) {
-    this.samples = this.sorted(samplesOf(model, corner, radius));
+    this.samples = this.sorted(merged(samplesOf(model, corner, radius), radius / VOXELS));
   }
 
   private key(x: number, y: number, z: number): number {
@@ -56,23 +57,47 @@ export class Curvature {
     return { count, data: out };
   }
 
-  /** Samples that may come near a box (min x y z, max x y z) are listed for `at`. */
-  around(box: ArrayLike<number>): void {
+  /**
+   * Of places that lie together (6 × float32 each: place, and the normal of the face) the curvature, 1 / model units.
+   * `box`: min x y z, max x y z around them.
+   */
+  of(points: Float32Array, count: number, box: ArrayLike<number>, out: Float32Array): void {
+    this.gather(box);
+    const mark = kernels().mark();
+    try {
+      const stride = (this.listed + 3) & ~3;
+      const near = kernels()
+        .floats(stride * SAMPLE)
+        .fill(0);
+      const { data } = this.samples;
+      for (let i = 0; i < this.listed; i++) {
+        const o = this.list[i];
+        for (let k = 0; k < SAMPLE; k++) near[k * stride + i] = data[o + k];
+      }
+      const places = kernels().floats(count * 6);
+      places.set(points.subarray(0, count * 6));
+      const sums = kernels().floats(count);
+      kernels().bends(places, count, near, stride, stride, this.radius, sums);
+      const area = (Math.PI * this.radius * this.radius) / 3;
+      for (let n = 0; n < count; n++) out[n] = sums[n] / area;
+    } finally {
+      kernels().release(mark);
+    }
+  }
+
+  private gather(box: ArrayLike<number>): void {
     const { radius } = this;
-    const low = [0, 1, 2].map((k) => Math.floor((box[k] - radius) / radius));
-    const high = [0, 1, 2].map((k) => Math.floor((box[k + 3] + radius) / radius));
+    const cell = (v: number) => Math.floor(v / radius);
     this.listed = 0;
     const { data } = this.samples;
-    for (let x = low[0]; x <= high[0]; x++)
-      for (let y = low[1]; y <= high[1]; y++)
-        for (let z = low[2]; z <= high[2]; z++) {
-          const cell = this.grid.get(this.key(x, y, z));
-          if (!cell) continue;
-          for (let i = cell[0]; i < cell[1]; i++) {
+    for (let x = cell(box[0] - radius); x <= cell(box[3] + radius); x++)
+      for (let y = cell(box[1] - radius); y <= cell(box[4] + radius); y++)
+        for (let z = cell(box[2] - radius); z <= cell(box[5] + radius); z++) {
+          const found = this.grid.get(this.key(x, y, z));
+          if (!found) continue;
+          for (let i = found[0]; i < found[1]; i++) {
             const o = i * SAMPLE;
-            if (data[o] < box[0] - radius || data[o] > box[3] + radius) continue;
-            if (data[o + 1] < box[1] - radius || data[o + 1] > box[4] + radius) continue;
-            if (data[o + 2] < box[2] - radius || data[o + 2] > box[5] + radius) continue;
+            if (awayFrom(box, data, o) >= radius * radius) continue;
             if (this.listed === this.list.length) {
               const more = new Int32Array(this.list.length * 2);
               more.set(this.list);
@@ -82,32 +107,51 @@ export class Curvature {
           }
         }
   }
+}
 
-  /** 1 / model units, at a place within the box that was asked last, on a surface that faces n. */
-  at(x: number, y: number, z: number, nx: number, ny: number, nz: number): number {
-    const { list, listed } = this;
-    const { data } = this.samples;
-    const square = this.radius * this.radius;
-    const one = 1 / square;
-    let sum = 0;
-    for (let i = 0; i < listed; i++) {
-      const o = list[i];
-      const dx = data[o] - x;
-      const dy = data[o + 1] - y;
-      const dz = data[o + 2] - z;
-      const d = dx * dx + dy * dy + dz * dz;
-      if (d >= square) continue;
-      // The far side of a thin part bends for itself.
-      if (data[o + 4] * nx + data[o + 5] * ny + data[o + 6] * nz <= 0) continue;
-      const w = 1 - d * one;
-      sum += data[o + 3] * w * w;
-    }
-    return sum / ((Math.PI * square) / 3);
+/** The squared distance of a sample to a box. */
+function awayFrom(box: ArrayLike<number>, data: Float32Array, o: number): number {
+  const dx = Math.max(box[0] - data[o], 0, data[o] - box[3]);
+  const dy = Math.max(box[1] - data[o + 1], 0, data[o + 1] - box[4]);
+  const dz = Math.max(box[2] - data[o + 2], 0, data[o + 2] - box[5]);
+  return dx * dx + dy * dy + dz * dz;
+}
+
+/** Samples within so much of a radius that face alike count as one: dense meshes have more than the sum needs. */
+const VOXELS = 4;
+
+/** Those of one cell, of one sign, that face into one octant, become one: their measures added, in their middle. */
+function merged({ count, data }: Samples, cell: number): Samples {
+  const known = new Map<string, number>();
+  const out = new Float64Array(count * SAMPLE);
+  const weight = new Float64Array(count);
+  let made = 0;
+  for (let i = 0; i < count; i++) {
+    const o = i * SAMPLE;
+    const octant = (data[o + 4] < 0 ? 1 : 0) + (data[o + 5] < 0 ? 2 : 0) + (data[o + 6] < 0 ? 4 : 0) + (data[o + 3] < 0 ? 8 : 0);
+    const key = `${Math.floor(data[o] / cell)} ${Math.floor(data[o + 1] / cell)} ${Math.floor(data[o + 2] / cell)} ${octant}`;
+    let at = known.get(key);
+    if (at === undefined) known.set(key, (at = made++));
+    const w = Math.abs(data[o + 3]);
+    weight[at] += w;
+    out[at * SAMPLE + 3] += data[o + 3];
+    for (const k of [0, 1, 2, 4, 5, 6]) out[at * SAMPLE + k] += data[o + k] * w;
   }
+  const found = new Float32Array(made * SAMPLE);
+  for (let n = 0; n < made; n++) {
+    const o = n * SAMPLE;
+    const l = Math.hypot(out[o + 4], out[o + 5], out[o + 6]) || 1;
+    for (const k of [0, 1, 2]) {
+      found[o + k] = out[o + k] / weight[n];
+      found[o + 4 + k] = out[o + 4 + k] / l;
+    }
+    found[o + 3] = out[o + 3];
+  }
+  return { count: made, data: found };
 }
 
 function samplesOf(model: Pick<Model, 'positions' | 'normals' | 'indices'>, corner: Uint32Array, radius: number): Samples {
-  for (let spacing = radius / 4; ; spacing *= 1.5) {
+  for (let spacing = radius / 3; ; spacing *= 1.5) {
     const out: number[] = [];
     const there = onFaces(model, spacing, out) && onEdges(model, corner, spacing, out);
     if (there || spacing > radius) return { count: out.length / SAMPLE, data: Float32Array.from(out) };
@@ -136,7 +180,6 @@ function onFaces(
     const side = mean[0] * gx + mean[1] * gy + mean[2] * gz < 0 ? -1 : 1;
     // The gradient of a corner's weight: square to the opposite edge, in the plane, over twice the area.
     let divergence = 0;
-    let longest = 0;
     for (let k = 0; k < 3; k++) {
       const [v, s, t] = [
         [a, b, c],
@@ -144,24 +187,52 @@ function onFaces(
         [c, a, b],
       ][k];
       const [ex, ey, ez] = [p[t] - p[s], p[t + 1] - p[s + 1], p[t + 2] - p[s + 2]];
-      longest = Math.max(longest, Math.sqrt(ex * ex + ey * ey + ez * ez));
       divergence += (n[v] * (gy * ez - gz * ey) + n[v + 1] * (gz * ex - gx * ez) + n[v + 2] * (gx * ey - gy * ex)) / g;
     }
     if (Math.abs(divergence) < FLAT) continue;
-    const cuts = Math.max(1, Math.ceil(longest / spacing));
-    if (out.length / SAMPLE + cuts * cuts > MOST_SAMPLES) return false;
-    const share = ((divergence / 2) * (g / 2)) / (cuts * cuts);
-    const put = (wb: number, wc: number) => {
-      for (let k = 0; k < 3; k++) out.push(p[a + k] + (p[b + k] - p[a + k]) * wb + (p[c + k] - p[a + k]) * wc);
-      out.push(share, gx * side, gy * side, gz * side);
-    };
-    for (let i = 0; i < cuts; i++)
-      for (let j = 0; j < cuts - i; j++) {
-        put((j + 1 / 3) / cuts, (i + 1 / 3) / cuts);
-        if (j < cuts - i - 1) put((j + 2 / 3) / cuts, (i + 2 / 3) / cuts);
-      }
+    const measure = (divergence / 2) * (g / 2);
+    const put = (x: number, y: number, z: number, share: number) =>
+      out.push(x, y, z, measure * share, gx * side, gy * side, gz * side);
+    if (
+      !halve(
+        [0, 1, 2].flatMap((k) => [p[a + k], p[b + k], p[c + k]]),
+        spacing,
+        1,
+        put,
+        () => out.length / SAMPLE < MOST_SAMPLES,
+      )
+    )
+      return false;
   }
   return true;
+}
+
+/**
+ * Cuts a triangle (x of its corners, y, z) across its longest side until that is short enough, and gives the middle of each part
+ * with its share of the whole. false: there are too many.
+ */
+function halve(
+  t: number[],
+  longest: number,
+  share: number,
+  put: (x: number, y: number, z: number, share: number) => void,
+  more: () => boolean,
+): boolean {
+  if (!more()) return false;
+  let [best, at] = [-1, 0];
+  for (let k = 0; k < 3; k++) {
+    const n = (k + 1) % 3;
+    const d = (t[n] - t[k]) ** 2 + (t[3 + n] - t[3 + k]) ** 2 + (t[6 + n] - t[6 + k]) ** 2;
+    if (d > best) [best, at] = [d, k];
+  }
+  if (best <= longest * longest) {
+    put((t[0] + t[1] + t[2]) / 3, (t[3] + t[4] + t[5]) / 3, (t[6] + t[7] + t[8]) / 3, share);
+    return true;
+  }
+  const n = (at + 1) % 3;
+  const [one, other] = [t.slice(), t.slice()];
+  for (let o = 0; o < 9; o += 3) one[o + n] = other[o + at] = (t[o + at] + t[o + n]) / 2;
+  return halve(one, longest, share / 2, put, more) && halve(other, longest, share / 2, put, more);
 }
 
 /** Where the normals of two faces differ along the edge between them. */

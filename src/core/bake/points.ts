@@ -132,7 +132,9 @@ export class PointMaker {
     if (this.weigh(face, px, py) < 0 && clamp) this.toEdge(face, px, py);
     const { positions: p, normals, indices } = this.model;
     const n = out.count++;
-    const [w0, w1, w2] = this.w;
+    const w0 = this.w[0];
+    const w1 = this.w[1];
+    const w2 = this.w[2];
     const [a, b, c] = [indices[face * 3] * 3, indices[face * 3 + 1] * 3, indices[face * 3 + 2] * 3];
     const o = n * POINT_NUMBERS;
     const { data } = out;

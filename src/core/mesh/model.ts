@@ -35,6 +35,8 @@ export interface Model {
   faceMaterial: Uint16Array;
   parts: string[];
   materials: ModelMaterial[];
+  /** Colours of the vertices, 3 × float32, sRGB; left out where the file has none. */
+  colours?: Float32Array;
   /** Vertices as the file counts them (a seam's vertex counts as often as the file stores it). */
   fileVertices: number;
   /** What was odd about the file but did not stop it: sentences. */
@@ -43,8 +45,8 @@ export interface Model {
 
 /** Explicit bounds on what is read. */
 export const MODEL_LIMITS = {
-  maxTriangles: 4_000_000,
-  maxVertices: 4_000_000,
+  maxTriangles: 5_000_000,
+  maxVertices: 5_000_000,
   maxParts: 4096,
   maxMaterials: 32,
   maxUvSets: 8,

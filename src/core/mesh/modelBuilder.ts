@@ -9,6 +9,8 @@ export interface Triangles {
   normals: Float32Array | null;
   uvs: (Float32Array | null)[];
   indices: Uint32Array;
+  /** 3 × float32 a vertex, sRGB. */
+  colours?: Float32Array | null;
   /** The transform mirrors, so the winding has to be turned. */
   flipped?: boolean;
 }
@@ -73,11 +75,14 @@ export class ModelBuilder {
     const indices = new Uint32Array(corners);
     const facePart = new Uint16Array(corners / 3);
     const faceMaterial = new Uint16Array(corners / 3);
+    // Parts without colours are white.
+    const colours = this.pieces.some((p) => p.colours) ? new Float32Array(vertices * 3).fill(1) : undefined;
     let v = 0;
     let c = 0;
     for (const p of this.pieces) {
       positions.set(p.positions, v * 3);
       normals.set(p.normals ?? computeNormals(p.positions, p.indices), v * 3);
+      if (p.colours) colours!.set(p.colours, v * 3);
       p.uvs.forEach((uv, set) => uv && uvs[set].set(uv, v * 2));
       for (let i = 0; i < p.indices.length; i += 3) {
         indices[c + i] = p.indices[i] + v;
@@ -115,6 +120,7 @@ export class ModelBuilder {
       faceMaterial,
       parts: this.parts,
       materials,
+      ...(colours ? { colours } : {}),
       fileVertices: vertices,
       notes: this.notes,
     };

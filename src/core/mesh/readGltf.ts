@@ -5,6 +5,7 @@
  */
 import { Primitive, WebIO, type Document, type GLTF, type Material, type Node, type Texture } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { linearToSrgb } from '../colour/transfer';
 import { MODEL_LIMITS, ModelError, type EncodedPicture, type Model, type ModelMaterial } from './model';
 import { ModelBuilder } from './modelBuilder';
 
@@ -190,6 +191,12 @@ function addPrimitive(
   while (uvs.length && !uvs[uvs.length - 1]) uvs.pop();
   const positions = read('POSITION', 3)!;
   const normals = read('NORMAL', 3);
+  // Linear in the file (glTF 2.0, 3.7.2.1), with alpha or without.
+  const size = primitive.getAttribute('COLOR_0')?.getElementSize() ?? 0;
+  const tints = size >= 3 ? read('COLOR_0', size) : null;
+  const colours =
+    tints &&
+    Float32Array.from({ length: (tints.length / size) * 3 }, (_, i) => linearToSrgb(tints[Math.floor(i / 3) * size + (i % 3)]));
   const skin = node.getSkin();
   const joints = read('JOINTS_0', 4);
   const weights = read('WEIGHTS_0', 4);
@@ -220,7 +227,7 @@ function addPrimitive(
     flipped = determinant3(world) < 0;
   }
   const materialIndex = primitive.getMaterial() ? materials.indexOf(primitive.getMaterial()!) : -1;
-  builder.addTriangles({ part, materialIndex, positions, normals, uvs, indices, flipped });
+  builder.addTriangles({ part, materialIndex, positions, normals, uvs, colours, indices, flipped });
 }
 
 /** Indices of plain triangles, whatever the primitive's mode; null for points and lines. */

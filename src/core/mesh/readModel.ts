@@ -2,6 +2,7 @@
 import { MODEL_LIMITS, ModelError, type Model } from './model';
 import { isGlb, readGltf, type FileSet, type GltfDependencies } from './readGltf';
 import { readObj } from './readObj';
+import { readPly, readStl } from './readScan';
 
 export interface ReadModelOptions {
   /** Called only when a file is compressed, so that decoders load lazily. */
@@ -11,7 +12,7 @@ export interface ReadModelOptions {
 /** Name of the file in the set that is the model, or a ModelError in one sentence. */
 export function findModelFile(files: FileSet): string {
   const names = [...files.keys()];
-  const models = names.filter((n) => /\.(glb|gltf|obj)$/i.test(n));
+  const models = names.filter((n) => /\.(glb|gltf|obj|ply|stl)$/i.test(n));
   if (models.length > 1)
     throw new ModelError(
       `There are ${models.length} models here (${models.slice(0, 3).join(', ')}): drop one model with its files.`,
@@ -19,11 +20,11 @@ export function findModelFile(files: FileSet): string {
   if (models.length === 1) return models[0];
   const glb = names.find((n) => isGlb(files.get(n)!));
   if (glb) return glb;
-  const soon = names.find((n) => /\.(ply|stl|fbx|dae|usdz?|blend)$/i.test(n));
+  const soon = names.find((n) => /\.(fbx|dae|usdz?|blend)$/i.test(n));
   throw new ModelError(
     names.length === 0
-      ? 'There is no file here: choose a GLB, glTF or OBJ model.'
-      : `${soon ?? names[0]} is not a model that Brindle reads: export it as GLB, glTF or OBJ.`,
+      ? 'There is no file here: choose a GLB, glTF, OBJ, PLY or STL model.'
+      : `${soon ?? names[0]} is not a model that Brindle reads: export it as GLB, glTF, OBJ, PLY or STL.`,
   );
 }
 
@@ -38,6 +39,8 @@ export async function readModel(files: FileSet, options: ReadModelOptions = {}):
   if (isGlb(bytes)) return readGltf(name, files, await decodersFor(bytes, options));
   if (/\.glb$/i.test(name)) throw new ModelError(`${name} is not a GLB file, whatever its extension says: export it again.`);
   if (/\.gltf$/i.test(name)) return readGltf(name, files, await decodersFor(bytes, options));
+  if (/\.ply$/i.test(name)) return readPly(name, bytes);
+  if (/\.stl$/i.test(name)) return readStl(name, bytes);
   return readObj(name, files);
 }
 

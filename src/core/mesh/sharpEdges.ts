@@ -125,23 +125,42 @@ export class EdgeGrid {
                 this.seen[e] = this.round;
                 out.push(e);
               }
-    return out.length;
+    // Those that pass the box are left out: its ball and the segment are too far apart.
+    const middle = [0, 1, 2].map((k) => (box[k] + box[k + 3]) / 2);
+    const half = Math.hypot(...middle.map((v, k) => box[k + 3] - v)) + reach;
+    let kept = 0;
+    for (let i = 0; i < out.length; i++)
+      if (this.away(out[i], middle[0], middle[1], middle[2]) <= half * half) out[kept++] = out[i];
+    out.length = kept;
+    return kept;
+  }
+
+  /** The squared distance of a place to a segment. */
+  private away(e: number, x: number, y: number, z: number): number {
+    const { ends } = this.edges;
+    const o = e * 6;
+    const ex = ends[o + 3] - ends[o];
+    const ey = ends[o + 4] - ends[o + 1];
+    const ez = ends[o + 5] - ends[o + 2];
+    const qx = x - ends[o];
+    const qy = y - ends[o + 1];
+    const qz = z - ends[o + 2];
+    const square = ex * ex + ey * ey + ez * ez;
+    let t = square > 0 ? (qx * ex + qy * ey + qz * ez) / square : 0;
+    t = t < 0 ? 0 : t > 1 ? 1 : t;
+    const dx = qx - ex * t;
+    const dy = qy - ey * t;
+    const dz = qz - ez * t;
+    return dx * dx + dy * dy + dz * dz;
   }
 
   /** The least distance of a place, on a surface that faces `n`, to some of the segments; `reach` where it is more. */
   distance(list: readonly number[], x: number, y: number, z: number, nx: number, ny: number, nz: number, reach: number): number {
-    const { ends, normals } = this.edges;
+    const { normals } = this.edges;
     let best = reach * reach;
-    for (const e of list) {
-      const o = e * 6;
-      const [ax, ay, az] = [ends[o], ends[o + 1], ends[o + 2]];
-      const [ex, ey, ez] = [ends[o + 3] - ax, ends[o + 4] - ay, ends[o + 5] - az];
-      const [qx, qy, qz] = [x - ax, y - ay, z - az];
-      const square = ex * ex + ey * ey + ez * ez;
-      let t = square > 0 ? (qx * ex + qy * ey + qz * ez) / square : 0;
-      t = t < 0 ? 0 : t > 1 ? 1 : t;
-      const [dx, dy, dz] = [qx - ex * t, qy - ey * t, qz - ez * t];
-      const d = dx * dx + dy * dy + dz * dz;
+    for (let i = 0; i < list.length; i++) {
+      const e = list[i];
+      const d = this.away(e, x, y, z);
       if (d >= best) continue;
       // The far side of a thin part has edges of its own.
       if (normals[e * 3] * nx + normals[e * 3 + 1] * ny + normals[e * 3 + 2] * nz < SIDE) continue;

@@ -1,4 +1,5 @@
 export { blendFloat, blendStored } from './blend';
+export { bends } from './bends';
 export { blur } from './blur';
 export { boxPlaces } from './box';
 export { flood, nearBlocks } from './flood';

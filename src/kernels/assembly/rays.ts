@@ -164,17 +164,26 @@ function blocked(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, reach: f3
   let node = nodes;
   while (true) {
     let met = boxesOf(node, ox, oy, oz, ix, iy, iz, xs, ys, zs, near, far, false);
+    // One of the children is gone into at once, the others wait.
+    let next: u32 = 0;
     while (met != 0) {
       const child = load<u32>(node + (<usize>ctz(met) << 2), 48);
       met &= met - 1;
       if ((child & LEAF) == 0) {
-        store<u32>(top, child);
-        top += 4;
-      } else if (hitsOf(packets + <usize>(child ^ LEAF) * PACKET, ox4, oy4, oz4, dx4, dy4, dz4, near, far, cull, false) != 0) return true;
+        if (next != 0) {
+          store<u32>(top, next);
+          top += 4;
+        }
+        next = child;
+      } else if (hitsOf(packets + <usize>(child ^ LEAF) * PACKET, ox4, oy4, oz4, dx4, dy4, dz4, near, far, cull, false) != 0)
+        return true;
     }
-    if (top == STACK) return false;
-    top -= 4;
-    node = nodes + <usize>load<u32>(top) * NODE;
+    if (next == 0) {
+      if (top == STACK) return false;
+      top -= 4;
+      next = load<u32>(top);
+    }
+    node = nodes + <usize>next * NODE;
   }
 }
 

@@ -4,6 +4,7 @@ import { RAYS_BASE64, SHARED_BASE64, TAPS_BASE64, WASM_BASE64 } from '../build/w
 import type { Kernels } from '../kernels';
 import { raysWasm } from '../raysWasm';
 import { tapsWasm } from '../tapsWasm';
+import { bends, type BendExports } from './bends';
 import { compositing, type CompositingExports } from './compositing';
 import { dabs, type DabExports } from './dabs';
 import { flood, type FloodExports } from './flood';
@@ -13,7 +14,8 @@ import { steps, type StepExports } from './steps';
 import { noise, type NoiseExports } from './noise';
 import { places, type PlaceExports } from './places';
 
-type Exports = CompositingExports &
+type Exports = BendExports &
+  CompositingExports &
   DabExports &
   FloodExports &
   FilterExports &
@@ -53,6 +55,7 @@ export function wasmKernels(common?: CommonMemory): Kernels {
       k.copyRows(from, values.byteLength, to.byteOffset, values.byteLength, values.length, 1);
       return to;
     },
+    ...bends(k, arena),
     ...compositing(k, arena),
     ...dabs(k, arena, (count) => common?.room(count) ?? null),
     ...flood(k, arena),

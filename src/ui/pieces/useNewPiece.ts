@@ -69,7 +69,7 @@ export function useNewPiece() {
     worker.current = null;
     try {
       const read = await readFiles(files);
-      const main = files.find(([p]) => /\.(glb|gltf|obj)$/i.test(p))?.[0] ?? files[0][0];
+      const main = files.find(([p]) => /\.(glb|gltf|obj|ply|stl)$/i.test(p))?.[0] ?? files[0][0];
       setName(
         main
           .split('/')

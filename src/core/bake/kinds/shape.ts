@@ -8,6 +8,8 @@ import type { AskedPoints, BakeKind, Work } from './kind';
 /** So many points share a list of what lies near: they lie together. */
 const TOGETHER = 64;
 const box = new Float64Array(6);
+const places = new Float32Array(TOGETHER * 6);
+const found = new Float32Array(TOGETHER);
 
 function boxOf({ data }: AskedPoints, from: number, to: number): void {
   box.fill(Infinity, 0, 3).fill(-Infinity, 3, 6);
@@ -19,7 +21,7 @@ function boxOf({ data }: AskedPoints, from: number, to: number): void {
     }
 }
 
-/** Curvature times the radius: about 1 along an edge of a box, 0.5 at that of … a ball twice as large as the radius. */
+/** Curvature times the radius: 0.5 on a ball twice as large as the radius, about 1.2 along an edge of a box. */
 function bends(on: Ground, radius: number, value: (v: number) => number): Work {
   const curvature = on.curvature(radius);
   const scale = radius * on.size;
@@ -28,12 +30,13 @@ function bends(on: Ground, radius: number, value: (v: number) => number): Work {
     for (let a = from; a < from + count; a += TOGETHER) {
       const b = Math.min(from + count, a + TOGETHER);
       boxOf(points, a, b);
-      curvature.around(box);
-      for (let n = a; n < b; n++) {
-        const o = n * POINT_NUMBERS;
-        const v = curvature.at(data[o], data[o + 1], data[o + 2], data[o + 6], data[o + 7], data[o + 8]);
-        out[n - from] = value(v * scale);
-      }
+      for (let n = a, t = 0; n < b; n++, t += 6)
+        for (let k = 0; k < 3; k++) {
+          places[t + k] = data[n * POINT_NUMBERS + k];
+          places[t + 3 + k] = data[n * POINT_NUMBERS + 6 + k];
+        }
+      curvature.of(places, b - a, box, found);
+      for (let n = a; n < b; n++) out[n - from] = value(found[n - a] * scale);
     }
   };
 }
@@ -59,8 +62,8 @@ export const edges: BakeKind<Edges> = {
         grid.near(box, reach, list);
         for (let n = a; n < b; n++) {
           const o = n * POINT_NUMBERS;
-          const [x, y, z, , , , gx, gy, gz] = data.subarray(o, o + 9);
-          out[n - from] = 1 - grid.distance(list, x, y, z, gx, gy, gz, reach) / reach;
+          const away = grid.distance(list, data[o], data[o + 1], data[o + 2], data[o + 6], data[o + 7], data[o + 8], reach);
+          out[n - from] = 1 - away / reach;
         }
       }
     };

@@ -63,7 +63,8 @@ export const bentNormal: BakeDef<BentNormal> = {
   fileWords: /^(bent ?normals?|bn)$/,
 };
 
-const thicknessSchema = z.object({ type: z.literal('thickness'), reach: reach.default(0.25), samples });
+/** Means of ways differ less from place to place than what is seen or not: fewer samples do. */
+const thicknessSchema = z.object({ type: z.literal('thickness'), reach: reach.default(0.25), samples: samples.default(16) });
 export type Thickness = z.infer<typeof thicknessSchema>;
 export const thickness: BakeDef<Thickness> = {
   type: 'thickness',
@@ -72,7 +73,7 @@ export const thickness: BakeDef<Thickness> = {
   values: 'value',
   from: { model: true, twin: false },
   schema: thicknessSchema,
-  start: { type: 'thickness', reach: 0.25, samples: 64 },
+  start: { type: 'thickness', reach: 0.25, samples: 16 },
   controls: [REACH, SAMPLES],
   fileWords: /^(thickness|thick)$/,
 };

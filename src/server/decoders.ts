@@ -1,6 +1,6 @@
 /** Decoders of compressed models for Node. */
 import { createRequire } from 'node:module';
-import type { GltfDependencies } from '../src/core/mesh/readGltf';
+import type { GltfDependencies } from '../core/mesh/readGltf';
 
 export async function nodeDecoders(): Promise<GltfDependencies> {
   const { MeshoptDecoder } = await import('meshoptimizer');

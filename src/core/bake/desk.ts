@@ -1,0 +1,131 @@
+/** Where a thread bakes: models that it has read, and what was made of them, kept while they are used. */
+import { bakeSpecSchema, specText, type BakeSpec } from '../kinds/bakes/spec';
+import type { Model } from '../mesh/model';
+import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
+import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
+import type { TileIndex } from '../tile/tiles';
+import { Baker, type BakedTile } from './bake';
+import { Ground } from './ground';
+import { matchingOf } from './matching';
+import { placed } from './place';
+import { Projector } from './project';
+
+/** Carries one sentence: what is asked cannot be baked, however often it is tried. */
+export class BakeError extends Error {}
+
+/** Models, and bakers, that are kept. */
+const MOST_MODELS = 4;
+const MOST_BAKERS = 6;
+
+interface Kept {
+  model: Model;
+  grounds: Map<string, Ground>;
+  islands: Map<number, Islands>;
+  maps: Map<string, SurfaceMap>;
+}
+
+export class BakeDesk {
+  private models = new Map<string, Kept>();
+  private bakers = new Map<string, { baker: Baker; tiles: TileIndex[] }>();
+
+  has(address: string): boolean {
+    return this.models.has(address);
+  }
+
+  take(address: string, model: Model): void {
+    this.models.set(address, { model, grounds: new Map(), islands: new Map(), maps: new Map() });
+    while (this.models.size > MOST_MODELS) {
+      const oldest = this.models.keys().next().value!;
+      this.models.delete(oldest);
+      this.bakers.clear();
+    }
+  }
+
+  /** Tiles that a bake has pixels in, rising. Throws BakeError. */
+  tiles(spec: BakeSpec): TileIndex[] {
+    return this.at(spec).tiles;
+  }
+
+  /** One tile, in steps: between them somebody may say that it is no longer wanted. Throws BakeError. */
+  steps(spec: BakeSpec, tile: TileIndex): Generator<void, BakedTile | null> {
+    return this.at(spec).baker.steps(tile);
+  }
+
+  tile(spec: BakeSpec, tile: TileIndex): BakedTile | null {
+    return this.at(spec).baker.tile(tile);
+  }
+
+  private kept(address: string): Kept {
+    const kept = this.models.get(address);
+    if (!kept) throw new Error(`The model ${address} was not handed in`);
+    // Used last, let go last.
+    this.models.delete(address);
+    this.models.set(address, kept);
+    return kept;
+  }
+
+  private at(given: BakeSpec): { baker: Baker; tiles: TileIndex[] } {
+    const key = specText(given);
+    const known = this.bakers.get(key);
+    if (known) return known;
+    const spec = bakeSpecSchema.parse(given);
+    const low = this.kept(spec.model);
+    const islands = this.islandsOf(low, spec.uvSet);
+    const map = this.mapOf(low, spec, islands);
+    if (map.tiles.size === 0)
+      throw new BakeError('There is nothing to bake: no face of this material has an area in the UVs. Unwrap the model first.');
+    const ground = groundOf(low, `uv ${spec.uvSet}`, () => new Ground(low.model, { uvSet: spec.uvSet, islands: islands.island }));
+    const baker = new Baker({
+      settings: spec.settings,
+      low: ground,
+      map,
+      supersample: spec.supersample,
+      twin: spec.twin && this.twinOf(spec.twin, ground),
+    });
+    const made = { baker, tiles: [...map.tiles.keys()].sort((a, b) => a - b) };
+    this.bakers.set(key, made);
+    if (this.bakers.size > MOST_BAKERS) this.bakers.delete(this.bakers.keys().next().value!);
+    return made;
+  }
+
+  private islandsOf(low: Kept, uvSet: number): Islands {
+    const uv = low.model.uvs[uvSet];
+    if (!uv) throw new BakeError(`The model has no UV set ${uvSet + 1}: unwrap it first.`);
+    let islands = low.islands.get(uvSet);
+    if (!islands) low.islands.set(uvSet, (islands = buildIslands(low.model, buildTopology(low.model), uv)));
+    return islands;
+  }
+
+  private mapOf(low: Kept, { uvSet, material, width, height }: BakeSpec, islands: Islands): SurfaceMap {
+    const key = [uvSet, material, width, height].join();
+    let map = low.maps.get(key);
+    if (!map) {
+      const { model } = low;
+      map = buildSurfaceMap({ model, islands, uv: model.uvs[uvSet], materialIndex: material, width, height });
+      low.maps.clear();
+      low.maps.set(key, map);
+    }
+    return map;
+  }
+
+  private twinOf(use: NonNullable<BakeSpec['twin']>, low: Ground) {
+    const twin = this.kept(use.file);
+    const ground = groundOf(twin, `place ${JSON.stringify(use.place)}`, () => {
+      const model = use.place ? placed(twin.model, use.place) : twin.model;
+      return new Ground(model, { colours: model.colours });
+    });
+    const matching = matchingOf(use, low.model.parts, ground.model.parts);
+    if (matching && matching.every((list) => list?.length === 0))
+      throw new BakeError(
+        `None of the twin’s parts (${ground.model.parts.slice(0, 3).join(', ')} …) has the name of one of the model’s: match them by hand, or take the whole twin.`,
+      );
+    const reach = { outward: use.outward * low.size, inward: use.inward * low.size, split: use.split };
+    return { ground, projector: new Projector(low, ground, reach, matching) };
+  }
+}
+
+function groundOf(kept: Kept, key: string, make: () => Ground): Ground {
+  let ground = kept.grounds.get(key);
+  if (!ground) kept.grounds.set(key, (ground = make()));
+  return ground;
+}
