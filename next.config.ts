@@ -2,7 +2,7 @@ import type { NextConfig } from 'next';
 
 // Headers of every answer are set at the door (src/server/door.ts).
 const config: NextConfig = {
-  serverExternalPackages: ['pg', 'sharp'],
+  serverExternalPackages: ['pg', 'sharp', 'graphile-worker'],
   // `./brindle test` checks the types of everything, once; building twice as long would gain nothing.
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,

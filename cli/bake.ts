@@ -5,7 +5,7 @@ import { basename, join } from 'node:path';
 import { Ground } from '../src/core/bake/ground';
 import { matchingOf, unmatched } from '../src/core/bake/matching';
 import { encodePng } from '../src/core/codec/png';
-import { BAKES, BAKE_TYPES, bakeSettingsSchema, type BakeSettings, type BakeType } from '../src/core/kinds/bakes';
+import { BAKES, BAKE_TYPES, bakeSettingsSchema, type BakeType } from '../src/core/kinds/bakes';
 import { BAKE_VERSION, bakeSpecSchema, type BakeSpec } from '../src/core/kinds/bakes/spec';
 import { ModelError, type Model } from '../src/core/mesh/model';
 import { readModel } from '../src/core/mesh/readModel';

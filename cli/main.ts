@@ -24,6 +24,8 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
                    [--outward %] [--inward %] [--match whole|names]
                                   bakes mesh maps as 16-bit PNGs, from the model itself or from a dense one; reaches are
                                   shares of the model's size; needs no database
+  ./brindle worker                a worker more that bakes, on this machine or, with DATABASE_URL, on another
+  ./brindle jobs [--json]         the bakes that wait, run or ran, and who works on them
   ./brindle flatten FILE.brindle --map MAP [--sheet NAME] [--size N] [--bits 8|16] --out x.png
                                   one map of one sheet as a picture; needs no database
   ./brindle strokes PIECE|FILE.brindle --out S.json
@@ -41,6 +43,8 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   inspect: () => import('./inspect'),
   export: () => import('./export'),
   bake: () => import('./bake'),
+  worker: () => import('./worker'),
+  jobs: () => import('./jobs'),
   flatten: () => import('./flatten'),
   strokes: () => import('./strokes'),
   replay: () => import('./replay'),

@@ -31,7 +31,8 @@ export async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
   const { startPostgres, ensureDatabase } = await import('./postgres');
   const postgres = process.env.DATABASE_URL ? null : await startPostgres('.brindle/postgres');
   if (postgres) process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');
-  const { migrateDatabase, closePool } = await import('../src/server/db');
+  const { closePool } = await import('../src/server/db');
+  const { migrateDatabase } = await import('../src/server/migrate');
   const { listPieces, openPiece, readBlobs, strokesOf } = await import('../src/server/pieces');
   try {
     await migrateDatabase();

@@ -88,7 +88,7 @@ class Soak {
     soak.postgres = await startPostgres(HOME);
     soak.url = await ensureDatabase(soak.postgres, `soak_${process.pid}`);
     process.env.DATABASE_URL = soak.url;
-    const { migrateDatabase } = await import('../src/server/db');
+    const { migrateDatabase } = await import('../src/server/migrate');
     await migrateDatabase();
     soak.port = await freePort();
     await soak.startWeb();

@@ -1,9 +1,11 @@
 /** ./brindle start: everything from an empty checkout to the printed address. */
-import { migrateDatabase, closePool } from '../src/server/db';
+import { closePool } from '../src/server/db';
+import { migrateDatabase } from '../src/server/migrate';
 import { seedDemo } from '../demo/seed';
 import { BadInput } from './badInput';
 import { collectWhileRunning } from './collecting';
 import { ensureDatabase, startPostgres, type RunningPostgres } from './postgres';
+import { keepWorker } from './workerProcess';
 import { chosenPort, endOrphan, ensureBuild, portIsFree, startNext, untilHealthy } from './serve';
 
 export const run = () => serve('start');
@@ -23,6 +25,7 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
   const home = '.brindle/postgres';
   let postgres: RunningPostgres | null = null;
   let endCollecting = () => {};
+  let endWorker = () => Promise.resolve();
   if (!process.env.DATABASE_URL) {
     postgres = await startPostgres(home);
     process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');
@@ -33,6 +36,7 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
     if (stopping) return;
     stopping = true;
     endCollecting();
+    await endWorker();
     web.kill('SIGTERM');
     await closePool().catch(() => undefined);
     // Left over from a killed start or started now: nobody else uses this data folder while we hold the port.
@@ -51,5 +55,6 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
     return stop(error instanceof BadInput ? 2 : 1);
   }
   endCollecting = collectWhileRunning();
+  endWorker = keepWorker(process.env.DATABASE_URL);
   say(`Brindle is at http://127.0.0.1:${port}  (Ctrl-C stops it)`);
 }

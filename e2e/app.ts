@@ -52,7 +52,8 @@ export async function startApps(demoSize: number, count = APPS): Promise<() => P
   );
   process.env.DATABASE_URL = first;
   process.env.BRINDLE_DEMO_SIZE = String(demoSize);
-  const { migrateDatabase, closePool } = await import('../src/server/db');
+  const { closePool } = await import('../src/server/db');
+  const { migrateDatabase } = await import('../src/server/migrate');
   const { seedDemo } = await import('../demo/seed');
   await migrateDatabase();
   await seedDemo(() => undefined);

@@ -4,13 +4,14 @@
  */
 import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
 import { parsePiece, pictureOf, type Piece } from '../core/document/schema';
-import { planesOfSheet } from '../core/document/planes';
+import { TRIED_ID } from '../core/document/bake';
+import { planeKey, planesOfSheet } from '../core/document/planes';
 import { RECORDING_LIMITS } from '../core/hand/brush';
 import type { Sample } from '../core/hand/sample';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { Intent } from '../core/keeping/entry';
 import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
-import { invertChanges, TileStore, type TileChange, type TileVersion } from '../core/tile/tiles';
+import { invertChanges, tilesFromPicture, TileStore, type TileChange, type TileVersion } from '../core/tile/tiles';
 import { validateTiles } from '../core/document/planes';
 import { copyOfStore } from '../core/strata/surface';
 import { carryOutAgain, type Doer } from './again';
@@ -49,6 +50,8 @@ export interface EngineOptions {
   /** Threads that draw beside the engine; without them it draws alone. */
   helpers?: () => HelperPort[];
 }
+
+const TRIED_PLANE = planeKey(TRIED_ID, 'picture');
 
 const isChange = ({ type }: Request): boolean => type === 'edit' || type === 'layers' || type === 'undo' || type === 'redo';
 
@@ -204,6 +207,8 @@ export class Engine implements Custodian, Doer {
         return this.finishStroke();
       case 'stroke-cancel':
         return this.cancelStroke();
+      case 'try-bake':
+        return this.tryBake(request.tried);
       case 'question': {
         const answer = async () =>
           this.options.post({ type: 'answer', id: request.id, answer: await answerTo(this, request.question) });
@@ -411,6 +416,20 @@ export class Engine implements Custodian, Doer {
 
   private postDocument(serial: number, select?: string[]): void {
     this.options.post({ type: 'document', document: this.piece, trail: this.history.state, serial, select });
+  }
+
+  /** Under a name of its own beside the document's planes: it is looked at, and never kept. */
+  private tryBake(tried: Extract<Request, { type: 'try-bake' }>['tried']): void {
+    const after = tried ? tilesFromPicture(tried.data, tried.width, tried.height, 4) : new Map<number, Uint16Array>();
+    const before = this.store.tilesOf(TRIED_PLANE);
+    const tiles = new Set([...before.keys(), ...after.keys()]);
+    this.apply(
+      [...tiles].map((tile) => {
+        const data = after.get(tile);
+        return { plane: TRIED_PLANE, tile, before: before.get(tile) ?? null, after: data ? { data, hash: null } : null };
+      }),
+    );
+    this.show();
   }
 
   // ── Strokes ──────────────────────────────────────────────────────────────────────────────────────────

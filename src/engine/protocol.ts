@@ -15,6 +15,7 @@ import type { Look } from '../core/strata/displayPlanes';
 import type { PlaneId } from '../core/kinds/shown';
 import type { Clip } from '../core/document/work/copy';
 import type { NewPicture } from '../core/document/work/fill';
+import type { TakenBake } from '../core/document/work/bakes';
 import type { MergeHow } from '../core/document/work/merge';
 import type { Histogram, SmallPicture, Want } from './pictures';
 
@@ -25,6 +26,8 @@ export type LayersRequest =
   | { do: 'paste'; sheetId: string; clip: Clip; place: Place }
   | { do: 'reshape'; sheetId: string; by: Reshape }
   | { do: 'fill-mask'; sheetId: string; maskId: string; value: number }
+  /** What was baked in the house comes to a picture of the sheet, in place of what it had. */
+  | { do: 'take-bake'; sheetId: string; taken: TakenBake }
   /** Pictures come in, and the edit that uses them. */
   | { do: 'pictures'; sheetId: string; pictures: NewPicture[]; then: Edit; label: string; select?: string[] };
 
@@ -81,6 +84,8 @@ export type Request =
   | { type: 'preview'; edit: Edit | null }
   | { type: 'layers'; id: string; what: LayersRequest; serial: number }
   | { type: 'viewing'; viewing: Viewing }
+  /** A first try of a bake, for looking at it: RGBA, 16 bit; null: it is put away. No part of the document. */
+  | { type: 'try-bake'; tried: { width: number; height: number; data: Uint16Array } | null }
   | { type: 'undo'; id: string; serial: number }
   | { type: 'redo'; id: string; serial: number }
   | {
@@ -127,7 +132,7 @@ export interface PickedValues {
   y: number;
   values: Partial<Record<MapId, number[]>>;
   /** What lies there on the model; null on a canvas and off the islands. */
-  on: { face: number; island: number; part: string } | null;
+  on: { face: number; island: number; part: string; place: [number, number, number]; normal: [number, number, number] } | null;
 }
 
 /** What the viewport draws: the model without its pictures. */

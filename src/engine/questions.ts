@@ -8,6 +8,7 @@ import { changedFaces, facesOfFence, facesWithin } from '../core/hand/chosenFace
 import { FenceLimit } from '../core/hand/fence';
 import { stencilPicture } from '../core/hand/stencil';
 import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
+import type { Surface } from '../core/strata/surface';
 import { TILE, tileIndex, type TileStore } from '../core/tile/tiles';
 import { valueAt, valueOfLayerAt } from '../core/strata/evaluate';
 import { Evaluator } from '../core/strata/evaluator';
@@ -99,6 +100,19 @@ async function histogram(engine: Asked, sheet: Sheet, layerId: string, map: MapI
   }
 }
 
+function surfaceThere(data: Surface, x: number, y: number, face: number): NonNullable<PickedValues['on']> {
+  const { position, normal } = data.tiles.get(tileIndex((x / TILE) | 0, (y / TILE) | 0))!;
+  const o = ((y % TILE) * TILE + (x % TILE)) * 3;
+  const three = (of: ArrayLike<number>, by: number) => [of[o] / by, of[o + 1] / by, of[o + 2] / by] as [number, number, number];
+  return {
+    face,
+    island: data.faceIsland[face],
+    part: data.parts[data.facePart[face]],
+    place: three(position, 1),
+    normal: three(normal, 127),
+  };
+}
+
 function pick({ piece, store, surfaces }: Asked, sheetId: string, place: PickPlace, layerId: string | null): PickedValues | null {
   let sheet = findSheet(piece, sheetId);
   let { x, y } = place.pane === 'flat' ? place : { x: -1, y: -1 };
@@ -124,6 +138,6 @@ function pick({ piece, store, surfaces }: Asked, sheetId: string, place: PickPla
   const [tx, ty] = [Math.floor(x), Math.floor(y)];
   const data = surfaces?.dataFor(sheet);
   const face = data?.tiles.get(tileIndex((tx / TILE) | 0, (ty / TILE) | 0))?.face[(ty % TILE) * TILE + (tx % TILE)] ?? -1;
-  const on = data && face >= 0 ? { face, island: data.faceIsland[face], part: data.parts[data.facePart[face]] } : null;
+  const on = data && face >= 0 ? surfaceThere(data, tx, ty, face) : null;
   return { sheetId: sheet.id, x: tx, y: ty, values, on };
 }

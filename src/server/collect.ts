@@ -7,7 +7,7 @@ import { sql } from 'drizzle-orm';
 import { parsePiece } from '../core/document/schema';
 import { planesOfSheet } from '../core/document/planes';
 import { KEEPING } from '../core/keeping/protocol';
-import { database } from './db';
+import { database, type Executor } from './db';
 import { pieces } from './schema';
 
 export interface Collected {
@@ -23,7 +23,7 @@ const LOCK = 4_017_223;
 
 /** Returns null if another collector is at work. */
 export async function collect(limits: Partial<typeof KEEPING> = {}): Promise<Collected | null> {
-  const { blobGraceHours, operationDays, deletedDays } = { ...KEEPING, ...limits };
+  const { blobGraceHours, operationDays, deletedDays, bakeDays } = { ...KEEPING, ...limits };
   return database().transaction(async (tx) => {
     const [{ free }] = (await tx.execute(sql`select pg_try_advisory_xact_lock(${LOCK}) as free`)).rows as [{ free: boolean }];
     if (!free) return null;
@@ -34,11 +34,14 @@ export async function collect(limits: Partial<typeof KEEPING> = {}): Promise<Col
       await tx.execute(
         sql`delete from ${sql.identifier(table)} t where not exists (select 1 from pieces p where p.id = t.piece_id)`,
       );
+    await forgetBakes(tx, bakeDays);
     const operations = await tx.execute(sql`delete from operations where at < now() - make_interval(days => ${operationDays})`);
     const strayTiles = await strays(tx);
     const blobs = await tx.execute(sql`
       with named as (
         select hash from piece_tiles
+        union select hash from bake_tiles where hash is not null
+        union select spec ->> 'model' from bakes where state in ('waiting', 'running')
         union select document #>> '{model,blob}' from pieces where document #>> '{model,blob}' is not null
         union select h from trail t, jsonb_array_elements(t.tiles) row, lateral (values (row ->> 2), (row ->> 3)) v(h) where h is not null
       ), freed as (
@@ -54,6 +57,19 @@ export async function collect(limits: Partial<typeof KEEPING> = {}): Promise<Col
     const [{ count, bytes }] = blobs.rows as [{ count: number; bytes: string }];
     return { pieces: gone.length, blobs: count, bytes: Number(bytes), operations: operations.rowCount ?? 0, strayTiles };
   });
+}
+
+/** Bakes that nobody asked for or took in so long, or whose piece is gone before they are done; and twins that none names. */
+async function forgetBakes(tx: Executor, days: number): Promise<void> {
+  await tx.execute(sql`
+    delete from bakes b where touched_at < now() - make_interval(days => ${days})
+      or (state <> 'done' and not exists (select 1 from pieces p where p.id = b.piece_id))`);
+  await tx.execute(sql`delete from bake_tiles t where not exists (select 1 from bakes b where b.key = t.key)`);
+  await tx.execute(sql`
+    delete from twins w where touched_at < now() - make_interval(days => ${days})
+      and not exists (select 1 from pieces p where position(w.hash in p.document::text) > 0)
+      and not exists (select 1 from bakes b where position(w.hash in b.spec::text) > 0)`);
+  await tx.execute(sql`delete from twin_parts t where not exists (select 1 from twins w where w.hash = t.hash)`);
 }
 
 /** Tiles of layers that are gone, from before such tiles went with their layer; not where undo could bring the layer back. */

@@ -1,6 +1,5 @@
-/** The connection pool, one a process, and the migrations. */
+/** The connection pool, one a process. */
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
-import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import { Pool } from 'pg';
 import * as schema from './schema';
 
@@ -31,8 +30,4 @@ export async function closePool(): Promise<void> {
 
 export function database(): Database {
   return drizzle(pool(), { schema });
-}
-
-export async function migrateDatabase(): Promise<void> {
-  await migrate(database(), { migrationsFolder: 'drizzle' });
 }

@@ -1,10 +1,25 @@
 /** Tables. A piece is a document plus references to content-addressed blobs; the trail is its history. */
-import { bigserial, boolean, customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
+import {
+  bigint,
+  bigserial,
+  boolean,
+  customType,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  timestamp,
+} from 'drizzle-orm/pg-core';
 import type { RackedBrush } from '../core/hand/rack/brushes';
 import type { Edit } from '../core/document/edits';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { TileRow } from '../core/keeping/rules';
 import type { Piece } from '../core/document/schema';
+import type { BakeSpec } from '../core/kinds/bakes/spec';
+
+export type BakeState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
 
 const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
   dataType: () => 'bytea',
@@ -110,3 +125,63 @@ export const pinned = pgTable('pinned', {
   /** When it last came in: what no piece names stays for a grace time after it. */
   touchedAt: when('touched_at').notNull().defaultNow(),
 });
+
+/** Bakes that were asked for, by the SHA-256 of their spec's text: nothing is baked twice. */
+export const bakes = pgTable(
+  'bakes',
+  {
+    key: text('key').primaryKey(),
+    spec: jsonb('spec').$type<BakeSpec>().notNull(),
+    /** For people: what, of which piece. */
+    label: text('label').notNull(),
+    /** The piece that asked last; it may be gone. */
+    pieceId: text('piece_id').notNull(),
+    state: text('state').$type<BakeState>().notNull().default('waiting'),
+    /** How many tiles it has; 0: not known yet. */
+    tiles: integer('tiles').notNull().default(0),
+    message: text('message'),
+    createdAt: when('created_at').notNull().defaultNow(),
+    startedAt: when('started_at'),
+    finishedAt: when('finished_at'),
+    /** When somebody asked for it or took it last. */
+    touchedAt: when('touched_at').notNull().defaultNow(),
+  },
+  (t) => [index('bakes_touched').on(t.touchedAt)],
+);
+
+export const bakeTiles = pgTable(
+  'bake_tiles',
+  {
+    key: text('key').notNull(),
+    tile: integer('tile').notNull(),
+    /** null: nothing of the model lies there. */
+    hash: text('hash'),
+    missed: integer('missed').notNull().default(0),
+    /** The worker that made it. */
+    worker: text('worker').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.key, t.tile] }), index('bake_tiles_hash').on(t.hash)],
+);
+
+/** Workers that bake: who is not seen for a while is taken for dead, and its work goes to others. */
+export const bakeWorkers = pgTable('bake_workers', {
+  id: text('id').primaryKey(),
+  host: text('host').notNull(),
+  cores: integer('cores').notNull(),
+  /** Under which names it holds work in the queue. */
+  holds: jsonb('holds').$type<string[]>().notNull(),
+  seenAt: when('seen_at').notNull().defaultNow(),
+});
+
+/** Files of dense twins, by their SHA-256, in parts: PostgreSQL takes no gigabyte at once. */
+export const twins = pgTable('twins', {
+  hash: text('hash').primaryKey(),
+  name: text('name').notNull(),
+  size: bigint('size', { mode: 'number' }).notNull(),
+  touchedAt: when('touched_at').notNull().defaultNow(),
+});
+export const twinParts = pgTable(
+  'twin_parts',
+  { hash: text('hash').notNull(), part: integer('part').notNull(), bytes: bytea('bytes').notNull() },
+  (t) => [primaryKey({ columns: [t.hash, t.part] })],
+);

@@ -1,6 +1,7 @@
 /** For tests: a database of one's own, with all migrations, gone afterwards. */
 import { Client } from 'pg';
-import { migrateDatabase, closePool } from './db';
+import { closePool } from './db';
+import { migrateDatabase } from './migrate';
 
 export async function freshDatabase(name: string): Promise<() => Promise<void>> {
   const url = process.env.BRINDLE_TEST_POSTGRES;

@@ -12,7 +12,7 @@ import { Signal } from '../engine/signal';
 import { FlatCamera } from './flatCamera';
 import { FlatScene } from './flatScene';
 import { loadLight } from './light';
-import type { MaskMode, View as Looking } from './materials';
+import type { Looking, MaskMode } from './materials';
 import { ModelCamera } from './modelCamera';
 import { ModelScene } from './modelScene';
 import { chooseQuality } from './quality';

@@ -8,6 +8,8 @@ import { shownOn } from '../core/kinds/shown';
 import type { SheetTextures } from './sheetTextures';
 
 export type View = 'lit' | MapId;
+/** `bake`: a bake is looked at instead; its texels come in the plane `view`, three channels. */
+export type Looking = View | 'bake';
 /** How a mask is looked at: grey by itself, tinted over what is seen, or what it lets through on black. */
 export type MaskMode = 'alone' | 'over' | 'black';
 
@@ -135,7 +137,7 @@ const TINT: [number, number, number] = [0.05, 0.72, 0.85];
 export function mapMaterial(
   sheet: Sheet,
   t: SheetTextures,
-  map: MapId | 'mask',
+  map: MapId | 'mask' | 'bake',
   side: Side = FrontSide,
   overlay: 'none' | 'over' | 'black' | 'albedo' = 'none',
   formed = false,

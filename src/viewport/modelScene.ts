@@ -99,13 +99,16 @@ export class ModelScene {
       const textures = shown.texturesOf(sheetId);
       const side = sheet.preview.doubleSided || !shown.geometry ? DoubleSide : undefined;
       // A mask belongs to the sheet at work.
-      const here = sheetId === shown.sheetId ? shown : { ...shown, maskMode: null };
+      const here =
+        sheetId === shown.sheetId
+          ? shown
+          : { ...shown, maskMode: null, view: shown.view === 'bake' ? ('lit' as const) : shown.view };
       const material =
         here.maskMode === 'alone'
           ? mapMaterial(sheet, textures, 'mask', side)
-          : shown.view === 'lit'
+          : here.view === 'lit'
             ? litMaterial(sheet, textures)
-            : mapMaterial(sheet, textures, shown.view, side, 'none', shown.form);
+            : mapMaterial(sheet, textures, here.view, side, 'none', shown.form);
       if (!shown.geometry) material.side = DoubleSide;
       mesh.material = material;
       mesh.renderOrder = sheet.preview.alpha < 1 ? 1 : 0;

@@ -1,14 +1,14 @@
 /** What the panes show, beyond the document. */
 import type { Piece, Sheet } from '../core/document/schema';
 import type { Geometry } from '../engine/protocol';
-import type { MaskMode, View } from './materials';
+import type { Looking, MaskMode } from './materials';
 import type { SheetTextures } from './sheetTextures';
 
 export interface Shown {
   piece: Piece;
   /** null: a canvas, shown on a plane. */
   geometry: Geometry | null;
-  view: View;
+  view: Looking;
   /** null: no mask is looked at. Its texels come in the plane `view`. */
   maskMode: MaskMode | null;
   /** A map seen alone is shaded by the model's shape. */

@@ -138,11 +138,10 @@ export class PointMaker {
     const [a, b, c] = [indices[face * 3] * 3, indices[face * 3 + 1] * 3, indices[face * 3 + 2] * 3];
     const o = n * POINT_NUMBERS;
     const { data } = out;
-    let [nx, ny, nz] = [0, 0, 0];
     for (let k = 0; k < 3; k++) data[o + k] = p[a + k] * w0 + p[b + k] * w1 + p[c + k] * w2;
-    nx = normals[a] * w0 + normals[b] * w1 + normals[c] * w2;
-    ny = normals[a + 1] * w0 + normals[b + 1] * w1 + normals[c + 1] * w2;
-    nz = normals[a + 2] * w0 + normals[b + 2] * w1 + normals[c + 2] * w2;
+    let nx = normals[a] * w0 + normals[b] * w1 + normals[c] * w2;
+    let ny = normals[a + 1] * w0 + normals[b + 1] * w1 + normals[c + 1] * w2;
+    let nz = normals[a + 2] * w0 + normals[b + 2] * w1 + normals[c + 2] * w2;
     const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
     const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
     let [gx, gy, gz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];

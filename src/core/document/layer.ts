@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { BLEND_IDS } from '../colour/blend';
 import { filterSchema } from '../kinds/filters';
+import { bakeRecordSchema } from '../kinds/bakes/record';
 import { id, mapId, pictureUseSchema, unit } from '../kinds/fields';
 import { greySchema } from '../kinds/grey';
 import { placementSchema } from '../kinds/placement';
@@ -209,6 +210,8 @@ export const pictureSchema = z.object({
   height: z.number().int().min(1).max(LIMITS.maxPictureSide),
   /** `srgb`: a colour; `linear`: values as they are. */
   encoding: z.enum(['srgb', 'linear']),
+  /** How it was baked from the model; left out: it came in as it is. */
+  bake: bakeRecordSchema.optional(),
 });
 export type Picture = z.infer<typeof pictureSchema>;
 

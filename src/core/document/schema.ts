@@ -27,7 +27,7 @@ import { findCycle, strayLayer } from './tree';
 
 export * from './layer';
 
-export const DOCUMENT_VERSION = 5;
+export const DOCUMENT_VERSION = 6;
 
 const dimension = z
   .number()
@@ -168,6 +168,8 @@ const migrations: Record<number, (old: Raw) => Raw> = {
   }),
   // What is new in version 5 (fences, hidden faces) has defaults in the schema.
   4: (old) => ({ ...old, version: 5 }),
+  // What is new in version 6 (bakes, steps of the model's shape) has defaults in the schema.
+  5: (old) => ({ ...old, version: 6 }),
 };
 
 /** In every mask of a raw document. */

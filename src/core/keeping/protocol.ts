@@ -50,6 +50,8 @@ export const KEEPING = {
   operationDays: 90,
   /** Deleted pieces can be brought back for so long. */
   deletedDays: 30,
+  /** What was baked, and the files of dense models, stay for so long after somebody asked for them. */
+  bakeDays: 30,
 } as const;
 
 /**

@@ -34,7 +34,8 @@ export const PLANES: Record<PlaneId, { encoding: 'srgb' | 'linear'; maps: readon
 };
 
 /** Which plane and channel shows a map; −1: colour, −2: three channels as they are. */
-export function shownOn(map: MapId | 'mask'): { plane: PlaneId; channel: number } {
+export function shownOn(map: MapId | 'mask' | 'bake'): { plane: PlaneId; channel: number } {
+  if (map === 'bake') return { plane: 'view', channel: -2 };
   const shown = map === 'mask' ? undefined : mapInfo(map).shown;
   if (!shown) return { plane: 'view', channel: 0 };
   return { plane: shown.plane, channel: { colour: -1, normal: -2, value: shown.channel }[mapKind(map)] };

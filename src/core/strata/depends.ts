@@ -6,7 +6,7 @@ import type { PlaneId } from '../kinds/shown';
 import { FENCE_LOOK, maskOf } from './displayPlanes';
 import { NORMAL_FROM, PLANES } from '../kinds/shown';
 import type { Evaluator } from './evaluator';
-import { programOf } from './program';
+import { programOf, programOfBake } from './program';
 import { reachOf, type Scope } from './scope';
 import { mixSignature, numberSignature, textSignature, type Signature } from './signature';
 
@@ -69,6 +69,10 @@ export function planeSignature(
   if (plane !== 'view') return PLANES[plane].maps.reduce((s, map) => mixSignature(s, of(map, tile)), numberSignature(1));
   if (!look) return numberSignature(0);
   if (look.kind === 'map') return mixSignature(of(look.map, tile), 2);
+  if (look.kind === 'bake') {
+    const scope = programOfBake(sheet, look.picture);
+    return mixSignature(evaluator.signature(scope, scope.ops.length, tile), 4);
+  }
   const use = maskOf(sheet, look.maskId, look.layerId);
   return use ? evaluator.maskSignature(use, tile) : numberSignature(3);
 }

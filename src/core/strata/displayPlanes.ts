@@ -3,19 +3,23 @@ import { WHOLE } from '../colour/blend';
 import { mapInfo, MAP_ROWS, type MapId } from '../kinds/maps';
 import { NORMAL_FROM, PLANE_IDS, PLANES, type PlaneId } from '../kinds/shown';
 import { FENCE_ID, fenceAtWork } from '../document/fence';
-import type { Sheet } from '../document/schema';
+import type { Picture, Sheet } from '../document/schema';
 import { kernels } from '../kernels';
 import type { MipLevel, Rect } from '../tile/mips';
 import { normalsFromField } from '../tile/normal';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
-import { programOf, programOfMask } from './program';
-import type { MaskUse } from './scope';
+import { programOf, programOfBake, programOfMask } from './program';
+import type { MaskUse, Scope } from './scope';
 import type { TileValue } from './tileCache';
 import { gather } from './window';
 
 /** Something looked at by itself. */
-export type Look = { kind: 'map'; map: MapId } | { kind: 'mask'; maskId: string; layerId: string | null };
+export type Look =
+  | { kind: 'map'; map: MapId }
+  | { kind: 'mask'; maskId: string; layerId: string | null }
+  /** A bake, or a first try of one that is no part of the document. */
+  | { kind: 'bake'; picture: Picture };
 
 /** The planes that a sheet needs. */
 export function planesFor(sheet: Sheet, look: Look | null): PlaneId[] {
@@ -52,7 +56,8 @@ export function renderPlane(
   if (plane === 'fence') return putMask(evaluator, sheet, { kind: 'mask', ...FENCE_LOOK }, tile, rect, level);
   if (plane === 'view') {
     if (look?.kind === 'mask') return putMask(evaluator, sheet, look, tile, rect, level);
-    if (look) put(look.map, 0);
+    if (look?.kind === 'bake') putScope(evaluator, programOfBake(sheet, look.picture), tile, rect, level, 0);
+    else if (look) put(look.map, 0);
   } else for (const map of PLANES[plane].maps) put(map, mapInfo(map).shown!.channel);
   if (!HAS_ALPHA.has(plane)) fillChannel(level, tile, rect, 3, 255);
 }
@@ -98,7 +103,6 @@ function putMap(
   channel: number,
 ): void {
   const scope = programOf(sheet, map);
-  const n = rect.width * rect.height;
   // Relief is pulled as a whole tile: its neighbours' normals need it as well.
   if (mapInfo(map).relief) {
     const value = evaluator.tile(scope, tile);
@@ -109,6 +113,11 @@ function putMap(
     });
     return;
   }
+  putScope(evaluator, scope, tile, rect, level, channel);
+}
+
+function putScope(evaluator: Evaluator, scope: Scope, tile: TileIndex, rect: Rect, level: MipLevel, channel: number): void {
+  const n = rect.width * rect.height;
   evaluator.rect(scope, tile, rect, (even, planes) => {
     for (let c = 0; c < scope.channels; c++) {
       if (even) fillChannel(level, tile, rect, channel + c, even[c] * 255 + 0.5);

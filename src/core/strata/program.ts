@@ -1,9 +1,10 @@
 /** From the document to scopes of operations (scope.ts). */
 import type { BlendId } from '../colour/blend';
 import { WHOLE_BLENDS } from '../colour/blend';
+import { bakeOf } from '../document/bake';
 import { asMask, isFence, maskOrFence } from '../document/fence';
 import { planeKey } from '../document/planes';
-import { findPicture, type Fence, type Layer, type Mask, type Sheet, type Step } from '../document/schema';
+import { findPicture, type Fence, type Layer, type Mask, type Picture, type Sheet, type Step } from '../document/schema';
 import { ancestors, blockStart } from '../document/tree';
 import { FILTERS, type Filter } from '../kinds/filters';
 import type { MapKind } from '../kinds/filters/filter';
@@ -13,12 +14,15 @@ import { mapGround, mapInfo, mapKind, type MapId } from '../kinds/maps';
 import { STEPS } from '../kinds/steps';
 import type { Build } from '../kinds/steps/step';
 import { LAYER_OPS, type LayerBuild, type OpBase, type Weights } from './layers';
+import { BrokenNode } from './nodes/broken';
 import { AlphaNode, ConvertedNode, ScopeNode } from './nodes/inner';
 import { LikeColourNode } from './nodes/like';
+import { MissedNode } from './nodes/missed';
 import { MadeNode } from './nodes/made';
 import { PaintNode } from './nodes/paint';
 import { PictureNode } from './nodes/picture';
 import { RegionNode } from './nodes/region';
+import { ShapeNode } from './nodes/shape';
 import { ValueNode } from './nodes/value';
 import type { MaskUse, Node, Op, Scope } from './scope';
 import { textSignature } from './signature';
@@ -163,6 +167,15 @@ class Compiler implements LayerBuild {
         return picture ? new PictureNode(picture, use, placement) : null;
       },
       region: (region) => new RegionNode(region),
+      shape: (shape) => new ShapeNode(shape),
+      baked: (of) => {
+        const picture = bakeOf(this.sheet, of);
+        return picture ? new PictureNode(picture, { picture: picture.id, take: 'luminance', neutral: 0 }, null) : null;
+      },
+      broken: (values, by) => {
+        const inner: Op[] = [{ ...plainOp(values.text), type: 'blend', source: values, blend: 'normal' }];
+        return new BrokenNode(this.finish('value', [0], inner), by);
+      },
       alone: (layerId, map) => this.alone(layerId, map, {}),
       own: (map) => context && this.scope(map, [{ ...context, mask: null, visible: true, opacity: 1 }], mapGround(map)),
       below: (map) => context && this.below(map, context),
@@ -311,6 +324,17 @@ export function programOfLayers(
     return new Compiler(sheet).scope(map, roots, ground);
   });
 }
+
+/** A bake as it is looked at: its values as they are, loud where it met nothing, dark off the islands. */
+export function programOfBake(sheet: Sheet, picture: Picture): Scope {
+  return remember(sheet, `bake ${JSON.stringify(picture)}`, () => {
+    const source = new PictureNode(picture, { picture: picture.id, take: 'luminance', neutral: 0 }, null);
+    const loud = picture.bake && picture.bake.missed > 0 ? [new MissedNode()] : [];
+    const ops = [...loud, source].map((node): Op => ({ ...plainOp(node.text), type: 'blend', source: node, blend: 'normal' }));
+    return { kind: 'colour', channels: 3, ground: OFF_ISLANDS, ops, key: textSignature(`look at ${picture.id}`) };
+  });
+}
+const OFF_ISLANDS = [0.12, 0.12, 0.12];
 
 /** What a map shows below a layer; null if the sheet does not carry it. */
 export const programBelow = (sheet: Sheet, map: MapId, layer: Layer): Scope | null => new Compiler(sheet).below(map, layer);

@@ -58,10 +58,12 @@ export function copyOfStore(store: TileStore): TileStore {
 export const surfaceUnder = (store: TileStore, sheet: Sheet): Surface | null => surfaces.get(store)?.(sheet) ?? null;
 
 /** Whether anything on the sheet hangs on places in space, parts or islands. */
-export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'fence' | 'materialIndex'>): boolean {
+export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'fence' | 'pictures' | 'materialIndex'>): boolean {
   if (sheet.materialIndex === null) return false;
   const onModel = (made: Made | null) => made !== null && SOURCES[made.type].where(made) === 'model';
   return (
+    // A bake that is looked at shows where it met nothing.
+    sheet.pictures.some((p) => p.bake) ||
     sheet.layers.some((l) => inSpace(l.placement) || onModel(l.source)) ||
     [...sheet.masks, fenceMask(sheet)].some((m) => m.steps.some(({ source }) => STEPS[source.type].onSurface?.(source)))
   );

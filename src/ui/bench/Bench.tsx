@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
+import { Bakes } from './bakes/BakesCard';
 import { CommandSearch } from './CommandSearch';
 import { COMMANDS, digitOpacity } from './commands';
 import { keysOf, useKeyMap } from './keymap';
@@ -102,6 +103,7 @@ export function Bench({ pieceId }: { pieceId: string }) {
       <PictureSetDialog />
       <LastBrushes />
       <Pins pieceId={pieceId} />
+      <Bakes />
       {over === 'keys' && <KeySheet onClose={closeSheet} />}
       {over === 'pen' && <PenSheet onClose={closeSheet} />}
       <CommandSearch open={searching} onOpenChange={setSearching} />

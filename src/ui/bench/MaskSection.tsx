@@ -9,7 +9,7 @@ import { NameInput } from '../common/NameInput';
 import { keysFor } from './commands';
 import { addMask, deleteMask, mixByHeight, usersOf } from './mask/commands';
 import { DeleteMask } from './mask/DeleteMask';
-import { LinkMenu, MaskMenu } from './mask/menus';
+import { LinkMenu, MaskMenu, ShapeMenu } from './mask/menus';
 import { paintTarget } from './mask/steps';
 import { MaskPicture } from './MaskPicture';
 import { RecipeSentence } from './recipe/RecipeSentence';
@@ -43,6 +43,7 @@ export function MaskSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
           </button>
         </Tip>
       )}
+      {sheet.materialIndex !== null && <ShapeMenu layer={layer} />}
       {sheet.masks.length > 0 && <LinkMenu sheet={sheet} layer={layer} />}
     </div>
   );

@@ -11,6 +11,7 @@ import {
   Grid3x3,
   Pin as PinIcon,
   Scan,
+  Shapes,
   TriangleAlert,
 } from 'lucide-react';
 import { Popover } from 'radix-ui';
@@ -124,6 +125,7 @@ function Checks() {
   const form = useBench((s) => s.form && s.view !== 'lit');
   const isModel = useBench((s) => s.geometry !== null);
   const pins = useBench((s) => s.pins.open);
+  const bakes = useBench((s) => s.bakes.open);
   return (
     <>
       <IconButton
@@ -133,6 +135,14 @@ function Checks() {
         onClick={() => useBench.setState((s) => ({ pins: { ...s.pins, open: !s.pins.open } }))}
       >
         <PinIcon size={14} />
+      </IconButton>
+      <IconButton
+        label="Bakes: mesh maps of the model"
+        keys={keysFor('bakes')}
+        active={bakes}
+        onClick={() => useBench.setState((s) => ({ bakes: { ...s.bakes, open: !s.bakes.open } }))}
+      >
+        <Shapes size={14} />
       </IconButton>
       {isModel && (
         <IconButton

@@ -14,7 +14,7 @@ import { MirrorPlanes } from './MirrorPlanes';
 import { FlatTools, ModelTools } from './PaneTools';
 import { Squint } from './Squint';
 import { StencilGhost } from './stencil/StencilGhost';
-import { pixels, sendViewing, useBench } from './store';
+import { pixels, sendViewing, seenNow, useBench } from './store';
 import type { PaneName } from './pointer/pane';
 import { usePanePointer } from './pointer/usePanePointer';
 import { holder } from './viewportHolder';
@@ -127,7 +127,7 @@ function useViewport(
       v.setPanes(outer.width, outer.height, rect(model.current), rect(flat.current));
     };
     place.current();
-    v.setView(state.view);
+    v.setView(seenNow(state));
     v.setMaskMode(state.maskMode);
     v.open(state.document!, state.geometry);
     v.setSheet(state.sheetId);
@@ -145,7 +145,7 @@ function useViewport(
     });
     const unsubscribe = useBench.subscribe((now, before) => {
       if (now.document && now.document !== before.document) v.setPiece(now.document);
-      if (now.view !== before.view) v.setView(now.view);
+      if (seenNow(now) !== seenNow(before)) v.setView(seenNow(now));
       if (now.maskMode !== before.maskMode) v.setMaskMode(now.maskMode);
       if (now.sheetId !== before.sheetId) v.setSheet(now.sheetId);
       if (now.wireOpacity !== before.wireOpacity) v.setWireOpacity(now.wireOpacity);

@@ -252,6 +252,13 @@ export const COMMANDS: Command[] = [
   },
   { id: 'decal', label: 'Decal: pictures on the surface, once', group: 'Layers', keys: [], run: askForDecal },
   {
+    id: 'bakes',
+    label: 'Bakes: mesh maps of the model',
+    group: 'View',
+    keys: ['ctrl+b'],
+    run: () => useBench.setState((s) => ({ bakes: { ...s.bakes, open: !s.bakes.open } })),
+  },
+  {
     id: 'pins',
     label: 'Pinboard: open it or put it away',
     group: 'View',

@@ -25,6 +25,8 @@ export interface NewPicture {
   name: string;
   encoding: Picture['encoding'];
   picture: Bitmap;
+  /** What it is a bake of, where it was baked elsewhere. */
+  bake?: Picture['bake'];
 }
 
 /** Takes pictures up into a sheet, made smaller where they are too large, together with an edit that uses them. */
@@ -32,14 +34,14 @@ export function addPictures(sheet: Sheet, pictures: readonly NewPicture[], then:
   if (sheet.pictures.length + pictures.length > LIMITS.maxPictures)
     throw new WorkError(`A sheet holds up to ${LIMITS.maxPictures} pictures, and this would be more: delete some first`);
   const changes: TileChange[] = [];
-  const added = pictures.map(({ id, name, encoding, picture }): Picture => {
+  const added = pictures.map(({ id, name, encoding, picture, bake }): Picture => {
     const shrink = Math.min(1, LIMITS.maxPictureSide / Math.max(picture.width, picture.height));
     const width = Math.max(1, Math.round(picture.width * shrink));
     const height = Math.max(1, Math.round(picture.height * shrink));
     const pixels = fitPicture(picture, width, height, 4, encoding === 'srgb');
     for (const [tile, data] of tilesFromPicture(pixels, width, height, 4))
       changes.push({ plane: planeKey(id, 'picture'), tile, before: null, after: { data, hash: null } });
-    return { id, name, width, height, encoding };
+    return { id, name, width, height, encoding, ...(bake ? { bake } : {}) };
   });
   return {
     edit: batch([setSheetEdit(sheet, { pictures: [...sheet.pictures, ...added] }), then]),

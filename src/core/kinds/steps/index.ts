@@ -1,12 +1,32 @@
 /** The registry of what a mask's steps are made from: one line each. */
 import { oneOfTypes } from '../fields';
+import { bake, distance, edges, facing, span } from './model';
 import { constant, made, paint, picture } from './plain';
 import { like, range } from './ranges';
 import { faces, islands, parts } from './regions';
 import type { StepDef } from './step';
 import { below, contact, layer, mask } from './strata';
 
-const registry = { constant, paint, made, picture, parts, islands, faces, layer, below, contact, mask, range, colour: like };
+const registry = {
+  constant,
+  paint,
+  made,
+  picture,
+  edges,
+  bake,
+  facing,
+  span,
+  distance,
+  parts,
+  islands,
+  faces,
+  layer,
+  below,
+  contact,
+  mask,
+  range,
+  colour: like,
+};
 
 type Defs = typeof registry;
 export type StepType = keyof Defs;

@@ -5,6 +5,7 @@
 import type { z } from 'zod';
 import type { PictureUse } from '../fields';
 import type { Filter } from '../filters';
+import type { BakeType } from '../bakes';
 import type { Grey } from '../grey';
 import type { MapId, OwnMap } from '../maps';
 import type { Placement } from '../placement';
@@ -39,6 +40,22 @@ export type Region =
   | { type: 'islands'; ids: readonly number[] }
   | { type: 'faces'; ids: readonly number[] };
 
+/** Values of the model's shape. Lengths are shares of its size, its longest side; places are model units. */
+export type Shape =
+  /** 1 along edges that stand out by at least `angle` degrees, 0 from `width` on. */
+  | { type: 'edges'; angle: number; width: number }
+  /** 1 along the direction, 0 from `angle` degrees off it on. */
+  | { type: 'facing'; direction: readonly number[]; angle: number; soft: number }
+  | { type: 'span'; axis: 'x' | 'y' | 'z'; from: number; to: number; soft: number }
+  | { type: 'distance'; shape: 'point' | 'plane'; at: readonly number[]; normal: readonly number[]; reach: number; soft: number };
+
+export interface Breakup {
+  contrast: number;
+  breakup: number;
+  grain: number;
+  seed: number;
+}
+
 /**
  * What a step is built from. `Node`: values to lay down; `Scope`: a stack blended among itself. Whoever compiles
  * (strata/program.ts) says what both are. null: what was asked for is not there, or would be made from itself.
@@ -50,6 +67,11 @@ export interface Build<Node, Scope> {
   made(made: Made, placement: Placement | null): Node;
   picture(use: PictureUse, placement: Placement | null): Node | null;
   region(region: Region): Node;
+  shape(shape: Shape): Node;
+  /** The sheet's bake of a kind; null: there is none. */
+  baked(of: BakeType): Node | null;
+  /** Values made uneven by a noise, and sharper. */
+  broken(values: Node, by: Breakup): Node;
   /** What another layer by itself says on a map. */
   alone(layerId: string, map: MapId): Scope | null;
   /** What the layer that the mask is on says on a map, without the mask. */

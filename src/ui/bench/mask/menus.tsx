@@ -1,10 +1,11 @@
 'use client';
 /** What can be done to a mask, and masks that are there already. */
-import { Link2, MoreHorizontal } from 'lucide-react';
+import { Box, Link2, MoreHorizontal } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { Layer, Mask, Sheet } from '@/core/document/schema';
 import { IconButton, MENU_BOX, MENU_ITEM } from '../../common/controls';
 import { fillMask, invertMask, linkMask, usersOf } from './commands';
+import { maskBy, SHAPE_MASKS } from './byShape';
 import { applyRecipe, deleteRecipe, savedRecipes, saveRecipe } from './recipes';
 
 export function LinkMenu({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
@@ -22,6 +23,29 @@ export function LinkMenu({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
             <DropdownMenu.Item key={m.id} className={MENU_ITEM} onSelect={() => linkMask(layer, m.id)}>
               {m.name}
               <span className="text-ink-soft">{usersOf(sheet, m.id).length} ×</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+/** A mask of one step at once: worn edges, grime, dust, and the like. */
+export function ShapeMenu({ layer }: { layer: Layer }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="inline-flex h-6 items-center gap-1 rounded px-1 hover:bg-field"
+        aria-label="Mask by the model’s shape"
+      >
+        <Box size={12} /> By shape
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" sideOffset={4} className={MENU_BOX}>
+          {SHAPE_MASKS.map(({ label, hint, source }) => (
+            <DropdownMenu.Item key={label} className={MENU_ITEM} title={hint} onSelect={() => maskBy(source, label, layer)}>
+              {label}
             </DropdownMenu.Item>
           ))}
         </DropdownMenu.Content>

@@ -88,6 +88,12 @@ export async function pickInto(place: PickPlace): Promise<void> {
   if (hit.sheetId !== sheet.id) return say('That belongs to another sheet: this mask is on the sheet that is chosen above.');
   const toggled = <T>(list: readonly T[], v: T) => (list.includes(v) ? list.filter((x) => x !== v) : [...list, v]);
   const { source } = step;
+  if (source.type === 'distance' || source.type === 'facing') {
+    const { place, normal } = hit.on;
+    const next = source.type === 'distance' ? { ...source, at: place, normal } : { ...source, direction: normal };
+    setStep(mask, step.id, { source: next }, 'as picked');
+    return useBench.setState({ picking: null });
+  }
   if (source.type === 'parts')
     setStep(mask, step.id, { source: { ...source, names: toggled(source.names, hit.on.part) } }, hit.on.part);
   if (source.type === 'islands')

@@ -56,6 +56,7 @@ export function selectSheet(sheetId: string): void {
     chosen: [s.selected[sheetId]].filter(Boolean),
     target: 'layer',
     maskMode: null,
+    bakeLook: null,
     openStep: null,
     handles: null,
     picking: null,

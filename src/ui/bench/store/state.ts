@@ -5,7 +5,7 @@ import type { Source } from '@/core/hand/sample';
 import { NO_MIRROR, type Mirror } from '@/core/hand/mirror';
 import type { ToolType } from '@/core/hand/tools';
 import { mapInfo, MAP_ROWS, type MapId } from '@/core/kinds/maps';
-import type { Piece } from '@/core/document/schema';
+import type { Picture, Piece } from '@/core/document/schema';
 import { TONE_START, type ToneOptions } from '@/core/colour/tones';
 import type { Geometry, KeptState, PixelPatch, TrailState } from '@/engine/protocol';
 import { Signal } from '@/engine/signal';
@@ -58,6 +58,10 @@ export interface BenchState {
   /** What a stroke paints into a mask: 0 hides, 1 shows. */
   maskValue: number;
   maskMode: MaskMode | null;
+  /** The bake that is looked at, by its id, or a first try of one; null: none. */
+  bakeLook: string | Picture | null;
+  /** Where the card of bakes floats, and which of them is open. */
+  bakes: { open: boolean; x: number; y: number; chosen: string | null };
   /** The step of the mask that is open. */
   openStep: string | null;
   /** What the handles in the view belong to. */
@@ -152,6 +156,8 @@ export const fresh = (): BenchState => ({
   target: 'layer',
   maskValue: 0,
   maskMode: null,
+  bakeLook: null,
+  bakes: { open: false, x: 350, y: 56, chosen: null },
   openStep: null,
   handles: null,
   picking: null,

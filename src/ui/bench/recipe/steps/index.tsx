@@ -1,5 +1,6 @@
 /** The registry of how steps are added and set: one line each, in the order of the menu. */
 import type { StepType } from '@/core/kinds/steps';
+import { bake, distance, edges, facing, span } from './model';
 import { constant, made, paint, picture } from './plain';
 import { colour, range } from './ranges';
 import { faces, islands, parts } from './regions';
@@ -10,6 +11,11 @@ const registry = {
   paint,
   made,
   picture,
+  edges,
+  bake,
+  facing,
+  span,
+  distance,
   constant,
   parts,
   islands,

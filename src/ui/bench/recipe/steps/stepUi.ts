@@ -25,7 +25,7 @@ export interface Adding {
   chooseRule: () => void;
 }
 
-export const GROUPS = { plain: '', model: 'Of the model', strata: 'From the strata' } as const;
+export const GROUPS = { plain: '', shape: 'By the model’s shape', model: 'Of the model', strata: 'From the strata' } as const;
 
 export interface Entry {
   label: string;

@@ -1,0 +1,43 @@
+/** What was baked comes to the sheet that it was baked for. */
+import type { TileChange, TileIndex, TileStore, TileVersion } from '../../tile/tiles';
+import { setSheetEdit } from '../edits';
+import { planeKey } from '../planes';
+import { findPicture, type Sheet } from '../schema';
+import { WorkError, type Work } from './work';
+
+export interface TakenBake {
+  pictureId: string;
+  /** The text of the spec that it was made from. */
+  made: string;
+  missed: number;
+  width: number;
+  height: number;
+  tiles: [tile: TileIndex, hash: string][];
+}
+
+/** Its tiles take the place of those that were there; whatever is painted stays as it is. Throws a WorkError. */
+export function takeBake(sheet: Sheet, store: TileStore, taken: TakenBake, versions: ReadonlyMap<string, TileVersion>): Work {
+  const picture = findPicture(sheet, taken.pictureId);
+  if (!picture?.bake) throw new WorkError('The bake is not on the sheet any more');
+  const plane = planeKey(picture.id, 'picture');
+  const after = new Map<TileIndex, TileVersion>();
+  for (const [tile, hash] of taken.tiles) {
+    const version = versions.get(hash);
+    if (!version) throw new WorkError(`Some of what was baked is lost in the house: bake ${picture.name} again`);
+    after.set(tile, version);
+  }
+  const before = store.tilesOf(plane);
+  const changes: TileChange[] = [...new Set([...before.keys(), ...after.keys()])].map((tile) => ({
+    plane,
+    tile,
+    before: before.get(tile) ?? null,
+    after: after.get(tile) ?? null,
+  }));
+  const { made, missed, width, height } = taken;
+  const next = { ...picture, width, height, bake: { ...picture.bake, made, missed } };
+  return {
+    edit: setSheetEdit(sheet, { pictures: sheet.pictures.map((p) => (p.id === picture.id ? next : p)) }),
+    label: `Bake ${picture.name}`,
+    changes,
+  };
+}

@@ -1,0 +1,74 @@
+/** First tries of bakes, small and quick, in a thread of the page’s own: what they are looked at with. */
+import '../core/compute';
+import { BakeDesk } from '../core/bake/desk';
+import type { BakeSpec } from '../core/kinds/bakes/spec';
+import type { Model } from '../core/mesh/model';
+import { readModel } from '../core/mesh/readModel';
+import { TILE, tileX, tileY } from '../core/tile/tiles';
+import { browserDecoders } from './decoders';
+import type { TryAnswer, TryRequest } from './bakeTry';
+
+const scope = self as unknown as {
+  postMessage(message: TryAnswer, transfer?: Transferable[]): void;
+  onmessage: ((event: MessageEvent<TryRequest>) => void) | null;
+};
+const desk = new BakeDesk();
+let newest = 0;
+let chain: Promise<void> = Promise.resolve();
+
+scope.onmessage = ({ data }) => {
+  if (data.type === 'try') newest = data.id;
+  chain = chain.then(() => carryOut(data));
+};
+
+async function carryOut(request: TryRequest): Promise<void> {
+  if (request.type === 'model') return desk.take(request.address, request.model);
+  const { id, spec } = request;
+  // Something newer has been asked for in the meantime.
+  if (id !== newest) return;
+  try {
+    if (spec.twin && !desk.has(spec.twin.file)) desk.take(spec.twin.file, await fetchTwin(spec.twin));
+    const picture = await baked(id, spec);
+    if (picture) scope.postMessage({ id, ...picture }, [picture.data.buffer]);
+  } catch (error) {
+    scope.postMessage({ id, message: (error as Error).message });
+  }
+}
+
+async function fetchTwin({ file, name }: NonNullable<BakeSpec['twin']>): Promise<Model> {
+  const response = await fetch(`/api/twins/${file}`);
+  if (!response.ok) throw new Error('The dense model is not in the house any more: choose its file again.');
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  return readModel(new Map([[name, bytes]]), { decoders: browserDecoders });
+}
+
+/** null: something newer was asked for. */
+async function baked(id: number, spec: BakeSpec) {
+  const { width, height } = spec;
+  const data = new Uint16Array(width * height * 4);
+  let missed = 0;
+  for (const tile of desk.tiles(spec)) {
+    const steps = desk.steps(spec, tile);
+    for (;;) {
+      const { done, value } = steps.next();
+      if (done) {
+        if (value) {
+          missed += value.missed;
+          put(data, width, height, tile, value.data);
+        }
+        break;
+      }
+      // What was asked in the meantime comes in here.
+      await new Promise((resolve) => setTimeout(resolve, 0));
+      if (id !== newest) return null;
+    }
+  }
+  return { width, height, data, missed };
+}
+
+function put(to: Uint16Array, width: number, height: number, tile: number, texels: Uint16Array): void {
+  const [x0, y0] = [tileX(tile) * TILE, tileY(tile) * TILE];
+  const columns = Math.min(TILE, width - x0) * 4;
+  for (let y = 0; y < Math.min(TILE, height - y0); y++)
+    to.set(texels.subarray(y * TILE * 4, y * TILE * 4 + columns), ((y0 + y) * width + x0) * 4);
+}

@@ -1,0 +1,237 @@
+/**
+ * A worker that bakes, as many tiles at once as there are cores. Several, on one machine or on many, share the work: the queue
+ * hands out tiles, and each tile stands once whoever made it. What a worker that died held is given back by the others.
+ */
+import { randomUUID } from 'node:crypto';
+import { hostname } from 'node:os';
+import { eq, sql } from 'drizzle-orm';
+import { makeWorkerUtils, run, type Runner } from 'graphile-worker';
+import { Client } from 'pg';
+import { storeBlobs } from '../commit';
+import { database, pool, type Executor } from '../db';
+import { addJob, type Tasks } from '../enqueue';
+import { SILENT } from '../queue';
+import { bakes, bakeTiles, bakeWorkers, blobs } from '../schema';
+import { BakePool, Cancelled, FinalFault, type ModelFile } from './pool';
+import { CANCELLED_CHANNEL, WORKER_DEAD_S } from './requests';
+import { twinBytes, twinCard } from './twins';
+
+/** Tiles a job: few, so that several machines have something to do; not one, or the queue would be half of the work. */
+const TILES_A_JOB = 4;
+const HEARTBEAT_MS = 2000;
+const POLL_MS = 500;
+
+export class BakeWorker {
+  readonly id = `${hostname()}-${process.pid}-${randomUUID().slice(0, 4)}`;
+  private readonly threads: BakePool;
+  private runner: Runner | null = null;
+  /** Names under which the queue knows what is held here. */
+  private holds = new Set<string>();
+  private listener: Client | null = null;
+  private timer: NodeJS.Timeout | null = null;
+  private stopping = false;
+  /** By bake: what stops its tiles. */
+  private stops = new Map<string, AbortController>();
+  /** The database was away: what was held then may be held for ever. */
+  private cutOff = false;
+
+  constructor(
+    private readonly say: (line: string) => void = () => undefined,
+    cores?: number,
+  ) {
+    this.threads = new BakePool(fetchModel, cores);
+  }
+
+  async start(): Promise<void> {
+    await this.begin();
+    this.beat();
+  }
+
+  async stop(): Promise<void> {
+    this.stopping = true;
+    if (this.timer) clearTimeout(this.timer);
+    for (const stop of this.stops.values()) stop.abort();
+    await this.runner?.stop().catch(() => undefined);
+    await this.listener?.end().catch(() => undefined);
+    await this.threads.close();
+    await database()
+      .delete(bakeWorkers)
+      .where(eq(bakeWorkers.id, this.id))
+      .catch(() => undefined);
+  }
+
+  private async begin(): Promise<void> {
+    await this.listen();
+    const runner = await run({
+      pgPool: pool(),
+      logger: SILENT,
+      concurrency: this.threads.size,
+      pollInterval: POLL_MS,
+      noHandleSignals: true,
+      taskList: {
+        bake: (told) => this.plan(told as Tasks['bake']),
+        'bake-tiles': (told) => this.bake(told as Tasks['bake-tiles']),
+      },
+    });
+    this.runner = runner;
+    runner.events.on('worker:create', ({ worker }) => this.holds.add(worker.workerId));
+    runner.events.on('worker:getJob:start', ({ worker }) => this.holds.add(worker.workerId));
+    // It ends by itself only when something is broken: then it is begun anew, at the next heartbeat.
+    runner.promise
+      .catch(() => undefined)
+      .finally(() => {
+        if (this.runner === runner) this.cutOff = !this.stopping;
+      });
+  }
+
+  private async listen(): Promise<void> {
+    await this.listener?.end().catch(() => undefined);
+    const client = new Client({ connectionString: process.env.DATABASE_URL });
+    client.on('error', () => (this.cutOff = true));
+    client.on('notification', ({ payload }) => payload && this.stops.get(payload)?.abort());
+    await client.connect();
+    await client.query(`listen ${CANCELLED_CHANNEL}`);
+    this.listener = client;
+  }
+
+  // ── Heartbeat ────────────────────────────────────────────────────────────────────────────────────────
+
+  private beat(): void {
+    this.timer = setTimeout(() => {
+      void this.heartbeat()
+        .catch(() => (this.cutOff = true))
+        .finally(() => !this.stopping && this.beat());
+    }, HEARTBEAT_MS);
+  }
+
+  private async heartbeat(): Promise<void> {
+    const row = { id: this.id, host: hostname(), cores: this.threads.size, holds: [...this.holds] };
+    await database()
+      .insert(bakeWorkers)
+      .values(row)
+      .onConflictDoUpdate({ target: bakeWorkers.id, set: { ...row, seenAt: sql`now()` } });
+    if (this.cutOff) await this.again();
+    await this.buryTheDead();
+  }
+
+  /** After the database was away: what was held is given back, and work is taken under new names. */
+  private async again(): Promise<void> {
+    this.say('The database was away: taking up work again.');
+    const old = [...this.holds];
+    this.holds.clear();
+    await this.runner?.stop().catch(() => undefined);
+    await unlock(old);
+    await this.begin();
+    this.cutOff = false;
+  }
+
+  private async buryTheDead(): Promise<void> {
+    const dead = await database()
+      .delete(bakeWorkers)
+      .where(sql`seen_at < now() - make_interval(secs => ${WORKER_DEAD_S})`)
+      .returning();
+    if (dead.length === 0) return;
+    await unlock(dead.flatMap((d) => d.holds));
+    this.say(`${dead.map((d) => d.id).join(', ')} is gone: its work is taken up again.`);
+  }
+
+  // ── Tasks ────────────────────────────────────────────────────────────────────────────────────────────
+
+  /** Finds out which tiles a bake has, and hands them out. */
+  private plan({ key }: Tasks['bake']): Promise<void> {
+    return this.under(key, async (bake, signal) => {
+      const tiles = await this.threads.tiles(bake.spec, signal);
+      await database().transaction(async (tx) => {
+        const rows = await tx
+          .update(bakes)
+          .set({ state: 'running', tiles: tiles.length, startedAt: sql`coalesce(started_at, now())` })
+          .where(sql`key = ${key} and state in ('waiting', 'running')`)
+          .returning({ key: bakes.key });
+        if (rows.length === 0) return;
+        const there = new Set(
+          (await tx.select({ tile: bakeTiles.tile }).from(bakeTiles).where(eq(bakeTiles.key, key))).map((t) => t.tile),
+        );
+        const left = tiles.filter((t) => !there.has(t));
+        for (let n = 0; n < left.length; n += TILES_A_JOB) {
+          const part = left.slice(n, n + TILES_A_JOB);
+          await addJob(tx, 'bake-tiles', { key, tiles: part }, `bake ${key} ${part[0]}`);
+        }
+      });
+      await finish(database(), key);
+    });
+  }
+
+  private bake({ key, tiles }: Tasks['bake-tiles']): Promise<void> {
+    return this.under(key, async ({ spec }, signal) => {
+      for (const tile of tiles) {
+        const [known] = await database()
+          .select({ tile: bakeTiles.tile })
+          .from(bakeTiles)
+          .where(sql`key = ${key} and tile = ${tile}`);
+        if (known) continue;
+        const baked = await this.threads.tile(spec, tile, { pack: true, signal });
+        await database().transaction(async (tx) => {
+          const packed = baked?.packed;
+          if (packed) await storeBlobs(tx, new Map([[packed.hash, packed.blob]]));
+          await tx
+            .insert(bakeTiles)
+            .values({ key, tile, hash: packed?.hash ?? null, missed: baked?.missed ?? 0, worker: this.id })
+            .onConflictDoNothing();
+        });
+      }
+      await finish(database(), key);
+    });
+  }
+
+  /** With the bake as it is; says nothing where it is not wanted any more, and marks it where it cannot be done. */
+  private async under(key: string, work: (bake: typeof bakes.$inferSelect, signal: AbortSignal) => Promise<void>): Promise<void> {
+    const [bake] = await database().select().from(bakes).where(eq(bakes.key, key));
+    if (!bake || bake.state === 'cancelled' || bake.state === 'failed') return;
+    let stop = this.stops.get(key);
+    if (!stop || stop.signal.aborted) this.stops.set(key, (stop = new AbortController()));
+    try {
+      await work(bake, stop.signal);
+    } catch (error) {
+      if (error instanceof Cancelled) return;
+      // What passes by itself is tried again by the queue.
+      if (!(error instanceof FinalFault)) throw error;
+      await database()
+        .update(bakes)
+        .set({ state: 'failed', message: error.message, finishedAt: sql`now()` })
+        .where(sql`key = ${key} and state <> 'done'`);
+    }
+  }
+}
+
+/** Marks a bake as done once all of its tiles are there. */
+async function finish(to: Executor, key: string): Promise<void> {
+  await to.execute(sql`
+    update bakes b set state = 'done', finished_at = now()
+    where key = ${key} and state = 'running' and tiles > 0
+      and (select count(*) from bake_tiles t where t.key = b.key) >= tiles`);
+}
+
+async function unlock(names: string[]): Promise<void> {
+  if (names.length === 0) return;
+  const utils = await makeWorkerUtils({ pgPool: pool(), logger: SILENT });
+  try {
+    await utils.forceUnlockWorkers(names);
+  } finally {
+    await utils.release();
+  }
+}
+
+/** A piece's own model, or the file of a twin. */
+async function fetchModel(address: string): Promise<ModelFile | null> {
+  const [own] = await database().select({ bytes: blobs.bytes }).from(blobs).where(eq(blobs.hash, address));
+  if (own) return { name: 'model.glb', bytes: own.bytes };
+  const card = await twinCard(address);
+  if (!card) return null;
+  const bytes = new Uint8Array(card.size);
+  let at = 0;
+  for await (const part of twinBytes(address)) {
+    bytes.set(part, at);
+    at += part.length;
+  }
+  return at === card.size ? { name: card.name, bytes } : null;
+}

@@ -1,0 +1,98 @@
+'use client';
+/** The dense model that a bake is taken from: its file, how far it is looked for, which parts belong together. */
+import { Upload, X } from 'lucide-react';
+import { useRef, useState } from 'react';
+import type { Picture } from '@/core/document/schema';
+import { BAKES } from '@/core/kinds/bakes';
+import { twinUseSchema, type TwinUse } from '@/core/kinds/bakes/spec';
+import { percent } from '@/core/kinds/control';
+import { Choice } from '../../common/Choice';
+import { IconButton } from '../../common/controls';
+import { Controls } from '../Controls';
+import { say } from '../store';
+import { sendTwin } from './api';
+import { setBake } from './commands';
+
+const REACHES = [
+  { ...percent('outward', 'Outward', 0, 0.5), digits: 1, fine: true },
+  { ...percent('inward', 'Inward', 0, 0.5), digits: 1, fine: true },
+  percent('split', 'Hard edges'),
+];
+const MATCHES = [
+  { value: 'whole', label: 'Whole model' },
+  { value: 'names', label: 'Parts by name' },
+] as const;
+
+export function TwinSection({ picture }: { picture: Picture }) {
+  const { twin, settings } = picture.bake!;
+  const input = useRef<HTMLInputElement>(null);
+  const [sending, setSending] = useState<string | null>(null);
+  const take = async (file: File) => {
+    setSending(file.name);
+    try {
+      const { hash } = await sendTwin(file);
+      const start = twin ?? {};
+      setBake(picture.id, { twin: twinUseSchema.parse({ ...start, file: hash, name: file.name, place: null }) }, file.name);
+    } catch (error) {
+      say((error as Error).message);
+    } finally {
+      setSending(null);
+    }
+  };
+  const set = (next: TwinUse, label: string) => setBake(picture.id, { twin: next }, label);
+  return (
+    <fieldset className="mt-1 space-y-0.5 border-t border-line pt-1">
+      <div className="flex h-7 items-center gap-1">
+        <span className="w-[84px] shrink-0 text-ink-soft">Dense model</span>
+        <span className="min-w-0 flex-1 truncate" title={twin?.name}>
+          {sending
+            ? `Sending ${sending} …`
+            : (twin?.name ?? (BAKES[settings.type].from.model ? 'none: from itself' : 'none yet'))}
+        </span>
+        <IconButton label="Choose its file: GLB, OBJ, PLY or STL" className="h-6 w-6" onClick={() => input.current?.click()}>
+          <Upload size={13} />
+        </IconButton>
+        {twin && BAKES[settings.type].from.model && (
+          <IconButton
+            label="Bake from the model itself"
+            className="h-6 w-6"
+            onClick={() => setBake(picture.id, { twin: null }, 'from the model itself')}
+          >
+            <X size={13} />
+          </IconButton>
+        )}
+        <input
+          ref={input}
+          type="file"
+          hidden
+          accept=".glb,.obj,.ply,.stl"
+          aria-label="File of the dense model"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            e.target.value = '';
+            if (file) void take(file);
+          }}
+        />
+      </div>
+      {twin && (
+        <>
+          <Controls
+            controls={REACHES}
+            settings={twin}
+            start={{ ...twin, outward: 0.02, inward: 0.02, split: 0 }}
+            labelWidth="84px"
+            onPreview={() => undefined}
+            onCommit={(next, { label }) => set(next, label.toLowerCase())}
+          />
+          <Choice
+            label="Match"
+            labelWidth="84px"
+            value={twin.match === 'pairs' ? 'names' : twin.match}
+            options={MATCHES}
+            onChange={(match) => set({ ...twin, match }, 'another match')}
+          />
+        </>
+      )}
+    </fieldset>
+  );
+}

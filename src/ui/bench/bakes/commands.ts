@@ -1,0 +1,230 @@
+/** What is done to the bakes of a sheet. */
+import { bakeOf, bakeState, specOf, TRIED_ID } from '@/core/document/bake';
+import { batch, setSheetEdit } from '@/core/document/edits';
+import { freeName, newCoatLayer } from '@/core/document/factory';
+import { LIMITS, picturesUsed, type Picture, type Sheet } from '@/core/document/schema';
+import { fencesOf } from '@/core/document/schema';
+import { indexOfPlace } from '@/core/document/tree';
+import { BAKES, type BakeSettings, type BakeType } from '@/core/kinds/bakes';
+import { bakeRecordSchema, type BakeRecord } from '@/core/kinds/bakes/record';
+import { specText } from '@/core/kinds/bakes/spec';
+import { mapInfo, type MapId } from '@/core/kinds/maps';
+import { BakeTry, roughly } from '@/engine/bakeTry';
+import { newId } from '../layers/ids';
+import { bench, currentLayer, currentSheet, edit, say, selectLayer, useBench } from '../store';
+import * as house from './api';
+import { later, look, useBakes } from './watch';
+
+/** Bakes are no larger than pictures; by themselves they are as large as the sheet, up to this. */
+const START_SIDE = 2048;
+
+const pictures = (sheet: Sheet, next: readonly Picture[], label: string) =>
+  edit(setSheetEdit(sheet, { pictures: [...next] }), label);
+
+/** A bake that is to be made; nothing is baked yet. */
+function freshBake(sheet: Sheet, type: BakeType): Picture {
+  const scale = Math.min(1, START_SIDE / Math.max(sheet.width, sheet.height));
+  const { label, start, values, from } = BAKES[type];
+  const taken = sheet.pictures.map((p) => p.name);
+  // A twin that another bake of the sheet uses is used here too.
+  const twin = from.twin ? (sheet.pictures.map((p) => p.bake?.twin).find((t) => t) ?? null) : null;
+  return {
+    id: newId(),
+    name: freeName(label, taken),
+    width: Math.round(sheet.width * scale),
+    height: Math.round(sheet.height * scale),
+    encoding: values === 'colour' ? 'srgb' : 'linear',
+    bake: bakeRecordSchema.parse({ settings: start, twin }),
+  };
+}
+
+const refusal = (sheet: Sheet): string | null =>
+  sheet.materialIndex === null
+    ? 'A canvas has no model to bake from.'
+    : sheet.pictures.length >= LIMITS.maxPictures
+      ? `A sheet holds up to ${LIMITS.maxPictures} pictures: delete some first.`
+      : null;
+
+export function addBake(type: BakeType): void {
+  const sheet = currentSheet();
+  const no = refusal(sheet);
+  if (no) return say(no);
+  const picture = freshBake(sheet, type);
+  pictures(sheet, [...sheet.pictures, picture], `Add the bake ${picture.name}`);
+  choose(picture.id);
+  void tryBake();
+}
+
+/** Makes sure that the sheet has a bake of a kind: what it is baked into follows. */
+export function wantBake(type: BakeType): void {
+  const sheet = currentSheet();
+  const there = bakeOf(sheet, type);
+  if (there) return bakeState(useBench.getState().document!, sheet, there) === 'none' ? void runBake(there.id) : undefined;
+  const no = refusal(sheet);
+  if (no) return say(no);
+  const picture = freshBake(sheet, type);
+  pictures(sheet, [...sheet.pictures, picture], `Add the bake ${picture.name}`);
+  void runBake(picture.id);
+}
+
+const found = (id: string): { sheet: Sheet; picture: Picture & { bake: BakeRecord } } | null => {
+  const sheet = currentSheet();
+  const picture = sheet.pictures.find((p) => p.id === id);
+  return picture?.bake ? { sheet, picture: picture as Picture & { bake: BakeRecord } } : null;
+};
+
+/** Its pixels stay until it is baked anew. */
+export function setBake(id: string, after: Partial<BakeRecord> & { width?: number; height?: number }, label: string): void {
+  const it = found(id);
+  if (!it) return;
+  pictures(it.sheet, replaced(it.sheet, id, after), `${it.picture.name}: ${label}`);
+  void tryBake();
+}
+
+function replaced(sheet: Sheet, id: string, { width, height, ...after }: Parameters<typeof setBake>[1]): Picture[] {
+  return sheet.pictures.map((p) =>
+    p.id === id ? { ...p, width: width ?? p.width, height: height ?? p.height, bake: { ...p.bake!, ...after } } : p,
+  );
+}
+
+export function removeBake(id: string): void {
+  const it = found(id);
+  if (!it) return;
+  const { sheet, picture } = it;
+  if (picturesUsed(sheet.layers, [...sheet.masks, ...fencesOf(sheet)]).has(id))
+    return say(`"${picture.name}" is used by a layer or a mask: take it off there first.`);
+  pictures(
+    sheet,
+    sheet.pictures.filter((p) => p.id !== id),
+    `Delete the bake ${picture.name}`,
+  );
+  if (useBench.getState().bakes.chosen === id) choose(null);
+}
+
+/** Opens a bake in the card, or closes it. */
+export function choose(id: string | null): void {
+  useBench.setState((s) => ({ bakes: { ...s.bakes, chosen: id } }));
+  putTryAway();
+}
+
+// ── Baking ───────────────────────────────────────────────────────────────────────────────────────────────
+
+/** Hands it to the workers of the house; it comes to the sheet when it is done. */
+export async function runBake(id: string): Promise<void> {
+  const it = found(id);
+  const piece = useBench.getState().document!;
+  if (!it) return;
+  const spec = specOf(piece, it.sheet, it.picture);
+  if (!spec)
+    return say(
+      BAKES[it.picture.bake.settings.type].from.model
+        ? `${it.picture.name} cannot be baked as it is set: check its size and reaches.`
+        : `${it.picture.name} is baked from a dense model: choose its file first.`,
+    );
+  try {
+    const status = await house.request(spec, piece.id, `${piece.name}, ${it.sheet.name}: ${it.picture.name}`);
+    useBakes.setState((s) => ({ states: { ...s.states, [specText(spec)]: status } }));
+    putTryAway();
+    await look();
+  } catch (error) {
+    say((error as Error).message);
+    later();
+  }
+}
+
+/** All of the sheet that are out of date or not there yet. */
+export function runAll(): void {
+  const sheet = currentSheet();
+  const piece = useBench.getState().document!;
+  const due = sheet.pictures.filter((p) => p.bake && ['none', 'stale'].includes(bakeState(piece, sheet, p)));
+  if (due.length === 0) return say('Every bake of this sheet is up to date.');
+  for (const p of due) void runBake(p.id);
+}
+
+export async function cancelBake(key: string): Promise<void> {
+  await house.cancel(key).catch((error: unknown) => say((error as Error).message));
+  await look();
+}
+
+// ── Looking, and first tries ─────────────────────────────────────────────────────────────────────────────
+
+export function lookAt(id: string): void {
+  useBench.setState((s) => ({ bakeLook: s.bakeLook === id ? null : id, maskMode: null }));
+}
+
+const trying = new BakeTry();
+let shown = false;
+
+/** A first try of the bake that is open, small and rough: it follows its sliders. `over`: settings on their way. */
+export async function tryBake(over?: BakeSettings): Promise<void> {
+  const { bakes, document, geometry } = useBench.getState();
+  const it = bakes.open && bakes.chosen ? found(bakes.chosen) : null;
+  if (!it || !geometry) return;
+  const record = over ? { ...it.picture.bake, settings: over } : it.picture.bake;
+  const picture = { ...it.picture, bake: { ...record, made: record.made === 'file' ? '' : record.made } };
+  const spec = specOf(document!, it.sheet, picture);
+  if (!spec) return;
+  try {
+    const tried = await trying.ask(roughly(spec), geometry);
+    if (!tried || useBench.getState().bakes.chosen !== it.picture.id) return;
+    const { width, height, data, missed } = tried;
+    bench().send({ type: 'try-bake', tried: { width, height, data } });
+    shown = true;
+    const looked = { ...picture, id: TRIED_ID, width, height, bake: { ...record, missed } };
+    useBench.setState({ bakeLook: looked, maskMode: null });
+  } catch (error) {
+    say((error as Error).message);
+  }
+}
+
+export function putTryAway(): void {
+  if (shown) bench().send({ type: 'try-bake', tried: null });
+  shown = false;
+  useBench.setState((s) => (typeof s.bakeLook === 'object' ? { bakeLook: null } : {}));
+}
+
+export function endTries(): void {
+  trying.end();
+  shown = false;
+}
+
+// ── Use ──────────────────────────────────────────────────────────────────────────────────────────────────
+
+/** The map that a bake lies on by itself, and how. */
+const LAID: Partial<Record<BakeType, { map: MapId; blend?: 'multiply' }>> = {
+  occlusion: { map: 'occlusion' },
+  normal: { map: 'normal' },
+  height: { map: 'height' },
+  'vertex-colour': { map: 'base-colour' },
+};
+
+/** A coat that lays the bake down, above the layer at work: paint goes over it, and stays when it is baked anew. */
+export function layBake(id: string): void {
+  const it = found(id);
+  if (!it) return;
+  const { sheet, picture } = it;
+  const { type } = picture.bake.settings;
+  const own = LAID[type];
+  const map = own && sheet.maps.includes(own.map) ? own.map : 'base-colour';
+  if (!sheet.maps.includes(map))
+    return say(`This sheet carries no ${mapInfo(map).label.toLowerCase()} to lay it on: add the map first.`);
+  const coat = newCoatLayer(
+    newId(),
+    freeName(
+      picture.name,
+      sheet.layers.map((l) => l.name),
+    ),
+    { [map]: mapInfo(map).start as number[] },
+    sheet.maps,
+  );
+  const cell = { ...coat.cells[map]!, placed: { picture: id, take: 'luminance' as const, neutral: 0 } };
+  const grey = map === 'base-colour' && BAKES[type].values === 'value';
+  const layer = { ...coat, cells: { ...coat.cells, [map]: cell }, ...(grey ? { blend: 'multiply' as const } : {}) };
+  const at = currentLayer();
+  const index = at ? indexOfPlace(sheet.layers, { parent: at.parent, above: at.id }) : sheet.layers.length;
+  edit(
+    batch([{ type: 'add-layer', sheetId: sheet.id, index, layer: { ...layer, parent: at?.parent ?? null } }]),
+    `Lay ${picture.name} down`,
+  );
+  selectLayer(layer.id);
+}

@@ -1,0 +1,141 @@
+'use client';
+/** The queue of bakes: what runs, waits and ran, who works on it, and how they are. */
+import { Square } from 'lucide-react';
+import Link from 'next/link';
+import { useEffect, useState } from 'react';
+import { IconButton } from '../common/controls';
+import { Mark } from '../common/Mark';
+
+interface Bake {
+  key: string;
+  label: string;
+  pieceId: string;
+  state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
+  done: number;
+  tiles: number;
+  message: string | null;
+  seconds: number | null;
+}
+interface Worker {
+  id: string;
+  host: string;
+  cores: number;
+  alive: boolean;
+}
+
+const POLL_MS = 1000;
+const TONE = {
+  waiting: 'text-ink-soft',
+  running: 'text-ink',
+  done: 'text-kept',
+  failed: 'text-fault',
+  cancelled: 'text-ink-soft',
+};
+
+export function Jobs() {
+  const [found, setFound] = useState<{ bakes: Bake[]; workers: Worker[] } | null>(null);
+  const [failing, setFailing] = useState(false);
+  const [tick, setTick] = useState(0);
+  useEffect(() => {
+    let gone = false;
+    const ask = async () => {
+      const answer = await fetch('/api/bakes').catch(() => null);
+      if (gone) return;
+      setFailing(!answer?.ok);
+      if (answer?.ok) setFound((await answer.json()) as typeof found);
+    };
+    void ask();
+    const timer = setInterval(() => void ask(), POLL_MS);
+    return () => {
+      gone = true;
+      clearInterval(timer);
+    };
+  }, [tick]);
+  const cancel = async (key: string) => {
+    await fetch(`/api/bakes/${key}`, { method: 'DELETE' }).catch(() => null);
+    setTick((n) => n + 1);
+  };
+  const alive = found?.workers.filter((w) => w.alive) ?? [];
+  const waiting = found?.bakes.some((b) => b.state === 'waiting' || b.state === 'running') ?? false;
+  return (
+    <main className="mx-auto max-w-4xl px-6 pb-10">
+      <header className="flex h-12 items-center gap-3">
+        <Link href="/" aria-label="All pieces" className="rounded p-1 hover:bg-field">
+          <Mark />
+        </Link>
+        <h1 className="text-[15px] font-semibold">Bakes of this house</h1>
+      </header>
+      {failing && (
+        <p role="status" className="mb-3 rounded border border-line bg-raised px-3 py-2 text-fault">
+          The house does not answer: what is under way goes on, and is shown again when it is back.
+        </p>
+      )}
+      <section aria-label="Workers" className="mb-5">
+        <h2 className="mb-1 font-semibold">Workers</h2>
+        {found && alive.length === 0 && (
+          <p className={waiting ? 'text-fault' : 'text-ink-soft'}>
+            Nobody bakes just now{waiting ? ', and there is work' : ''}: ./brindle start brings a worker along, ./brindle worker
+            adds one.
+          </p>
+        )}
+        <ul>
+          {found?.workers.map((w) => (
+            <li key={w.id} className="flex h-7 items-center gap-2 border-b border-line">
+              <span aria-hidden className={`h-2 w-2 rounded-full ${w.alive ? 'bg-kept' : 'bg-fault'}`} />
+              <span className="figures flex-1 truncate">{w.id}</span>
+              <span className="figures text-ink-soft">
+                {w.cores} cores{w.alive ? '' : ', not seen for a while'}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </section>
+      <section aria-label="Queue">
+        <h2 className="mb-1 font-semibold">Queue</h2>
+        {!found && <p className="text-ink-soft">Looking …</p>}
+        {found?.bakes.length === 0 && (
+          <p className="text-ink-soft">Nothing was baked yet: open a piece of a model, and its bakes.</p>
+        )}
+        <ul>
+          {found?.bakes.map((b) => (
+            <Row key={b.key} bake={b} onCancel={() => void cancel(b.key)} />
+          ))}
+        </ul>
+      </section>
+    </main>
+  );
+}
+
+function Row({ bake: b, onCancel }: { bake: Bake; onCancel: () => void }) {
+  const busy = b.state === 'waiting' || b.state === 'running';
+  const share = b.tiles > 0 ? b.done / b.tiles : 0;
+  const left =
+    b.state === 'running' && b.done > 1 && b.seconds !== null ? Math.ceil((b.seconds / b.done) * (b.tiles - b.done)) : null;
+  return (
+    <li className="border-b border-line py-1">
+      <div className="flex h-7 items-center gap-3">
+        <span className={`w-20 shrink-0 ${TONE[b.state]}`}>{b.state}</span>
+        <Link href={`/pieces/${b.pieceId}`} className="min-w-0 flex-1 truncate hover:underline">
+          {b.label}
+        </Link>
+        <span className="figures text-ink-soft">
+          {b.state === 'running' && `${Math.round(share * 100)} %${left === null ? '' : `, about ${left} s left`}`}
+          {b.state === 'done' && b.seconds !== null && `${b.seconds.toFixed(1)} s`}
+        </span>
+        <span className="w-7">
+          {busy && (
+            <IconButton label={`Cancel ${b.label}`} className="h-6 w-6" onClick={onCancel}>
+              <Square size={12} />
+            </IconButton>
+          )}
+        </span>
+      </div>
+      {b.state === 'running' && (
+        <div className="mb-1 ml-[92px] h-1 overflow-hidden rounded bg-line">
+          <div className="h-full bg-accent" style={{ width: `${share * 100}%` }} />
+        </div>
+      )}
+      {b.message && <p className="ml-[92px] text-fault">{b.message}</p>}
+    </li>
+  );
+}
