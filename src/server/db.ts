@@ -17,6 +17,8 @@ export function pool(): Pool {
     // A connection that breaks while idle (the server was killed) is replaced by the pool; without a
     // listener Node would end the process.
     holder.brindlePool.on('error', (error) => console.error('database connection lost:', error.message));
+    // The same for one that is in use: whoever uses it is told by what it asked for.
+    holder.brindlePool.on('connect', (client) => client.on('error', () => undefined));
   }
   return holder.brindlePool;
 }

@@ -31,9 +31,17 @@ export function eachEdge(corner: Uint32Array, faceCount: number, visit: (a: numb
   }
 }
 
-/** Edges at which the surface turns outwards by at least `angle` (radians). `corner`: welded vertex of each corner. */
+/** What is shaded as one round thing is an edge only from here on: a rod of six sides turns by 60° at each. Radians. */
+const ROUND = (65 * Math.PI) / 180;
+/** Normals nearer to each other than this (cosine of 2°) are one. */
+const SAME = 0.9994;
+
+/**
+ * Edges at which the surface turns outwards by at least `angle` (radians); where it is shaded smoothly over the edge, by 65° at
+ * least. `corner`: welded vertex of each corner.
+ */
 export function convexEdges(
-  { positions: p, indices }: Pick<Model, 'positions' | 'indices'>,
+  { positions: p, normals: shading, indices }: Pick<Model, 'positions' | 'normals' | 'indices'>,
   corner: Uint32Array,
   angle: number,
 ): EdgeSegments {
@@ -42,10 +50,12 @@ export function convexEdges(
   const normals: number[] = [];
   const turn: number[] = [];
   const least = Math.cos(angle);
+  const round = Math.cos(ROUND);
   eachEdge(corner, indices.length / 3, (a, b) => {
     const [f, g] = [Math.floor(a / 3) * 3, Math.floor(b / 3) * 3];
     const dot = planes[f] * planes[g] + planes[f + 1] * planes[g + 1] + planes[f + 2] * planes[g + 2];
     if (dot > least) return;
+    if (dot > round && smoothOver(shading, indices, corner, a, b)) return;
     const s = indices[a] * 3;
     const t = indices[a % 3 === 2 ? a - 2 : a + 1] * 3;
     // The other face's third corner lies under this one's plane where the edge stands out.
@@ -66,6 +76,25 @@ export function convexEdges(
     normals: Float32Array.from(normals),
     turn: Float32Array.from(turn),
   };
+}
+
+/** Whether two faces have the same normals at both ends of the edge between them; a and b: its first corner in each. */
+function smoothOver(n: Float32Array, indices: Uint32Array, corner: Uint32Array, a: number, b: number): boolean {
+  const follows = (c: number) => (c % 3 === 2 ? c - 2 : c + 1);
+  const turned = corner[a] !== corner[b];
+  const ends = turned
+    ? [
+        [a, follows(b)],
+        [follows(a), b],
+      ]
+    : [
+        [a, b],
+        [follows(a), follows(b)],
+      ];
+  return ends.every(([c, d]) => {
+    const [u, v] = [indices[c] * 3, indices[d] * 3];
+    return n[u] * n[v] + n[u + 1] * n[v + 1] + n[u + 2] * n[v + 2] > SAME;
+  });
 }
 
 /** How far the surface may turn away from an edge's own normal and still be one of its two sides. */

@@ -29,7 +29,7 @@ export interface Surface {
   /** Places along the sharp and open edges of the whole model, 3 × float32 each, and how far apart they are. */
   edges: Float32Array;
   edgeStep: number;
-  mesh: UnfoldMesh;
+  mesh: UnfoldMesh & { normals: Float32Array };
 }
 
 const surfaces = new WeakMap<TileStore, (sheet: Sheet) => Surface | null>();
@@ -94,7 +94,7 @@ export function surfaceData(map: SurfaceMap, model: Model, islands: Islands, cor
     faceIsland: islands.island,
     edges: sharpEdges(model, edgeStep),
     edgeStep,
-    mesh: { positions: model.positions, indices: model.indices, corner },
+    mesh: { positions: model.positions, normals: model.normals, indices: model.indices, corner },
   };
 }
 

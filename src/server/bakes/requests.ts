@@ -11,7 +11,7 @@ export const keyOf = (spec: BakeSpec): string => createHash('sha256').update(spe
 /** Over this channel workers hear what is no longer wanted. */
 export const CANCELLED_CHANNEL = 'brindle_bakes_cancelled';
 /** A worker that was not seen for so long is taken for dead. */
-export const WORKER_DEAD_S = 8;
+export const WORKER_DEAD_S = Number(process.env.BRINDLE_WORKER_DEAD_S ?? 8);
 
 export interface BakeStatus {
   key: string;

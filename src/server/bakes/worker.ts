@@ -3,9 +3,10 @@
  * hands out tiles, and each tile stands once whoever made it. What a worker that died held is given back by the others.
  */
 import { randomUUID } from 'node:crypto';
+import { EventEmitter } from 'node:events';
 import { hostname } from 'node:os';
 import { eq, sql } from 'drizzle-orm';
-import { makeWorkerUtils, run, type Runner } from 'graphile-worker';
+import { makeWorkerUtils, run, type Runner, type WorkerEvents } from 'graphile-worker';
 import { Client } from 'pg';
 import { storeBlobs } from '../commit';
 import { database, pool, type Executor } from '../db';
@@ -44,6 +45,7 @@ export class BakeWorker {
 
   async start(): Promise<void> {
     await this.begin();
+    await this.heartbeat().catch(() => (this.cutOff = true));
     this.beat();
   }
 
@@ -62,7 +64,10 @@ export class BakeWorker {
 
   private async begin(): Promise<void> {
     await this.listen();
+    const events = new EventEmitter() as WorkerEvents;
+    events.on('worker:create', ({ worker }) => this.holds.add(worker.workerId));
     const runner = await run({
+      events,
       pgPool: pool(),
       logger: SILENT,
       concurrency: this.threads.size,
@@ -74,8 +79,6 @@ export class BakeWorker {
       },
     });
     this.runner = runner;
-    runner.events.on('worker:create', ({ worker }) => this.holds.add(worker.workerId));
-    runner.events.on('worker:getJob:start', ({ worker }) => this.holds.add(worker.workerId));
     // It ends by itself only when something is broken: then it is begun anew, at the next heartbeat.
     runner.promise
       .catch(() => undefined)
@@ -130,8 +133,13 @@ export class BakeWorker {
       .delete(bakeWorkers)
       .where(sql`seen_at < now() - make_interval(secs => ${WORKER_DEAD_S})`)
       .returning();
+    // Also what is held by somebody that was never seen: killed before its first word.
+    const lost = await database().execute(sql`
+      select distinct locked_by from graphile_worker.jobs
+      where locked_at < now() - make_interval(secs => ${WORKER_DEAD_S})
+        and not exists (select 1 from bake_workers w where w.holds ? locked_by)`);
+    await unlock([...dead.flatMap((d) => d.holds), ...lost.rows.map((r) => r.locked_by as string)]);
     if (dead.length === 0) return;
-    await unlock(dead.flatMap((d) => d.holds));
     this.say(`${dead.map((d) => d.id).join(', ')} is gone: its work is taken up again.`);
   }
 

@@ -7,8 +7,8 @@ import type { Build, StepDef } from './step';
 /** Noise that breaks a step up: how much of it, how large its grain is (a share of the model's size), which. */
 const brokenFields = {
   contrast: unit.default(0.5),
-  breakup: unit.default(0.4),
-  grain: z.number().min(0.001).max(1).default(0.04),
+  breakup: unit.default(0.5),
+  grain: z.number().min(0.001).max(1).default(0.03),
   seed: z.number().int().min(0).max(9999).default(1),
 };
 interface Broken {

@@ -12,6 +12,12 @@ import { mixSignature, textSignature, type Signature } from '../signature';
 import { InnerNode } from './inner';
 import { sizeOf } from './shape';
 
+/** Clouds keep to the middle: spread over 0 … 1. */
+const spread = (v: number): number => {
+  const s = (v - 0.5) * 2.2 + 0.5;
+  return s < 0 ? 0 : s > 1 ? 1 : s;
+};
+
 export class BrokenNode extends InnerNode implements Node {
   readonly text: string;
   private readonly noise: Signature;
@@ -39,13 +45,12 @@ export class BrokenNode extends InnerNode implements Node {
     if (inner.even) out.fill(inner.even[0], 0, n);
     else out.set(inner.acc!.subarray(0, n));
     const noise = breakup > 0 ? this.tile(at, tile) : null;
-    // What is sharpened is the middle of the slope; what the noise takes away, it takes from the weak first.
+    // What is sharpened is the middle of the slope. The noise leaves gaps even where the value is whole, from a half of it on.
     const half = 0.5 * (1 - contrast) + 0.005;
     for (let y = 0, i = 0; y < rect.height; y++)
       for (let x = 0; x < rect.width; x++, i++) {
         let v = out[i];
-        if (noise)
-          v -= (noise[(rect.y + y) * TILE + rect.x + x] - 0.5) * 2 * breakup * (1 - v) + breakup * 0.25 * (v > 0 ? 1 : 0);
+        if (noise) v -= breakup * (1.8 * spread(noise[(rect.y + y) * TILE + rect.x + x]) - 0.3);
         const t = (v - (0.5 - half)) / (2 * half);
         const s = t < 0 ? 0 : t > 1 ? 1 : t;
         out[i] = out[i] <= 0 ? 0 : s * s * (3 - 2 * s);

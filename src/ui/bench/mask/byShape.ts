@@ -7,7 +7,7 @@ import { wantBake } from '../bakes/commands';
 import { newId } from '../layers/ids';
 import { currentSheet, edit, say, useBench } from '../store';
 
-const EVEN = { contrast: 0.5, breakup: 0.4, grain: 0.04, seed: 1 };
+const EVEN = { contrast: 0.5, breakup: 0.5, grain: 0.03, seed: 1 };
 
 export const SHAPE_MASKS: readonly { label: string; hint: string; source: StepSource }[] = [
   {

@@ -157,7 +157,7 @@ export const fresh = (): BenchState => ({
   maskValue: 0,
   maskMode: null,
   bakeLook: null,
-  bakes: { open: false, x: 350, y: 56, chosen: null },
+  bakes: { open: false, x: 8, y: 300, chosen: null },
   openStep: null,
   handles: null,
   picking: null,

@@ -18,7 +18,7 @@ const BROKEN: Control[] = [
   { ...percent('grain', 'Grain', 0.001, 0.5), digits: 1, fine: true },
   number('seed', 'Seed', 0, 9999),
 ];
-const EVEN = { contrast: 0.5, breakup: 0.4, grain: 0.04, seed: 1 };
+const EVEN = { contrast: 0.5, breakup: 0.5, grain: 0.03, seed: 1 };
 
 /** An editor of numbers, and what stands above them. */
 function editorOf<K extends StepType>(
