@@ -1,11 +1,10 @@
-/** The harbour lantern of Saltglass: brass frame, enamel cap, glass, rope ring. Geometry and first layers, by script. */
+/** The harbour lantern of Saltglass: brass frame, enamel cap, glass, rope ring. Its first layers, by script. */
 import type { PieceBundle } from '../src/core/piece/pieceFile';
 import { hexToSrgb } from '../src/core/colour/transfer';
 import { newAdjustLayer, newEchoLayer, newPaintedLayer, newPiece, newSheet } from '../src/core/document/factory';
 import { START_MAPS, type MapId } from '../src/core/kinds/maps';
 import type { Layer, Mask } from '../src/core/document/schema';
 import type { StepSource } from '../src/core/kinds/steps';
-import type { Model } from '../src/core/mesh/model';
 import { writeGlb } from '../src/core/mesh/writeGlb';
 import { readModel } from '../src/core/mesh/readModel';
 import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
@@ -13,153 +12,18 @@ import { TileStore } from '../src/core/tile/tiles';
 import { replay, type Recording } from '../src/core/hand/replay';
 import { brushSchema, type Brush } from '../src/core/hand/brush';
 import type { Sample } from '../src/core/hand/sample';
-import { MeshScript, type Point } from './meshScript';
+import { lanternModel } from './lanternModel';
 import { placementSchema, type Placement } from '../src/core/kinds/placement';
 import type { Made } from '../src/core/kinds/sources';
 import { fractal3, smoothstep } from './noise';
 import { seededRandom } from '../src/core/testing/models';
 import { paintSurface, type SurfaceTexel } from './paint';
+import { bakeOnto, type TwinFile } from './bakes';
 import { rackBrush } from './rackBrush';
+import { twinFile } from './twins';
 import { coat, levels, made, mask, masked, open, rule, step, within } from './rules';
 
-const METAL = 0;
-const GLASS = 1;
 const TAU = Math.PI * 2;
-
-export function lanternModel(): Model {
-  const m = new MeshScript([
-    MeshScript.material('Metalwork', { baseColourLinear: [0.42, 0.25, 0.08, 1], metallic: 1, roughness: 0.4 }),
-    MeshScript.material('Glass', {
-      baseColourLinear: [0.75, 0.85, 0.8, 0.28],
-      roughness: 0.05,
-      seeThrough: true,
-      doubleSided: true,
-    }),
-  ]);
-  const base = m.part('Base');
-  m.lathe(base, METAL, 48, [
-    [0.0005, 0],
-    [0.06, 0],
-    [0.112, 0],
-  ]);
-  m.lathe(base, METAL, 48, [
-    [0.112, 0],
-    [0.118, 0.004],
-    [0.121, 0.012],
-    [0.119, 0.022],
-    [0.112, 0.03],
-    [0.104, 0.034],
-    [0.1, 0.038],
-    [0.099, 0.044],
-    [0.101, 0.05],
-    [0.104, 0.054],
-  ]);
-  m.lathe(base, METAL, 48, [
-    [0.104, 0.054],
-    [0.08, 0.054],
-    [0.05, 0.057],
-    [0.03, 0.062],
-  ]);
-  const burner = m.part('Burner');
-  m.lathe(burner, METAL, 24, [
-    [0.03, 0.062],
-    [0.033, 0.07],
-    [0.03, 0.08],
-    [0.022, 0.086],
-    [0.016, 0.094],
-    [0.017, 0.1],
-    [0.013, 0.104],
-    [0.009, 0.116],
-    [0.0005, 0.118],
-  ]);
-  const posts = m.part('Posts');
-  for (let i = 0; i < 6; i++) {
-    const a = ((i + 0.5) / 6) * TAU;
-    const out: Point = [Math.sin(a), 0, Math.cos(a)];
-    m.tube(
-      posts,
-      METAL,
-      10,
-      8,
-      (t) => [out[0] * 0.096, 0.05 + 0.2 * t, out[2] * 0.096],
-      () => out,
-      () => 0.0052,
-    );
-  }
-  const guards = m.part('Guards');
-  for (const y of [0.115, 0.185])
-    m.tube(
-      guards,
-      METAL,
-      7,
-      40,
-      (t) => [0.1 * Math.sin(t * TAU), y, 0.1 * Math.cos(t * TAU)],
-      (t) => [Math.sin(t * TAU), 0, Math.cos(t * TAU)],
-      () => 0.0036,
-    );
-  const cap = m.part('Cap');
-  m.lathe(cap, METAL, 48, [
-    [0.06, 0.249],
-    [0.095, 0.247],
-    [0.117, 0.244],
-  ]);
-  m.lathe(cap, METAL, 48, [
-    [0.117, 0.244],
-    [0.123, 0.246],
-    [0.125, 0.251],
-    [0.122, 0.257],
-    [0.11, 0.266],
-    [0.09, 0.281],
-    [0.07, 0.296],
-    [0.055, 0.308],
-    [0.047, 0.317],
-    [0.044, 0.324],
-  ]);
-  const crown = m.part('Crown');
-  m.lathe(crown, METAL, 32, [
-    [0.044, 0.322],
-    [0.047, 0.325],
-    [0.047, 0.33],
-    [0.043, 0.334],
-  ]);
-  m.lathe(crown, METAL, 32, [
-    [0.043, 0.334],
-    [0.036, 0.336],
-    [0.035, 0.35],
-    [0.037, 0.353],
-  ]);
-  m.lathe(crown, METAL, 32, [
-    [0.037, 0.353],
-    [0.044, 0.353],
-    [0.045, 0.357],
-    [0.038, 0.363],
-    [0.025, 0.369],
-    [0.013, 0.373],
-    [0.011, 0.379],
-    [0.0125, 0.384],
-    [0.009, 0.39],
-    [0.0005, 0.392],
-  ]);
-  const rope = m.part('Rope ring');
-  m.tube(
-    rope,
-    METAL,
-    12,
-    72,
-    (t) => [0.036 * Math.sin(t * TAU), 0.424 + 0.036 * Math.cos(t * TAU), 0],
-    (t) => [Math.sin(t * TAU), Math.cos(t * TAU), 0],
-    (t, a) => 0.0068 * (1 + 0.1 * Math.abs(Math.sin(1.5 * a + t * TAU * 12))),
-  );
-  const glass = m.part('Glass');
-  m.lathe(glass, GLASS, 48, [
-    [0.084, 0.055],
-    [0.0855, 0.1],
-    [0.086, 0.15],
-    [0.0855, 0.2],
-    [0.084, 0.248],
-  ]);
-  return m.build(14 / 2048);
-}
 
 /** Rope strands wind around the ring: phase by angle along the ring and around the tube. */
 function ropePhase(t: SurfaceTexel): number {
@@ -172,7 +36,6 @@ function ropePhase(t: SurfaceTexel): number {
 const SOOT = hexToSrgb('#2b2622');
 const ROPE = hexToSrgb('#b79a6a');
 const ROPE_DARK = hexToSrgb('#6a5334');
-const POLISH = hexToSrgb('#e9c877');
 const blend = (a: readonly number[], b: readonly number[], t: number) => a.map((v, k) => v + (b[k] - v) * t);
 
 type Rule = (t: SurfaceTexel) => ReturnType<Parameters<typeof paintSurface>[4]>;
@@ -193,22 +56,6 @@ const RULES: { name: string; opacity?: number; blend?: Layer['blend']; rule: Rul
         metallic: [0],
         height: [0.38 + 0.2 * strand + 0.06 * fibre],
       };
-    },
-  },
-  {
-    name: 'Edge polish',
-    opacity: 0.85,
-    rule: (t) => {
-      if (t.part === 'Rope ring' || t.part === 'Cap') return null;
-      const touch = Math.max(
-        t.part === 'Base' ? smoothstep(0.006, 0, Math.abs(t.y - 0.0115)) : 0,
-        t.part === 'Base' ? smoothstep(0.0035, 0, Math.abs(t.y - 0.0535)) : 0,
-        t.part === 'Guards' ? smoothstep(0.1015, 0.1034, Math.hypot(t.x, t.z)) : 0,
-        t.part === 'Crown' ? smoothstep(0.003, 0, Math.abs(t.y - 0.3565)) : 0,
-      );
-      if (touch === 0) return null;
-      const worn = smoothstep(0.35, 0.6, fractal3(t.x * 70, t.y * 70, t.z * 70, 83, 3));
-      return { cover: touch * worn, 'base-colour': POLISH, roughness: [0.16], metallic: [1] };
     },
   },
   {
@@ -358,8 +205,30 @@ const METAL_MASKS: Mask[] = [
     ]),
     step('lm-chip-line-2', noise('clouds', { seed: 33, scale: 160, octaves: 3 }), 'multiply', [levels(0.3, 0.6)]),
   ]),
+  // Bare metal where hands and ropes touch: along every edge of the brass.
+  mask('lm-edges', 'Worn edges', [
+    step('lm-edges-1', { type: 'edges', angle: 28, width: 0.012, contrast: 0.45, breakup: 0.5, grain: 0.035, seed: 83 }),
+    step('lm-edges-2', { type: 'parts', names: ['Cap', 'Rope ring'] }, 'subtract'),
+  ]),
+  mask('lm-corners', 'Where nobody wipes', [
+    step('lm-corners-1', {
+      type: 'bake',
+      of: 'occlusion',
+      low: 0.8,
+      high: 0.15,
+      contrast: 0.1,
+      breakup: 0.4,
+      grain: 0.05,
+      seed: 7,
+    }),
+  ]),
   mask('lm-green', 'Where water stands', [
     step('lm-green-1', noise('clouds', { seed: 61, scale: 30, octaves: 6, gain: 0.58 }), 'normal', [levels(0.55, 0.72)]),
+    step(
+      'lm-green-0',
+      { type: 'bake', of: 'cavity', low: 0.1, high: 0.8, contrast: 0.3, breakup: 0.6, grain: 0.05, seed: 64 },
+      'add',
+    ),
     step('lm-green-2', { type: 'parts', names: ['Cap', 'Rope ring'] }, 'subtract'),
     step('lm-green-3', noise('cells', { seed: 62, scale: 260, show: 'distance' }), 'multiply', [levels(0.1, 0.7)], {
       amount: 0.5,
@@ -485,7 +354,19 @@ function metalStack(painted: ReadonlyMap<string, Layer>): Layer[] {
         'lm-green',
       ),
       crust,
-      named('Edge polish'),
+      masked(
+        coat('lm-polish', 'Edge polish', { 'base-colour': '#e9c877', roughness: 0.16, metallic: 1 }, null, null, {
+          opacity: 0.85,
+        }),
+        'lm-edges',
+      ),
+      masked(
+        coat('lm-grime', 'Grime in corners', { 'base-colour': '#2a2018', roughness: 0.9, metallic: 0.2 }, null, null, {
+          opacity: 0.55,
+          blend: 'multiply',
+        }),
+        'lm-corners',
+      ),
       masked(
         coat('lm-bloom', 'Salt bloom', { 'base-colour': '#dedccd', roughness: 0.92, metallic: 0 }, null, null, { opacity: 0.6 }),
         'lm-salt',
@@ -508,7 +389,7 @@ function metalStack(painted: ReadonlyMap<string, Layer>): Layer[] {
 }
 
 /** `size`: texels a side of the metalwork sheet; the glass has half. */
-export async function lanternBundle(size = 2048): Promise<PieceBundle> {
+export async function lanternBundle(size = 2048): Promise<PieceBundle & { twins: TwinFile[] }> {
   const drawn = lanternModel();
   const modelGlb = await writeGlb(drawn);
   // Read back, so that face numbers are those everyone else will see.
@@ -529,6 +410,11 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle> {
     for (const map of metal.maps) layer.cells[map] = { on: store.tilesOf(`${layer.id}/${map}`).size > 0 };
     painted.set(name, { ...layer, opacity, blend: mode });
   }
+  const twin = { name: 'lantern-dense.glb', bytes: await twinFile('lantern') };
+  await bakeOnto(metal, store, {
+    ...{ modelGlb, twin, prefix: 'lm-bake' },
+    wanted: [{ type: 'occlusion', over: { samples: 32 } }, { type: 'cavity' }, { type: 'normal', twin: true }],
+  });
   metal.masks = METAL_MASKS;
   metal.layers = metalStack(painted);
   metal.layers.push(newPaintedLayer('lm-rivets', 'Hand: rivets', ['base-colour', 'height', 'roughness', 'metallic']));
@@ -559,5 +445,5 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle> {
     palette: ['#9c2f2a', '#b08040', '#e9c877', '#5f9683', '#2b2622', '#dedccd', '#46617f', '#b79a6a'],
   });
   replay(piece, store, surfaces, { version: 1, strokes: [...rivets(), ...scratches('lm-hand', 'lantern-metal'), ...runs()] });
-  return { piece, store, modelGlb, thumbnailPng: null };
+  return { piece, store, modelGlb, thumbnailPng: null, twins: [twin] };
 }

@@ -3,7 +3,7 @@ import { chromium } from '@playwright/test';
 import sharp from 'sharp';
 import { CHROMIUM } from '../e2e/chromium';
 import { writeGlb } from '../src/core/mesh/writeGlb';
-import { lanternModel } from './lantern';
+import { lanternModel } from './lanternModel';
 
 const at = process.env.BRINDLE_ADDRESS ?? 'http://127.0.0.1:3000';
 const browser = await chromium.launch(CHROMIUM);

@@ -1,5 +1,8 @@
 /** Puts the demo pieces into an empty house. Run with a name, makes that one piece. */
 import { spawn } from 'node:child_process';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { count } from 'drizzle-orm';
 import { shareMemory } from '../src/core/compute';
@@ -8,6 +11,9 @@ import { ensureThumbnail } from '../src/core/piece/thumbnail';
 import { closePool, database } from '../src/server/db';
 import { insertPiece } from '../src/server/pieces';
 import { pieces } from '../src/server/schema';
+import type { PieceBundle } from '../src/core/piece/pieceFile';
+import { takeTwin } from '../src/server/bakes/twins';
+import type { TwinFile } from './bakes';
 import { buoyBundle } from './buoy';
 import { lanternBundle } from './lantern';
 import { settsBundle } from './setts';
@@ -45,8 +51,15 @@ function runSelf(name: string): Promise<void> {
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
   // Kernels work on strokes where they lie.
   shareMemory(() => performance.now());
-  const bundle = await DEMO[process.argv[2] as keyof typeof DEMO].make();
+  const bundle: PieceBundle & { twins?: TwinFile[] } = await DEMO[process.argv[2] as keyof typeof DEMO].make();
   const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
   await insertPiece(ensureThumbnail(bundle, model), { keepId: true });
+  // The files of their dense twins are at hand for baking anew.
+  for (const { name, bytes } of bundle.twins ?? []) {
+    const folder = await mkdtemp(join(tmpdir(), 'brindle-twin-'));
+    await writeFile(join(folder, name), bytes);
+    await takeTwin(join(folder, name), name);
+    await rm(folder, { recursive: true });
+  }
   await closePool();
 }

@@ -10,7 +10,7 @@ import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
 import { seededRandom } from '../src/core/testing/models';
 import { viewAround } from '../src/core/testing/views';
 import { TILE } from '../src/core/tile/tiles';
-import { lanternModel } from './lantern';
+import { lanternModel } from './lanternModel';
 
 shareMemory(() => 0);
 

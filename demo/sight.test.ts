@@ -5,7 +5,7 @@ import { pixelOf, sampleAt, viewAround } from '../src/core/testing/views';
 import { texelGraphOf } from '../src/core/mesh/texels';
 import type { Model } from '../src/core/mesh/model';
 import { Sight } from '../src/core/hand/sight';
-import { lanternModel } from './lantern';
+import { lanternModel } from './lanternModel';
 import { tortoiseModel } from './tortoiseModel';
 
 const SIDE = 512;

@@ -1,5 +1,5 @@
 import { againstReference } from '../src/core/testing/tangents';
-import { lanternModel } from './lantern';
+import { lanternModel } from './lanternModel';
 import { tortoiseModel } from './tortoiseModel';
 
 it.each([

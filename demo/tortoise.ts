@@ -15,7 +15,9 @@ import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
 import { seededRandom } from '../src/core/testing/models';
 import { TileStore } from '../src/core/tile/tiles';
 import { EMBLEM_SIDE, emblemTiles } from './emblem';
+import { bakeOnto, type TwinFile } from './bakes';
 import { rackBrush } from './rackBrush';
+import { twinFile } from './twins';
 import { coat, levels, made, mask, masked, rule, step } from './rules';
 import { placementSchema } from '../src/core/kinds/placement';
 import { unit, type Point } from './meshScript';
@@ -409,7 +411,7 @@ function badge(surfaces: PieceSurfaces): Layer {
 }
 
 /** Ground by rule, everything else by hand. */
-export async function tortoiseBundle(size = 2048): Promise<PieceBundle> {
+export async function tortoiseBundle(size = 2048): Promise<PieceBundle & { twins: TwinFile[] }> {
   const modelGlb = await writeGlb(tortoiseModel());
   const model = await readModel(new Map([['tortoise.glb', modelGlb]]));
   const store = new TileStore();
@@ -418,6 +420,18 @@ export async function tortoiseBundle(size = 2048): Promise<PieceBundle> {
   sheet.masks = [
     parts('tt-is-hide', 'Hide', 'Hide'),
     parts('tt-is-leather', 'Leather', 'Satchels', 'Straps'),
+    mask('tt-corners', 'In folds and under straps', [
+      step('tt-corners-1', {
+        type: 'bake',
+        of: 'occlusion',
+        low: 0.75,
+        high: 0.2,
+        contrast: 0.1,
+        breakup: 0.3,
+        grain: 0.03,
+        seed: 3,
+      }),
+    ]),
     mask('tt-rubbed', 'Rubbed', [
       step('tt-rubbed-1', rule(made('clouds', { seed: 12, scale: 70, octaves: 4 }), SPACE), 'normal', [levels(0.2, 0.42)]),
     ]),
@@ -463,9 +477,26 @@ export async function tortoiseBundle(size = 2048): Promise<PieceBundle> {
     masked(coat('tt-mud', 'Harbour mud', { 'base-colour': '#5d4f3b', roughness: 0.95 }, null, null, { opacity: 0.6 }), 'tt-worn'),
     newPaintedLayer('tt-hand', 'Hand'),
   ];
+  const twin = { name: 'tortoise-dense.glb', bytes: await twinFile('tortoise') };
+  sheet.maps = [...sheet.maps, 'normal'];
+  const relief = coat('tt-relief', 'From the dense model', {});
+  relief.cells.normal = { on: true, value: [0.5, 0.5, 1], placed: { picture: 'tt-bake-normal', take: 'luminance', neutral: 0 } };
+  const grime = coat('tt-grime', 'Dirt in the folds', { 'base-colour': '#2b2117', roughness: 0.95 }, null, null, {
+    opacity: 0.7,
+    blend: 'multiply',
+  });
+  sheet.layers.splice(3, 0, relief);
+  sheet.layers.splice(-2, 0, masked(grime, 'tt-corners'));
   const surfaces = new PieceSurfaces(model, 0);
   sheet.layers.splice(-1, 0, badge(surfaces));
   sheet.pictures = [{ id: 'tt-emblem', name: 'Couriers’ emblem', width: EMBLEM_SIDE, height: EMBLEM_SIDE, encoding: 'srgb' }];
+  await bakeOnto(sheet, store, {
+    ...{ modelGlb, twin, prefix: 'tt-bake' },
+    wanted: [
+      { type: 'occlusion', over: { samples: 32 } },
+      { type: 'normal', twin: true },
+    ],
+  });
   for (const [tile, data] of emblemTiles()) store.set(planeKey('tt-emblem', 'picture'), tile, { data, hash: null });
   const onlyParts = (id: string, name: string, ...names: string[]): KeptFence => ({
     id,
@@ -507,5 +538,5 @@ export async function tortoiseBundle(size = 2048): Promise<PieceBundle> {
     for (const map of MAP_IDS)
       if (START_MAPS.includes(map) && layer.id.startsWith('tt-') && layers.includes(layer))
         layer.cells[map] = { on: store.tilesOf(`${layer.id}/${map}`).size > 0 };
-  return { piece, store, modelGlb, thumbnailPng: null };
+  return { piece, store, modelGlb, thumbnailPng: null, twins: [twin] };
 }

@@ -18,7 +18,7 @@ import type { SurfaceHit, SurfaceQuery } from '../../src/core/mesh/surfaceQuery'
 import { PieceSurfaces } from '../../src/core/strata/pieceSurfaces';
 import { newTexels, TILE_TEXELS, TileStore } from '../../src/core/tile/tiles';
 import { seededRandom } from '../../src/core/testing/models';
-import { lanternModel } from '../../demo/lantern';
+import { lanternModel } from '../../demo/lanternModel';
 import { result, type Result } from './result';
 import { alternateResting } from './timing';
 

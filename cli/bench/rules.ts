@@ -14,7 +14,7 @@ import { NORMAL_KERNELS, normalsFromField, kernelWeights } from '../../src/core/
 import { TILE, tileIndex, tilesFromPicture, tilesOf, TileStore } from '../../src/core/tile/tiles';
 import { placementFor } from '../../src/core/kinds/placement';
 import { seededRandom } from '../../src/core/testing/models';
-import { lanternModel } from '../../demo/lantern';
+import { lanternModel } from '../../demo/lanternModel';
 import type { Result } from './result';
 import { result } from './result';
 import { pictures, share, Threads } from './threads';

@@ -1,5 +1,5 @@
 /** Masks as recipes, coats by rule, placed pictures, mixing by height, shading by distance: what they mean. */
-import { lanternModel } from '../../../demo/lantern';
+import { lanternModel } from '../../../demo/lanternModel';
 import { readPieceFile, writePieceFile } from '../piece/pieceFile';
 import { newAdjustLayer, newCoatLayer, newEchoLayer, newMask, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { guessMaps, setName } from '../document/pictureNames';

@@ -2,7 +2,7 @@
 import { sha256 } from '../codec/tileBlob';
 import { getKernels } from '../compute';
 import type { Octave } from '../../kernels/kernels';
-import { lanternModel } from '../../../demo/lantern';
+import { lanternModel } from '../../../demo/lanternModel';
 import { newSheet } from '../document/factory';
 import { PieceSurfaces } from '../strata/pieceSurfaces';
 import { TILE, TILE_TEXELS, tileIndex, tilesOf } from '../tile/tiles';
