@@ -45,7 +45,7 @@ function sculpted(model: Model, cuts: number, relief: (place: Place) => number):
           }
         const l = Math.hypot(...n) || 1;
         edges.near([...at, ...at], EDGE, list);
-        const edge = edges.distance(list, at[0], at[1], at[2], n[0] / l, n[1] / l, n[2] / l, EDGE);
+        const edge = edges.distance(at[0], at[1], at[2], n[0] / l, n[1] / l, n[2] / l, EDGE);
         const by = relief({ at: at as [number, number, number], part, edge });
         // Equal to the last bit on both sides of an edge: rounded to a grid far below what is seen.
         grid.push(at.map((v, a) => Math.round((v + (n[a] / l) * by) * 1e7) / 1e7));

@@ -2,6 +2,7 @@
 import { execFileSync } from 'node:child_process';
 import { buildSurfaceMap } from '../../src/core/mesh/surfaceMap';
 import { AREA_MEASUREMENTS } from './areas';
+import { BAKE_MEASUREMENTS } from './bakes';
 import { fenceHatch } from './fenceHatch';
 import { DAB_MEASUREMENTS, lantern, SIZE } from './dabs';
 import type { Result } from './result';
@@ -54,6 +55,7 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   ...STRATA_MEASUREMENTS,
   ...RULE_MEASUREMENTS,
   ...AREA_MEASUREMENTS,
+  ...BAKE_MEASUREMENTS,
   'fence-hatch': fenceHatch,
   'pen-latency': penLatency,
   'pen-up-to-journal': penUpToJournal,

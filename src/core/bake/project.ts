@@ -20,6 +20,9 @@ export interface Reach {
 /** Which of the twin's parts each of the model's is looked for in: numbers of the twin's parts; null: all of it. */
 export type Matching = readonly (readonly number[] | null)[] | null;
 
+/** Of the way to the middle of its face. */
+const INSET = 0.01;
+
 const rays = new Float32Array(MOST_POINTS * RAY_NUMBERS);
 const found = new Float32Array(MOST_POINTS * 4);
 const foundFaces = new Uint32Array(found.buffer);
@@ -51,13 +54,18 @@ export class Projector {
     };
     const which = new Int32Array(points.count);
     const { facePart } = this.low.model;
-    // Points of one part go together: they may look among parts of the twin only.
-    for (let from = 0; from < points.count;) {
-      const part = facePart[points.face[from]];
-      let to = from + 1;
-      while (to < points.count && to - from < MOST_POINTS && (!this.matching || facePart[points.face[to]] === part)) to++;
-      this.cast(points, from, to, this.raysFor(part), hit, which, met);
-      from = to;
+    let left = Int32Array.from({ length: points.count }, (_, n) => n);
+    // What lies on the very rim of an open mesh may pass the twin's by a hair: it looks again from a little further in.
+    for (const inset of [0, INSET]) {
+      // Points of one part go together: they may look among parts of the twin only.
+      for (let from = 0; from < left.length;) {
+        const part = facePart[points.face[left[from]]];
+        let to = from + 1;
+        while (to < left.length && to - from < MOST_POINTS && (!this.matching || facePart[points.face[left[to]]] === part)) to++;
+        this.cast(points, left.subarray(from, to), inset, this.raysFor(part), hit, which, met);
+        from = to;
+      }
+      left = left.filter((n) => met[n] === 0);
     }
     return { hit, which, met };
   }
@@ -70,31 +78,35 @@ export class Projector {
 
   private cast(
     points: Points,
-    from: number,
-    to: number,
+    list: Int32Array,
+    inset: number,
     among: Rays,
     hit: AskedPoints,
     which: Int32Array,
     met: Uint8Array,
   ): void {
     const { data } = points;
-    for (let n = from; n < to; n++) {
+    const { positions: p, indices } = this.low.model;
+    for (let i = 0; i < list.length; i++) {
+      const n = list[i];
       const o = n * POINT_NUMBERS;
+      const corner = points.face[n] * 3;
       const { reach, split } = this.reach.at?.(points, n) ?? { reach: 1, split: this.reach.split };
       const d = this.direction(points, n, split);
       const out = this.reach.outward * reach;
-      const r = (n - from) * RAY_NUMBERS;
+      const r = i * RAY_NUMBERS;
       for (let k = 0; k < 3; k++) {
-        rays[r + k] = data[o + k] + d[k] * out;
+        const middle = (p[indices[corner] * 3 + k] + p[indices[corner + 1] * 3 + k] + p[indices[corner + 2] * 3 + k]) / 3;
+        rays[r + k] = data[o + k] + (middle - data[o + k]) * inset + d[k] * out;
         rays[r + 3 + k] = -d[k];
       }
       rays[r + 6] = -this.low.bias;
       rays[r + 7] = out + this.reach.inward * reach;
-      outs[n - from] = out;
+      outs[i] = out;
     }
-    among.hits(rays, to - from, false, found);
-    for (let n = from; n < to; n++) {
-      const i = n - from;
+    among.hits(rays, list.length, false, found);
+    for (let i = 0; i < list.length; i++) {
+      const n = list[i];
       if (foundFaces[i * 4 + 3] === NO_FACE) continue;
       met[n] = 1;
       which[hit.count] = n;

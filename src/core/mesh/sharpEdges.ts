@@ -154,15 +154,42 @@ export class EdgeGrid {
                 this.seen[e] = this.round;
                 out.push(e);
               }
-    // Those that pass the box are left out: its ball and the segment are too far apart.
-    const middle = [0, 1, 2].map((k) => (box[k] + box[k + 3]) / 2);
-    const half = Math.hypot(...middle.map((v, k) => box[k + 3] - v)) + reach;
+    return this.narrow(out, box, reach, out);
+  }
+
+  /** Of a list of segments those that may come within `reach` of a box, into `out`; how many. */
+  narrow(list: readonly number[], box: ArrayLike<number>, reach: number, out: number[]): number {
+    // The box's ball and the segment are too far apart.
+    const x = (box[0] + box[3]) / 2;
+    const y = (box[1] + box[4]) / 2;
+    const z = (box[2] + box[5]) / 2;
+    const half = Math.hypot(box[3] - x, box[4] - y, box[5] - z) + reach;
     let kept = 0;
-    for (let i = 0; i < out.length; i++)
-      if (this.away(out[i], middle[0], middle[1], middle[2]) <= half * half) out[kept++] = out[i];
+    for (let i = 0; i < list.length; i++) if (this.away(list[i], x, y, z) <= half * half) out[kept++] = list[i];
     out.length = kept;
+    this.ready(out);
     return kept;
   }
+
+  /** What `distance` reads of the segments of a list: ten numbers each: a place, the way to its other end, its normal, one over that way's square. */
+  private ready(list: readonly number[]): void {
+    const { ends, normals } = this.edges;
+    if (this.listedEdges.length < list.length * 10) this.listedEdges = new Float64Array(list.length * 20);
+    const n = this.listedEdges;
+    for (let i = 0, o = 0; i < list.length; i++, o += 10) {
+      const e = list[i] * 6;
+      for (let k = 0; k < 3; k++) {
+        n[o + k] = ends[e + k];
+        n[o + 3 + k] = ends[e + 3 + k] - ends[e + k];
+        n[o + 6 + k] = normals[list[i] * 3 + k];
+      }
+      const square = n[o + 3] * n[o + 3] + n[o + 4] * n[o + 4] + n[o + 5] * n[o + 5];
+      n[o + 9] = square > 0 ? 1 / square : 0;
+    }
+    this.readied = list.length * 10;
+  }
+  private listedEdges = new Float64Array(0);
+  private readied = 0;
 
   /** The squared distance of a place to a segment. */
   private away(e: number, x: number, y: number, z: number): number {
@@ -183,16 +210,27 @@ export class EdgeGrid {
     return dx * dx + dy * dy + dz * dz;
   }
 
-  /** The least distance of a place, on a surface that faces `n`, to some of the segments; `reach` where it is more. */
-  distance(list: readonly number[], x: number, y: number, z: number, nx: number, ny: number, nz: number, reach: number): number {
-    const { normals } = this.edges;
+  /** The least distance of a place, on a surface that faces `n`, to the segments listed last; `reach` where it is more. */
+  distance(x: number, y: number, z: number, nx: number, ny: number, nz: number, reach: number): number {
+    const { listedEdges: s, readied } = this;
     let best = reach * reach;
-    for (let i = 0; i < list.length; i++) {
-      const e = list[i];
-      const d = this.away(e, x, y, z);
+    for (let o = 0; o < readied; o += 10) {
+      const qx = x - s[o];
+      const qy = y - s[o + 1];
+      const qz = z - s[o + 2];
+      const ex = s[o + 3];
+      const ey = s[o + 4];
+      const ez = s[o + 5];
+      let t = (qx * ex + qy * ey + qz * ez) * s[o + 9];
+      if (t < 0) t = 0;
+      else if (t > 1) t = 1;
+      const dx = qx - ex * t;
+      const dy = qy - ey * t;
+      const dz = qz - ez * t;
+      const d = dx * dx + dy * dy + dz * dz;
       if (d >= best) continue;
       // The far side of a thin part has edges of its own.
-      if (normals[e * 3] * nx + normals[e * 3 + 1] * ny + normals[e * 3 + 2] * nz < SIDE) continue;
+      if (s[o + 6] * nx + s[o + 7] * ny + s[o + 8] * nz < SIDE) continue;
       best = d;
     }
     return Math.sqrt(best);

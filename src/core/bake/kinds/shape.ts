@@ -62,7 +62,7 @@ export const edges: BakeKind<Edges> = {
         grid.near(box, reach, list);
         for (let n = a; n < b; n++) {
           const o = n * POINT_NUMBERS;
-          const away = grid.distance(list, data[o], data[o + 1], data[o + 2], data[o + 6], data[o + 7], data[o + 8], reach);
+          const away = grid.distance(data[o], data[o + 1], data[o + 2], data[o + 6], data[o + 7], data[o + 8], reach);
           out[n - from] = 1 - away / reach;
         }
       }

@@ -1,14 +1,12 @@
 /** Values broken up by a noise that lies in the model's space, and then sharpened: worn edges are never even. */
 import type { Breakup } from '../../kinds/steps/step';
-import { placementSchema } from '../../kinds/placement';
-import { SOURCES } from '../../kinds/sources';
+import { SOURCES, type Made } from '../../kinds/sources';
 import { kernels } from '../../kernels';
 import type { Rect } from '../../tile/mips';
-import { TILE, type TileIndex } from '../../tile/tiles';
-import { madeTile } from '../made';
+import { TILE, tileX, tileY, type TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
 import type { At, Node, Scope } from '../scope';
-import { mixSignature, textSignature, type Signature } from '../signature';
+import { mixSignature, type Signature } from '../signature';
 import { InnerNode } from './inner';
 import { sizeOf } from './shape';
 
@@ -20,7 +18,6 @@ const spread = (v: number): number => {
 
 export class BrokenNode extends InnerNode implements Node {
   readonly text: string;
-  private readonly noise: Signature;
 
   constructor(
     scope: Scope,
@@ -28,7 +25,6 @@ export class BrokenNode extends InnerNode implements Node {
   ) {
     super(scope);
     this.text = `broken ${JSON.stringify(by)}`;
-    this.noise = textSignature(`breakup ${by.grain} ${by.seed}`);
   }
 
   override part(at: At, tile: TileIndex): Signature {
@@ -37,38 +33,72 @@ export class BrokenNode extends InnerNode implements Node {
   }
 
   evaluate(at: At, tile: TileIndex, rect: Rect): State {
-    const n = rect.width * rect.height;
     const inner = at.run(this.scope, tile, rect);
     const { contrast, breakup } = this.by;
+    // What is nothing stays nothing.
+    if (inner.even && inner.even[0] <= 0) return { even: [0, 1], acc: null };
+    const n = rect.width * rect.height;
     const out = kernels().floats(n * 2);
     out.fill(1, n);
     if (inner.even) out.fill(inner.even[0], 0, n);
     else out.set(inner.acc!.subarray(0, n));
-    const noise = breakup > 0 ? this.tile(at, tile) : null;
-    // What is sharpened is the middle of the slope. The noise leaves gaps even where the value is whole, from a half of it on.
+    if (breakup > 0) this.breakUp(at, tile, rect, out);
+    // What is sharpened is the middle of the slope.
     const half = 0.5 * (1 - contrast) + 0.005;
-    for (let y = 0, i = 0; y < rect.height; y++)
-      for (let x = 0; x < rect.width; x++, i++) {
-        let v = out[i];
-        if (noise) v -= breakup * (1.8 * spread(noise[(rect.y + y) * TILE + rect.x + x]) - 0.3);
-        const t = (v - (0.5 - half)) / (2 * half);
-        const s = t < 0 ? 0 : t > 1 ? 1 : t;
-        out[i] = out[i] <= 0 ? 0 : s * s * (3 - 2 * s);
-      }
+    const nothing = breakup > 0 ? NOTHING_LEFT : 0;
+    for (let i = 0; i < n; i++) {
+      const t = (out[i] - (0.5 - half)) / (2 * half);
+      const s = t < 0 ? 0 : t > 1 ? 1 : t;
+      out[i] = out[i] <= nothing ? 0 : s * s * (3 - 2 * s);
+    }
     return { even: null, acc: out };
   }
 
-  private tile(at: At, tile: TileIndex): Float32Array {
-    const key = mixSignature(this.noise, at.place(tile));
-    const value = at.cached(key, () => {
-      const { sheet, surface } = at;
-      const size = surface ? sizeOf(surface) * this.by.grain : 1;
-      const placement = surface
-        ? placementSchema.parse({ by: 'solid', size })
-        : placementSchema.parse({ by: 'uv', repeats: Math.min(256, Math.max(1, Math.round(0.5 / this.by.grain))) });
-      const clouds = { ...SOURCES.clouds.start, seed: this.by.seed };
-      return { uniform: null, data: madeTile(clouds, placement, sheet, surface, tile) };
-    });
-    return value.data!;
+  /** The noise leaves gaps even where the value is whole, from a half of it on. It is asked only where there is any value. */
+  private breakUp(at: At, tile: TileIndex, rect: Rect, out: Float32Array): void {
+    const { breakup } = this.by;
+    const n = rect.width * rect.height;
+    const texel = new Int32Array(n);
+    const where = new Int32Array(n);
+    let count = 0;
+    for (let y = 0, i = 0; y < rect.height; y++)
+      for (let x = 0; x < rect.width; x++, i++) {
+        if (out[i] <= 0) {
+          out[i] = NOTHING_LEFT;
+          continue;
+        }
+        where[count] = i;
+        texel[count++] = (rect.y + y) * TILE + rect.x + x;
+      }
+    if (count === 0) return;
+    const mark = kernels().mark();
+    try {
+      const noise = this.noiseAt(at, tile, texel, count);
+      for (let k = 0; k < count; k++) out[where[k]] -= breakup * (1.8 * spread(noise[k]) - 0.3);
+    } finally {
+      kernels().release(mark);
+    }
+  }
+
+  /** The noise at some texels of a tile: where they lie on the model, or over the sheet. */
+  private noiseAt({ sheet, surface }: At, tile: TileIndex, texel: Int32Array, count: number): Float32Array {
+    const size = surface ? sizeOf(surface) * this.by.grain : this.by.grain * 2;
+    const places = surface?.tiles.get(tile)?.position;
+    const n = (count + 3) & ~3;
+    const [x, y, z, out] = [0, 1, 2, 3].map(() => kernels().floats(n));
+    for (let i = 0; i < n; i++) {
+      const t = texel[Math.min(i, count - 1)];
+      x[i] = places ? places[t * 3] / size : (tileX(tile) * TILE + (t % TILE) + 0.5) / sheet.width / size;
+      y[i] = places ? places[t * 3 + 1] / size : (tileY(tile) * TILE + Math.floor(t / TILE) + 0.5) / sheet.height / size;
+      z[i] = places ? places[t * 3 + 2] / size : 0;
+      // Off the islands of a tile anything will do.
+      if (!(x[i] + y[i] + z[i] > -Infinity)) x[i] = y[i] = z[i] = 0;
+    }
+    const made: Made = { ...SOURCES.clouds.start, seed: this.by.seed } as Made;
+    SOURCES.clouds.fill(made, { n, x, y, z, flat: false, period: [0, 0], texel: 0.01, below: null }, out);
+    return out;
   }
 }
+
+/** Lower than any value that a noise leaves: there was nothing to begin with. */
+const NOTHING_LEFT = -10;

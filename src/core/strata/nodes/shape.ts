@@ -84,31 +84,60 @@ function gridOf({ mesh, min, max }: Surface, angle: number): EdgeGrid {
 const BLOCK = 8;
 const box = new Float64Array(6);
 
-function edgesTile(surface: Surface, { position, normal, face }: Places, { angle, width }: Of<'edges'>, out: Float32Array): void {
+/** A box around the texels of a square of a tile that lie on the model; false: none does. */
+function boxAround({ position, face }: Places, bx: number, by: number, side: number): boolean {
+  let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  for (let y = by; y < by + side; y++)
+    for (let i = y * TILE + bx, o = i * 3, end = i + side; i < end; i++, o += 3) {
+      if (face[i] < 0) continue;
+      const x = position[o];
+      const v = position[o + 1];
+      const z = position[o + 2];
+      if (x < x0) x0 = x;
+      if (x > x1) x1 = x;
+      if (v < y0) y0 = v;
+      if (v > y1) y1 = v;
+      if (z < z0) z0 = z;
+      if (z > z1) z1 = z;
+    }
+  box[0] = x0;
+  box[1] = y0;
+  box[2] = z0;
+  box[3] = x1;
+  box[4] = y1;
+  box[5] = z1;
+  return x0 <= x1;
+}
+
+/** The grid is asked for 32 × 32 texels at a time, and what it finds narrowed down for each 8 × 8 of them. */
+function edgesTile(surface: Surface, places: Places, { angle, width }: Of<'edges'>, out: Float32Array): void {
+  const { position, normal, face } = places;
   const grid = gridOf(surface, angle);
   const reach = width * sizeOf(surface);
+  const far: number[] = [];
   const list: number[] = [];
-  for (let by = 0; by < TILE; by += BLOCK)
-    for (let bx = 0; bx < TILE; bx += BLOCK) {
-      box.fill(Infinity, 0, 3).fill(-Infinity, 3, 6);
+  for (let part = 0; part < 16; part++) {
+    const [px, py] = [(part % 4) * 32, (part >> 2) * 32];
+    if (!boxAround(places, px, py, 32) || grid.near(box, reach, far) === 0) continue;
+    for (let block = 0; block < 16; block++) {
+      const [bx, by] = [px + (block % 4) * BLOCK, py + (block >> 2) * BLOCK];
+      if (!boxAround(places, bx, by, BLOCK) || grid.narrow(far, box, reach, list) === 0) continue;
       for (let y = by; y < by + BLOCK; y++)
         for (let i = y * TILE + bx, o = i * 3, end = i + BLOCK; i < end; i++, o += 3) {
           if (face[i] < 0) continue;
-          for (let k = 0; k < 3; k++) {
-            const v = position[o + k];
-            if (v < box[k]) box[k] = v;
-            if (v > box[k + 3]) box[k + 3] = v;
-          }
-        }
-      if (box[0] > box[3] || grid.near(box, reach, list) === 0) continue;
-      for (let y = by; y < by + BLOCK; y++)
-        for (let i = y * TILE + bx, o = i * 3, end = i + BLOCK; i < end; i++, o += 3) {
-          if (face[i] < 0) continue;
-          const [x, yy, z] = [position[o], position[o + 1], position[o + 2]];
-          const away = grid.distance(list, x, yy, z, normal[o] / 127, normal[o + 1] / 127, normal[o + 2] / 127, reach);
+          const away = grid.distance(
+            position[o],
+            position[o + 1],
+            position[o + 2],
+            normal[o] / 127,
+            normal[o + 1] / 127,
+            normal[o + 2] / 127,
+            reach,
+          );
           out[i] = 1 - away / reach;
         }
     }
+  }
 }
 
 function facingTile({ normal, face }: Places, { direction, angle, soft }: Of<'facing'>, out: Float32Array): void {
