@@ -20,6 +20,8 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
   ./brindle export PIECE|FILE.brindle --out DIR [--maps a,b] [--sheets a,b] [--divide 1|2|4|8] [--bits 8|16]
                    [--normal-y up|down] [--margin N] [--pattern TEXT] [--glb]
                                   delivers maps; PIECE is the name or id of a piece in the house
+  ./brindle unwrap MODEL --out x.glb [--size N] [--padding N]
+                                  new UVs for a model: charts, padded for a sheet of that size, a square a material
   ./brindle bake MODEL [--dense FILE] --maps a,b --out DIR [--size N] [--samples N] [--supersample 1|2|4|8]
                    [--outward %] [--inward %] [--match whole|names]
                                   bakes mesh maps as 16-bit PNGs, from the model itself or from a dense one; reaches are
@@ -42,6 +44,7 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   soak: () => import('./soak'),
   inspect: () => import('./inspect'),
   export: () => import('./export'),
+  unwrap: () => import('./unwrap'),
   bake: () => import('./bake'),
   worker: () => import('./worker'),
   jobs: () => import('./jobs'),

@@ -156,6 +156,18 @@ test('a dense model is sent, looked for and missed loudly; what can never be bak
   await expect(card(page).getByText(/texels missed the dense model/)).toBeVisible({ timeout: 60_000 });
   await kept(page);
   expect((await bakesOf(id))[0].bake).toMatchObject({ twin: { name: 'far.glb' } });
+  // Each side of the cube is listed; going there shows it in both panes.
+  const missed = card(page).getByRole('list', { name: 'Where the dense model was missed' });
+  await expect(missed.getByRole('button')).toHaveCount(6);
+  await missed.getByRole('button').first().click();
+  await expect.poll(async () => (await shownAt(page, 'model', 0.5, 0.5)).map((v) => Math.round(v / 40)).join()).toBe('6,0,1');
+  // The cage lies over the model, see-through: the red under it is another one.
+  const red = () => shownAt(page, 'model', 0.5, 0.5);
+  const [before] = [await red()];
+  await card(page).getByRole('switch', { name: 'Cage' }).click();
+  await expect.poll(async () => (await red())[1]).toBeGreaterThan(before[1] + 5);
+  await card(page).getByRole('switch', { name: 'Cage' }).click();
+  await expect.poll(red).toEqual(before);
   // Bytes that are no model are taken in, and fail with a sentence.
   await card(page)
     .getByLabel('File of the dense model')

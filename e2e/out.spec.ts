@@ -102,6 +102,9 @@ test('a new model shows itself and its UV report; bad files get one sentence and
   await choose('bare.obj', Buffer.from('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n'));
   await expect(page.getByTestId('uv-problems')).toContainText('no UVs');
   await expect(page.getByRole('button', { name: 'Make the piece' })).toHaveCount(0);
+  // Laid out anew it can be painted.
+  await page.getByRole('button', { name: 'Unwrap it' }).click();
+  await expect(page.getByRole('button', { name: 'Make the piece' })).toBeVisible();
   await page.getByRole('button', { name: 'Choose another file' }).click();
   // Compressed models: the decoders come from this server, when they are needed.
   for (const kind of ['draco', 'meshopt'] as const) {

@@ -32,7 +32,6 @@ const SET = [
 const peak = () => Number(/VmHWM:\s+(\d+)/.exec(readFileSync('/proc/self/status', 'utf8'))![1]) / 1024;
 const alone = process.memoryUsage().rss / 1048576;
 const start = performance.now();
-let single = 0;
 for (const one of SET) {
   const tiles = await pool.tiles(one);
   await Promise.all(
@@ -45,7 +44,7 @@ const seconds = (performance.now() - start) / 1000;
 const [first] = await pool.tiles(SET[0]);
 const before = performance.now();
 await pool.tile(SET[0], first);
-single = (performance.now() - before) / 1000;
+const single = (performance.now() - before) / 1000;
 await pool.close();
 process.stdout.write(JSON.stringify({ seconds, mebibytes: peak(), single, alone }));
 process.exit(0);

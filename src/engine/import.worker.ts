@@ -4,6 +4,7 @@ import { writePieceFile } from '../core/piece/pieceFile';
 import type { Model } from '../core/mesh/model';
 import { readModel } from '../core/mesh/readModel';
 import { buildIslands, buildTopology, type Topology } from '../core/mesh/topology';
+import { unwrap, type AtlasMaker } from '../core/mesh/unwrap';
 import { firstUsableUvSet, reportUvs, type UvReport } from '../core/mesh/uvReport';
 import { writeGlb } from '../core/mesh/writeGlb';
 import { canvasThumbnail, modelThumbnail } from '../core/piece/thumbnail';
@@ -15,6 +16,7 @@ import { uvEdges } from './geometry';
 export type ImportRequest =
   | { type: 'read'; files: [string, Uint8Array][] }
   | { type: 'report'; uvSet: number }
+  | { type: 'unwrap'; size: number }
   | { type: 'make-model'; name: string; uvSet: number; size: number }
   | { type: 'make-canvas'; name: string; width: number; height: number; wrapU: boolean; wrapV: boolean };
 
@@ -52,26 +54,20 @@ async function handle(request: ImportRequest): Promise<void> {
       model = await readModel(new Map(request.files), { decoders: browserDecoders });
       topology = buildTopology(model);
       const uvSet = firstUsableUvSet(model);
-      const { fileVertices, parts, positions, normals, indices, faceMaterial } = model;
-      scope.postMessage({
-        type: 'read',
-        result: {
-          fileVertices,
-          triangles: indices.length / 3,
-          parts,
-          materials: model.materials.map((m) => m.name),
-          uvSets: model.uvs.length,
-          uvSet,
-          positions,
-          normals,
-          indices,
-          faceMaterial,
-        },
-      });
+      tellRead(uvSet);
       return report(uvSet);
     }
     case 'report':
       return report(request.uvSet);
+    case 'unwrap': {
+      if (!model) throw new Error('no model has been read');
+      const watlas = await import('watlas');
+      await watlas.Initialize();
+      model = unwrap(model, watlas.Atlas as unknown as AtlasMaker, { size: request.size }).model;
+      topology = buildTopology(model);
+      tellRead(0);
+      return report(0);
+    }
     case 'make-model': {
       if (!model) throw new Error('no model has been read');
       const glb = await writeGlb(model);
@@ -89,6 +85,25 @@ async function handle(request: ImportRequest): Promise<void> {
       return made(writePieceFile({ piece, store, modelGlb: null, thumbnailPng: canvasThumbnail(piece, store) }), []);
     }
   }
+}
+
+function tellRead(uvSet: number): void {
+  const { fileVertices, parts, positions, normals, indices, faceMaterial } = model!;
+  scope.postMessage({
+    type: 'read',
+    result: {
+      fileVertices,
+      triangles: indices.length / 3,
+      parts,
+      materials: model!.materials.map((m) => m.name),
+      uvSets: model!.uvs.length,
+      uvSet,
+      positions,
+      normals,
+      indices,
+      faceMaterial,
+    },
+  });
 }
 
 function made(file: Uint8Array, notes: string[]): void {

@@ -11,6 +11,7 @@ import type { Stencil } from '../core/document/stencil';
 import type { Place } from '../core/document/tree';
 import type { Rect } from '../core/tile/mips';
 import type { Reshape } from '../core/document/reshape';
+import type { Miss } from '../core/strata/misses';
 import type { Look } from '../core/strata/displayPlanes';
 import type { PlaneId } from '../core/kinds/shown';
 import type { Clip } from '../core/document/work/copy';
@@ -50,6 +51,8 @@ export type Question =
     }
   /** What a stencil shows, 1024 a side at most, as colours and alpha; null: its picture is gone. */
   | { ask: 'stencil'; sheetId: string; stencil: Stencil }
+  /** Where a bake met nothing of its twin, the largest places first. */
+  | { ask: 'misses'; sheetId: string; pictureId: string }
   | { ask: 'histogram'; sheetId: string; layerId: string; map: MapId };
 export interface Answers {
   pick: PickedValues | null;
@@ -58,6 +61,7 @@ export interface Answers {
   thumbnails: SmallPicture[];
   'sheet-picture': { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
   faces: number[];
+  misses: Miss[];
   stencil: { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
   histogram: Histogram | null;
 }

@@ -1,7 +1,7 @@
 /** Answers that change nothing: what is under the pointer, layers for the clipboard, small pictures, histograms. */
 import { sha256, tileBytes } from '../core/codec/tileBlob';
 import type { MapId } from '../core/kinds/maps';
-import { findSheet, pictureOf, type Piece, type Sheet } from '../core/document/schema';
+import { findPicture, findSheet, pictureOf, type Piece, type Sheet } from '../core/document/schema';
 import type { Stencil } from '../core/document/stencil';
 import { NO_FENCE } from '../core/document/fence';
 import { changedFaces, facesOfFence, facesWithin } from '../core/hand/chosenFaces';
@@ -11,6 +11,7 @@ import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import type { Surface } from '../core/strata/surface';
 import { TILE, tileIndex, type TileStore } from '../core/tile/tiles';
 import { valueAt, valueOfLayerAt } from '../core/strata/evaluate';
+import { missesOf } from '../core/strata/misses';
 import { Evaluator } from '../core/strata/evaluator';
 import type { Display } from './display';
 import { copyLayers } from '../core/document/work/copy';
@@ -61,6 +62,11 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
         return facesOfFence(surface, (tile) => limit.tile(tile));
       }
       return 'within' in of ? facesWithin(surface, of.within, of.view) : changedFaces(surface, of.ids, of.how);
+    }
+    case 'misses': {
+      const surface = engine.surfaces?.dataFor(sheet);
+      const picture = findPicture(sheet, question.pictureId);
+      return surface && picture ? missesOf(engine.store, picture, surface) : [];
     }
     case 'stencil':
       return shownStencil(engine, question.stencil);

@@ -12,6 +12,7 @@ import { Signal } from '../engine/signal';
 import { FlatCamera } from './flatCamera';
 import { FlatScene } from './flatScene';
 import { loadLight } from './light';
+import type { CageShape } from './cage';
 import type { Looking, MaskMode } from './materials';
 import { ModelCamera } from './modelCamera';
 import { ModelScene } from './modelScene';
@@ -120,6 +121,12 @@ export class BenchViewport {
 
   setMaskMode(maskMode: MaskMode | null): void {
     this.setLook({ maskMode });
+  }
+
+  /** The cage of a bake over the model; null: none. */
+  setCage(shape: CageShape | null): void {
+    this.model.showCage(this.shown?.geometry ?? null, shape);
+    this.invalidate();
   }
 
   setForm(form: boolean): void {

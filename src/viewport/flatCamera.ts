@@ -24,6 +24,14 @@ export class FlatCamera {
     else this.apply();
   }
 
+  /** A texel comes to the middle, two pixels a texel or more. */
+  goTo(x: number, y: number): void {
+    this.fitted = null;
+    this.centreX = x;
+    this.centreY = y;
+    this.zoom = Math.max(2, this.zoom);
+  }
+
   fit(width: number, height: number): void {
     this.fitted = { width, height };
     this.centreX = width / 2;

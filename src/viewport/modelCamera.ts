@@ -30,6 +30,17 @@ export class ModelCamera {
     this.apply();
   }
 
+  /** Looks at a place from where the surface faces, from near by. */
+  goTo(place: readonly number[], normal: readonly number[]): void {
+    this.target.set(place[0], place[1], place[2]);
+    const limit = Math.PI / 2 - 0.01;
+    const pitch = Math.asin(Math.min(1, Math.max(-1, normal[1])));
+    this.yaw = Math.atan2(normal[0], normal[2]);
+    this.pitch = Math.min(limit, Math.max(-limit, pitch));
+    this.distance = this.size * 0.6;
+    this.apply();
+  }
+
   look(yaw: number, pitch: number): void {
     this.yaw = yaw;
     this.pitch = pitch;

@@ -8,6 +8,7 @@ import { formOf } from '../core/mesh/form';
 import { RayQuery } from '../core/mesh/surfaceQuery';
 import type { Geometry } from '../engine/protocol';
 import { Signal } from '../engine/signal';
+import { Cage, type CageShape } from './cage';
 import { litMaterial, mapMaterial } from './materials';
 import { laidOver, type Shown } from './shown';
 
@@ -77,6 +78,24 @@ export class ModelScene {
     mesh.frustumCulled = false;
     this.scene.add(mesh);
     this.parts.push({ mesh, name, sheetId, faces });
+  }
+
+  private cage: (Cage & { of: Geometry }) | null = null;
+
+  /** Shows the cage of a bake over the model; null: none. */
+  showCage(geometry: Geometry | null, shape: CageShape | null): void {
+    if (!shape || !geometry) {
+      if (this.cage) this.scene.remove(this.cage.group);
+      this.cage?.dispose();
+      this.cage = null;
+      return;
+    }
+    if (this.cage?.of !== geometry) {
+      this.showCage(null, null);
+      this.cage = Object.assign(new Cage(geometry), { of: geometry });
+      this.scene.add(this.cage.group);
+    }
+    this.cage.shape(shape);
   }
 
   private bounded: (Bounds & { of: Geometry }) | null = null;

@@ -11,6 +11,7 @@ import type { Model } from '../mesh/model';
 import { applyEdit } from '../document/edits';
 import { Evaluator } from '../strata/evaluator';
 import { renderPlane } from '../strata/displayPlanes';
+import { missesOf } from '../strata/misses';
 import { MISSED } from '../strata/nodes/missed';
 import { attachSurfaces, PieceSurfaces } from '../strata/pieceSurfaces';
 import { programOfMask } from '../strata/program';
@@ -238,6 +239,24 @@ describe('Bakes on a sheet', () => {
     const colours = new Set(Array.from({ length: 128 }, (_, x) => at(x, 124).join()));
     const loud = MISSED.map((v) => Math.floor(v * 255 + 0.5)).join();
     expect(colours.has(loud) || [...colours].every((c) => c === at(0, 127).join())).toBe(true);
+  });
+
+  it('lists where it met nothing, by island, with a place to go to', () => {
+    const it = onModel(cubeModel(), { type: 'constant', value: 0 });
+    const surface = new PieceSurfaces(cubeModel(), 0).dataFor(it.sheet)!;
+    const data = pixels();
+    // Nothing was met on all of the first island, and on a patch of the second.
+    surface.tiles.get(0)!.face.forEach((f, i) => {
+      if (f >= 0 && (f >> 1 === 0 || (f >> 1 === 1 && i % 128 > 70))) data.fill(0, i * 4, i * 4 + 4);
+    });
+    it.store.set(planeKey('b', 'picture'), 0, { data, hash: null });
+    const [first, second] = missesOf(it.store, picture({ missed: 1 }), surface).filter((m) => m.island < 2);
+    expect([first.island, second.island, first.part]).toEqual([0, 1, 'Cube']);
+    expect(first.count).toBeGreaterThan(second.count);
+    // The front: its middle, facing to the front.
+    expect(Math.hypot(first.place[0], first.place[1], first.place[2] - 0.5)).toBeLessThan(0.1);
+    expect(first.normal).toEqual([0, 0, 1]);
+    expect(second.place[2]).toBeCloseTo(-0.5, 5);
   });
 
   it('documents of version 5 open, and steps and bakes of version 6 are kept', () => {

@@ -3,6 +3,7 @@
  * something of the twin is met, at most as far as the inward reach under the place.
  */
 import { MOST_POINTS, NO_FACE, POINT_NUMBERS, RAY_NUMBERS, type Rays } from '../../kernels/rays';
+import type { Model } from '../mesh/model';
 import type { Ground } from './ground';
 import type { AskedPoints } from './kinds/kind';
 import type { Points } from './points';
@@ -181,7 +182,13 @@ const emptyLike = ({ count }: Points): Points => ({
 });
 
 /** Of each corner the mean of the faces' normals around its place, by their angles there, whatever is shaded hard: 3 × float32. */
-export function averagedNormals({ model: { positions: p, indices }, corner }: Pick<Ground, 'model' | 'corner'>): Float32Array {
+export function averagedNormals({
+  model: { positions: p, indices },
+  corner,
+}: {
+  model: Pick<Model, 'positions' | 'indices'>;
+  corner: Uint32Array;
+}): Float32Array {
   let most = 0;
   for (const v of corner) most = Math.max(most, v + 1);
   const sums = new Float64Array(most * 3);

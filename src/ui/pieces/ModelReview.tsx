@@ -16,6 +16,8 @@ interface ReviewProps {
   onUvSet: (uvSet: number) => void;
   onMake: (of: { name: string; uvSet: number; size: number }) => void;
   onAgain: () => void;
+  /** New UVs for the model, padded for sheets of this size. */
+  onUnwrap: (size: number) => void;
 }
 
 export function ModelReview(props: ReviewProps) {
@@ -37,13 +39,27 @@ export function ModelReview(props: ReviewProps) {
       </div>
       <div className="flex flex-col gap-4">
         <UvReportView report={reported.report} wires={reported.wires} Preview={UvPreview} />
-        {stopped ? <Button onClick={onAgain}>Choose another file</Button> : <ModelForm {...props} />}
+        {stopped ? (
+          <div className="space-y-2">
+            <p className="text-ink-soft">
+              Brindle can lay the model out by itself: charts along its edges, with room between them, one square a material.
+            </p>
+            <div className="flex gap-2">
+              <Button kind="main" onClick={() => props.onUnwrap(1024)}>
+                Unwrap it
+              </Button>
+              <Button onClick={onAgain}>Choose another file</Button>
+            </div>
+          </div>
+        ) : (
+          <ModelForm {...props} />
+        )}
       </div>
     </div>
   );
 }
 
-function ModelForm({ model, reported, name, busy, onName, onUvSet, onMake, onAgain }: ReviewProps) {
+function ModelForm({ model, reported, name, busy, onName, onUvSet, onMake, onAgain, onUnwrap }: ReviewProps) {
   const [size, setSize] = useState(1024);
   return (
     <form
@@ -105,6 +121,9 @@ function ModelForm({ model, reported, name, busy, onName, onUvSet, onMake, onAga
           {busy ? 'Making the piece …' : 'Make the piece'}
         </Button>
         <Button onClick={onAgain}>Choose another file</Button>
+        <Button kind="quiet" disabled={busy} onClick={() => onUnwrap(size)}>
+          Unwrap anew
+        </Button>
       </div>
     </form>
   );

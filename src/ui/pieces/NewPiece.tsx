@@ -66,6 +66,7 @@ export function NewPiece() {
               onUvSet={piece.report}
               onMake={(of) => piece.make({ type: 'make-model', ...of })}
               onAgain={piece.again}
+              onUnwrap={piece.unwrap}
             />
           )
         )}

@@ -94,6 +94,12 @@ export function useNewPiece() {
     take,
     /** Back to choosing. */
     again: () => fail(''),
+    /** Lays the model out anew, for sheets of a size. */
+    unwrap: (size: number) => {
+      setStage('reading');
+      setFailure('');
+      send({ type: 'unwrap', size });
+    },
     report: (uvSet: number) => send({ type: 'report', uvSet }),
     make: (request: Extract<ImportRequest, { type: 'make-model' | 'make-canvas' }>) => {
       setStage('making');

@@ -13,6 +13,7 @@ import { useBench } from '../store';
 import { useSmallPicture } from '../thumbnails';
 import type { BakeStatus } from './api';
 import { cancelBake, choose, layBake, lookAt, removeBake, runBake, setBake, tryBake } from './commands';
+import { useModelSize } from './modelSize';
 import { TwinSection } from './TwinSection';
 import { useBakes } from './watch';
 
@@ -201,18 +202,4 @@ function LengthHint({ settings, size }: { settings: BakeSettings; size: number }
       {length.toPrecision(3)} model units of {size.toPrecision(3)}
     </p>
   );
-}
-
-/** Longest side of the model. */
-export function useModelSize(): number {
-  const geometry = useBench((s) => s.geometry);
-  if (!geometry) return 1;
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  const p = geometry.positions;
-  for (let i = 0; i < p.length; i++) {
-    if (p[i] < low[i % 3]) low[i % 3] = p[i];
-    if (p[i] > high[i % 3]) high[i % 3] = p[i];
-  }
-  return Math.max(...low.map((v, k) => high[k] - v)) || 1;
 }

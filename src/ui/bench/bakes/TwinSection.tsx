@@ -1,17 +1,20 @@
 'use client';
 /** The dense model that a bake is taken from: its file, how far it is looked for, which parts belong together. */
 import { Upload, X } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { Picture } from '@/core/document/schema';
 import { BAKES } from '@/core/kinds/bakes';
 import { twinUseSchema, type TwinUse } from '@/core/kinds/bakes/spec';
 import { percent } from '@/core/kinds/control';
 import { Choice } from '../../common/Choice';
-import { IconButton } from '../../common/controls';
+import { IconButton, Switch } from '../../common/controls';
 import { Controls } from '../Controls';
 import { say } from '../store';
+import { holder } from '../viewportHolder';
 import { sendTwin } from './api';
-import { setBake } from './commands';
+import { setBake, tryBake } from './commands';
+import { Misses } from './Misses';
+import { useModelSize } from './modelSize';
 
 const REACHES = [
   { ...percent('outward', 'Outward', 0, 0.5), digits: 1, fine: true },
@@ -23,7 +26,19 @@ const MATCHES = [
   { value: 'names', label: 'Parts by name' },
 ] as const;
 
+/** The cage is shown over the model while it is on. */
+function useCage(on: boolean, twin: TwinUse | null, size: number): void {
+  const { outward = 0, split = 0 } = twin ?? {};
+  useEffect(() => {
+    if (!on) return;
+    holder.viewport?.setCage({ outward: outward * size, split });
+    return () => holder.viewport?.setCage(null);
+  }, [on, outward, split, size]);
+}
+
 export function TwinSection({ picture }: { picture: Picture }) {
+  const [caged, setCaged] = useState(false);
+  useCage(caged && picture.bake!.twin !== null, picture.bake!.twin, useModelSize());
   const { twin, settings } = picture.bake!;
   const input = useRef<HTMLInputElement>(null);
   const [sending, setSending] = useState<string | null>(null);
@@ -81,7 +96,7 @@ export function TwinSection({ picture }: { picture: Picture }) {
             settings={twin}
             start={{ ...twin, outward: 0.02, inward: 0.02, split: 0 }}
             labelWidth="84px"
-            onPreview={() => undefined}
+            onPreview={(next) => void tryBake(undefined, next)}
             onCommit={(next, { label }) => set(next, label.toLowerCase())}
           />
           <Choice
@@ -91,6 +106,8 @@ export function TwinSection({ picture }: { picture: Picture }) {
             options={MATCHES}
             onChange={(match) => set({ ...twin, match }, 'another match')}
           />
+          <Switch label="Cage" checked={caged} onChange={setCaged} hint="Shows how far out it is looked for the dense model" />
+          {picture.bake!.missed > 0 && <Misses picture={picture} />}
         </>
       )}
     </fieldset>

@@ -7,7 +7,7 @@ import { fencesOf } from '@/core/document/schema';
 import { indexOfPlace } from '@/core/document/tree';
 import { BAKES, type BakeSettings, type BakeType } from '@/core/kinds/bakes';
 import { bakeRecordSchema, type BakeRecord } from '@/core/kinds/bakes/record';
-import { specText } from '@/core/kinds/bakes/spec';
+import { specText, type TwinUse } from '@/core/kinds/bakes/spec';
 import { mapInfo, type MapId } from '@/core/kinds/maps';
 import { BakeTry, roughly } from '@/engine/bakeTry';
 import { newId } from '../layers/ids';
@@ -156,11 +156,12 @@ const trying = new BakeTry();
 let shown = false;
 
 /** A first try of the bake that is open, small and rough: it follows its sliders. `over`: settings on their way. */
-export async function tryBake(over?: BakeSettings): Promise<void> {
+export async function tryBake(over?: BakeSettings, twin?: TwinUse): Promise<void> {
   const { bakes, document, geometry } = useBench.getState();
   const it = bakes.open && bakes.chosen ? found(bakes.chosen) : null;
   if (!it || !geometry) return;
-  const record = over ? { ...it.picture.bake, settings: over } : it.picture.bake;
+  const { bake } = it.picture;
+  const record = { ...bake, settings: over ?? bake.settings, twin: twin ?? bake.twin };
   const picture = { ...it.picture, bake: { ...record, made: record.made === 'file' ? '' : record.made } };
   const spec = specOf(document!, it.sheet, picture);
   if (!spec) return;
