@@ -168,6 +168,13 @@ test('a dense model is sent, looked for and missed loudly; what can never be bak
   await expect.poll(async () => (await red())[1]).toBeGreaterThan(before[1] + 5);
   await card(page).getByRole('switch', { name: 'Cage' }).click();
   await expect.poll(red).toEqual(before);
+  // It is twice as large as the cube: that is noticed, and it can be laid onto it.
+  await card(page).getByRole('button', { name: 'Fit it' }).click();
+  await expect(card(page).getByText('Laid onto the model.')).toBeVisible();
+  await card(page).getByRole('button', { name: 'Bake Height' }).click();
+  await expect(card(page).getByText('up to date')).toBeVisible({ timeout: 60_000 });
+  await kept(page);
+  expect((await bakesOf(id))[0].bake!.missed).toBe(0);
   // Bytes that are no model are taken in, and fail with a sentence.
   await card(page)
     .getByLabel('File of the dense model')

@@ -25,9 +25,10 @@ async function carryOut(request: TryRequest): Promise<void> {
   if (request.type === 'model') return desk.take(request.address, request.model);
   const { id, spec } = request;
   // Something newer has been asked for in the meantime.
-  if (id !== newest) return;
+  if (request.type === 'try' && id !== newest) return;
   try {
     if (spec.twin && !desk.has(spec.twin.file)) desk.take(spec.twin.file, await fetchTwin(spec.twin));
+    if (request.type === 'fit') return scope.postMessage({ id, fit: desk.fit(spec) });
     const picture = await baked(id, spec);
     if (picture) scope.postMessage({ id, ...picture }, [picture.data.buffer]);
   } catch (error) {

@@ -1,11 +1,14 @@
 /** The page’s end of first tries of bakes (bake.worker.ts): the newest counts, older ones are given up. */
+import type { Fit } from '../core/bake/fit';
 import type { BakeSpec } from '../core/kinds/bakes/spec';
 import type { Model } from '../core/mesh/model';
 import type { Geometry } from './protocol';
 
-export type TryRequest = { type: 'model'; address: string; model: Model } | { type: 'try'; id: number; spec: BakeSpec };
+export type TryRequest = { type: 'model'; address: string; model: Model } | { type: 'try' | 'fit'; id: number; spec: BakeSpec };
 export type TryAnswer =
-  { id: number; width: number; height: number; data: Uint16Array<ArrayBuffer>; missed: number } | { id: number; message: string };
+  | { id: number; width: number; height: number; data: Uint16Array<ArrayBuffer>; missed: number }
+  | { id: number; fit: Fit | null }
+  | { id: number; message: string };
 
 /** Longest side of a first try, and its samples at most. */
 export const TRY_SIDE = 256;
@@ -26,8 +29,21 @@ export class BakeTry {
   private id = 0;
   private waiting: { id: number; resolve: (a: TryAnswer | null) => void } | null = null;
 
-  /** null: something newer was asked for. Rejects with a sentence. */
-  async ask(spec: BakeSpec, geometry: Geometry): Promise<Extract<TryAnswer, { data: unknown }> | null> {
+  /** How a dense model would lie on its model. Rejects with a sentence. */
+  async fit(spec: BakeSpec, geometry: Geometry): Promise<Fit | null> {
+    const worker = this.ready(spec, geometry);
+    const id = ++this.id;
+    const answer = await new Promise<TryAnswer | null>((resolve) => {
+      this.fitting.set(id, resolve);
+      worker.postMessage({ type: 'fit', id, spec: { ...spec, uvSet: 0 } } satisfies TryRequest);
+    });
+    if (answer && 'message' in answer) throw new Error(answer.message);
+    return answer && 'fit' in answer ? answer.fit : null;
+  }
+  private fitting = new Map<number, (a: TryAnswer | null) => void>();
+
+  /** A worker that has the model. */
+  private ready(spec: BakeSpec, geometry: Geometry): Worker {
     const worker = (this.worker ??= this.begin());
     if (this.known !== spec.model) {
       const { positions, normals, uv, indices, facePart, faceMaterial, parts } = geometry;
@@ -38,6 +54,12 @@ export class BakeTry {
       worker.postMessage({ type: 'model', address: spec.model, model } satisfies TryRequest);
       this.known = spec.model;
     }
+    return worker;
+  }
+
+  /** null: something newer was asked for. Rejects with a sentence. */
+  async ask(spec: BakeSpec, geometry: Geometry): Promise<Extract<TryAnswer, { data: unknown }> | null> {
+    const worker = this.ready(spec, geometry);
     this.waiting?.resolve(null);
     const id = ++this.id;
     const answer = await new Promise<TryAnswer | null>((resolve) => {
@@ -46,7 +68,7 @@ export class BakeTry {
       worker.postMessage({ type: 'try', id, spec: { ...spec, uvSet: 0 } } satisfies TryRequest);
     });
     if (answer && 'message' in answer) throw new Error(answer.message);
-    return answer;
+    return answer && 'data' in answer ? answer : null;
   }
 
   end(): void {
@@ -55,11 +77,18 @@ export class BakeTry {
     this.known = '';
     this.waiting?.resolve(null);
     this.waiting = null;
+    for (const resolve of this.fitting.values()) resolve(null);
+    this.fitting.clear();
   }
 
   private begin(): Worker {
     const worker = new Worker(new URL('./bake.worker.ts', import.meta.url), { type: 'module' });
     worker.onmessage = ({ data }: MessageEvent<TryAnswer>) => {
+      const fitted = this.fitting.get(data.id);
+      if (fitted) {
+        this.fitting.delete(data.id);
+        return fitted(data);
+      }
       if (data.id !== this.waiting?.id) return;
       const { resolve } = this.waiting;
       this.waiting = null;

@@ -5,6 +5,7 @@ import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
 import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
 import type { TileIndex } from '../tile/tiles';
 import { Baker, type BakedTile } from './bake';
+import { fitTwin, type Fit } from './fit';
 import { Ground } from './ground';
 import { matchingOf } from './matching';
 import { placed } from './place';
@@ -13,8 +14,8 @@ import { Projector } from './project';
 /** Carries one sentence: what is asked cannot be baked, however often it is tried. */
 export class BakeError extends Error {}
 
-/** Models, and bakers, that are kept. */
-const MOST_MODELS = 4;
+/** Models, and bakers, that are kept; of models those used last. */
+export const MOST_MODELS = 4;
 const MOST_BAKERS = 6;
 
 interface Kept {
@@ -53,6 +54,11 @@ export class BakeDesk {
 
   tile(spec: BakeSpec, tile: TileIndex): BakedTile | null {
     return this.at(spec).baker.tile(tile);
+  }
+
+  /** How the twin would lie on the model; null: one of the two has no area. */
+  fit({ model, twin }: BakeSpec): Fit | null {
+    return twin && fitTwin(this.kept(model).model, this.kept(twin.file).model);
   }
 
   private kept(address: string): Kept {

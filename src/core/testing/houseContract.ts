@@ -6,7 +6,7 @@ import { deflateSync } from 'fflate';
 import { filterTile, sha256, tileBlob, tileBytes } from '../codec/tileBlob';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { setLayerEdit, type Edit } from '../document/edits';
-import type { Piece } from '../document/schema';
+import { DOCUMENT_VERSION, type Piece } from '../document/schema';
 import { packOperation, type Operation } from '../keeping/operation';
 import { joinBlobs, splitBlobs } from '../keeping/parts';
 import type { TileRow } from '../keeping/rules';
@@ -178,7 +178,7 @@ export function houseContract(name: string, make: () => Promise<ContractHouse>):
       const edit = setLayerEdit(piece.sheets[0], piece.sheets[0].layers[1], { lock: 'all', note: 'done', tag: 3 });
       expect(await house.commit('old', paintOperation(1, [], [], edit)[1])).toMatchObject({ revision: 2 });
       expect(await house.open('old')).toMatchObject({
-        document: { version: 5, sheets: [{ layers: [{}, { lock: 'all', tag: 3 }] }] },
+        document: { version: DOCUMENT_VERSION, sheets: [{ layers: [{}, { lock: 'all', tag: 3 }] }] },
       });
     });
 

@@ -3,6 +3,7 @@ import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { Worker } from 'node:worker_threads';
+import { MOST_MODELS } from '../../core/bake/desk';
 import type { BakeSpec } from '../../core/kinds/bakes/spec';
 import type { BakedAnswer, FromThread, ToThread } from './messages';
 
@@ -105,10 +106,15 @@ export class BakePool {
   private async give(thread: Thread, job: Job): Promise<void> {
     try {
       for (const address of [job.spec.model, ...(job.spec.twin ? [job.spec.twin.file] : [])]) {
-        if (thread.models.has(address)) continue;
+        // What its desk has let go is handed in again: both keep those used last.
+        if (thread.models.delete(address)) {
+          thread.models.add(address);
+          continue;
+        }
         const file = await this.fetch(address);
         if (!file) throw new FinalFault('The model is not there any more: open the piece again, or choose the dense model anew.');
         thread.models.add(address);
+        if (thread.models.size > MOST_MODELS) thread.models.delete(thread.models.values().next().value!);
         thread.worker.postMessage({ type: 'model', address, ...file } satisfies ToThread);
       }
       thread.worker.postMessage(job.message);

@@ -66,6 +66,7 @@ export class BakeWorker {
     await this.listen();
     const events = new EventEmitter() as WorkerEvents;
     events.on('worker:create', ({ worker }) => this.holds.add(worker.workerId));
+    events.on('job:failed', ({ job, error }) => void this.giveUp((job.payload as Tasks['bake']).key, error));
     const runner = await run({
       events,
       pgPool: pool(),
@@ -189,6 +190,16 @@ export class BakeWorker {
       }
       await finish(database(), key);
     });
+  }
+
+  /** A task that was tried as often as it may be: the bake is marked, and can be asked for again. */
+  private async giveUp(key: string, error: unknown): Promise<void> {
+    const message = `It could not be finished (${error instanceof Error ? error.message : String(error)}): bake it again.`;
+    await database()
+      .update(bakes)
+      .set({ state: 'failed', message, finishedAt: sql`now()` })
+      .where(sql`key = ${key} and state in ('waiting', 'running')`)
+      .catch(() => undefined);
   }
 
   /** With the bake as it is; says nothing where it is not wanted any more, and marks it where it cannot be done. */

@@ -12,7 +12,7 @@ import { Controls } from '../Controls';
 import { say } from '../store';
 import { holder } from '../viewportHolder';
 import { sendTwin } from './api';
-import { setBake, tryBake } from './commands';
+import { askFit, setBake, tryBake } from './commands';
 import { Misses } from './Misses';
 import { useModelSize } from './modelSize';
 
@@ -25,6 +25,38 @@ const MATCHES = [
   { value: 'whole', label: 'Whole model' },
   { value: 'names', label: 'Parts by name' },
 ] as const;
+
+/** A dense model that lies elsewhere, at another scale or on another axis is noticed, and can be laid onto the model. */
+function FitRow({ picture, twin, set }: { picture: Picture; twin: TwinUse; set: (next: TwinUse, label: string) => void }) {
+  const [offer, setOffer] = useState<number[] | null>(null);
+  const { file, place } = twin;
+  useEffect(() => {
+    let gone = false;
+    setOffer(null);
+    if (!place)
+      askFit(picture.id)
+        .then((fit) => !gone && setOffer(fit?.place ?? null))
+        .catch(() => undefined);
+    return () => {
+      gone = true;
+    };
+  }, [picture.id, file, place]);
+  if (!place && !offer) return null;
+  return (
+    <p className="flex items-center gap-2 py-0.5">
+      <span className="flex-1 text-ink-soft">
+        {place ? 'Laid onto the model.' : 'It lies elsewhere, at another scale or on another axis than the model.'}
+      </span>
+      <button
+        type="button"
+        className="h-6 shrink-0 rounded border border-line px-1.5 hover:bg-field"
+        onClick={() => set({ ...twin, place: place ? null : offer }, place ? 'where it was' : 'laid onto the model')}
+      >
+        {place ? 'As it was' : 'Fit it'}
+      </button>
+    </p>
+  );
+}
 
 /** The cage is shown over the model while it is on. */
 function useCage(on: boolean, twin: TwinUse | null, size: number): void {
@@ -106,6 +138,7 @@ export function TwinSection({ picture }: { picture: Picture }) {
             options={MATCHES}
             onChange={(match) => set({ ...twin, match }, 'another match')}
           />
+          <FitRow picture={picture} twin={twin} set={set} />
           <Switch label="Cage" checked={caged} onChange={setCaged} hint="Shows how far out it is looked for the dense model" />
           {picture.bake!.missed > 0 && <Misses picture={picture} />}
         </>

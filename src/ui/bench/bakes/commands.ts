@@ -1,4 +1,5 @@
 /** What is done to the bakes of a sheet. */
+import { worthFitting, type Fit } from '@/core/bake/fit';
 import { bakeOf, bakeState, specOf, TRIED_ID } from '@/core/document/bake';
 import { batch, setSheetEdit } from '@/core/document/edits';
 import { freeName, newCoatLayer } from '@/core/document/factory';
@@ -13,7 +14,7 @@ import { BakeTry, roughly } from '@/engine/bakeTry';
 import { newId } from '../layers/ids';
 import { bench, currentLayer, currentSheet, edit, say, selectLayer, useBench } from '../store';
 import * as house from './api';
-import { later, look, useBakes } from './watch';
+import { later, look, takeAgain, useBakes } from './watch';
 
 /** Bakes are no larger than pictures; by themselves they are as large as the sheet, up to this. */
 const START_SIDE = 2048;
@@ -125,6 +126,7 @@ export async function runBake(id: string): Promise<void> {
     const status = await house.request(spec, piece.id, `${piece.name}, ${it.sheet.name}: ${it.picture.name}`);
     useBakes.setState((s) => ({ states: { ...s.states, [specText(spec)]: status } }));
     putTryAway();
+    takeAgain(id);
     await look();
   } catch (error) {
     say((error as Error).message);
@@ -176,6 +178,16 @@ export async function tryBake(over?: BakeSettings, twin?: TwinUse): Promise<void
   } catch (error) {
     say((error as Error).message);
   }
+}
+
+/** How the dense model of a bake would lie on the model, if that is worth offering; null: it lies well, or is not there. */
+export async function askFit(id: string): Promise<Fit | null> {
+  const { document, geometry } = useBench.getState();
+  const it = found(id);
+  const spec = it && specOf(document!, it.sheet, { ...it.picture, bake: { ...it.picture.bake, made: '' } });
+  if (!spec?.twin || !geometry) return null;
+  const fit = await trying.fit({ ...spec, twin: { ...spec.twin, place: null } }, geometry);
+  return fit && worthFitting(fit) ? fit : null;
 }
 
 export function putTryAway(): void {

@@ -15,7 +15,7 @@ export const useBakes = create<{ states: Record<string, house.BakeStatus>; offli
 const POLL_MS = 600;
 /** With nothing under way the house is asked only when the document changes. */
 let timer: ReturnType<typeof setTimeout> | null = null;
-/** Bakes that are being taken, so that none is taken twice. */
+/** Bakes that were taken: what is undone is not taken again by itself, only when it is asked for. */
 const taking = new Set<string>();
 const keys = new Map<string, string>();
 
@@ -71,6 +71,11 @@ export async function look(): Promise<void> {
   if (again) later();
 }
 
+/** It is asked for anew: what is there in the house is to come. */
+export function takeAgain(pictureId: string): void {
+  for (const name of [...taking]) if (name.startsWith(`${pictureId} `)) taking.delete(name);
+}
+
 export function later(): void {
   timer ??= setTimeout(() => void look(), POLL_MS);
 }
@@ -83,8 +88,6 @@ async function take({ sheet, picture, text, key }: Open & { key: string }): Prom
     const { tiles, missed } = await house.tilesOf(key);
     const { width, height } = picture;
     work({ do: 'take-bake', sheetId: sheet.id, taken: { pictureId: picture.id, made: text, missed, width, height, tiles } });
-    // Until the document has it, it is not asked for again.
-    setTimeout(() => taking.delete(name), 10_000);
   } catch (error) {
     taking.delete(name);
     say((error as Error).message);

@@ -240,7 +240,7 @@ export const distance: StepUi<Distance> = {
             group: 'shape',
             onSelect: () => {
               const { geometry } = useBench.getState();
-              add({ ...DISTANCE, at: middleOf(geometry!.positions) } satisfies StepSource, 'near a place');
+              add({ ...DISTANCE, at: geometry ? middleOf(geometry.positions) : [0, 0, 0] } satisfies StepSource, 'near a place');
               // The next click places it.
               const { openStep } = useBench.getState();
               useBench.setState({ picking: openStep });
