@@ -98,10 +98,11 @@ await page.evaluate(() => localStorage.clear());
 await bench('demo-lantern');
 
 const layer = (name: string) => page.getByRole('listbox').getByRole('option', { name, exact: true }).click();
-await layer('Quay dust, coat');
+await layer('Edge polish, coat');
+await page.getByRole('button', { name: /^Step 1/ }).click();
 await page.getByRole('radio', { name: 'Over' }).click();
 await page.waitForTimeout(4000);
-await shot('mask-over');
+await shot('wear');
 await page.getByRole('radio', { name: 'Off', exact: true }).click();
 await layer('Streaked enamel, coat');
 await page.getByRole('button', { name: /^Step 2/ }).click();
@@ -134,40 +135,43 @@ await shot('buoy');
 await page.keyboard.press('Escape');
 await page.evaluate(() => localStorage.clear());
 
-// Frames around all islands, by one click.
-await bench('demo-lantern');
-await layer('Hand: scratches, painted');
-await page.getByRole('button', { name: /^Frame islands/ }).click();
-await page.getByTestId('well').click();
-await page.getByLabel('Hex').fill('#f0d9a0');
-await page.getByLabel('Hex').press('Enter');
-await page.keyboard.press('Escape');
-await page.mouse.click(pane.x + pane.width * 0.5, pane.y + pane.height * 0.45);
-await page.waitForTimeout(20_000);
-await shot('frames');
-await page.keyboard.press('Control+z');
-await page.waitForTimeout(2000);
+// The bakes of the tortoise: its cage, and what a reach that is too short misses; then the queue at work.
+await bench('demo-tortoise');
+await page.keyboard.press('Control+b');
+const card = page.getByRole('region', { name: 'Bakes' });
+await card.getByRole('button', { name: 'Normal: settings' }).click();
+for (const reach of ['Outward', 'Inward']) {
+  await card.getByRole('textbox', { name: reach }).fill('0.1');
+  await card.getByRole('textbox', { name: reach }).press('Enter');
+}
+await card.getByRole('switch', { name: 'Cage' }).click();
+await page.waitForTimeout(6000);
+await shot('bakes');
+await card.getByRole('button', { name: 'Ambient occlusion: settings' }).click();
+await card.getByLabel('Size').selectOption('2048');
+await card.getByRole('button', { name: /^Bake (it|all)/ }).click();
+await page.waitForTimeout(5000);
+await page.goto(`${at}/jobs`);
+await page.waitForTimeout(4000);
+await shot('jobs');
+await bench('demo-tortoise');
+for (let i = 0; i < 6; i++) await page.keyboard.press('Control+z');
+await page.waitForTimeout(3000);
 await page.evaluate(() => localStorage.clear());
 
-// Only the cap: a fence with its sentence, and a lasso drawn through the view.
+// A fence by what is baked: only the hollows take paint.
 await bench('demo-lantern');
 await layer('Hand: scratches, painted');
 const [cx, cy] = [pane.x + pane.width * 0.5, pane.y + pane.height * 0.45];
-await page.keyboard.down('o');
-await page.mouse.click(cx, cy);
-await page.keyboard.up('o');
-await page.waitForTimeout(3000);
-await page.getByRole('button', { name: /^Fence:/ }).click();
-await page.waitForTimeout(1500);
-await page.getByRole('button', { name: /^Lasso/ }).click();
-await page.mouse.move(cx + 95, cy);
-await page.mouse.down();
-for (let i = 1; i <= 40; i++) await page.mouse.move(cx + 95 * Math.cos(i / 7.2), cy + 60 * Math.sin(i / 7.2) + 6 * Math.sin(i));
-await page.waitForTimeout(600);
+await page
+  .getByRole('button', { name: /^Fence/ })
+  .first()
+  .click();
+await page.getByRole('button', { name: 'Add a step to the mask' }).last().click();
+await page.getByRole('menuitem', { name: 'Occlusion (dirt)' }).click();
+await page.waitForTimeout(6000);
 await shot('fence');
 await page.keyboard.press('Escape');
-await page.mouse.up();
-await page.getByRole('button', { name: /^Strokes/ }).click();
 await page.keyboard.press('Escape');
 await page.keyboard.press('Shift+O');
 await page.waitForTimeout(2000);
@@ -247,16 +251,6 @@ await page.evaluate(() => localStorage.clear());
 
 await bench('demo-setts');
 await shot('bench-tile');
-await page.getByRole('button', { name: 'One texel per pixel' }).click();
-const near = (await page.getByTestId('pane-model').boundingBox())!;
-await page.mouse.move(near.x + 280, near.y + 330);
-for (let i = 0; i < 8; i++) {
-  await page.mouse.wheel(0, -240);
-  await page.waitForTimeout(150);
-}
-await page.waitForTimeout(2500);
-await shot('setts-near');
-
 // What the badge says on the day it is needed: a change that the house refused.
 const stroke = async (y: number) => {
   const flat = (await page.getByTestId('pane-flat').boundingBox())!;

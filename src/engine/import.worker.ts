@@ -4,7 +4,6 @@ import { writePieceFile } from '../core/piece/pieceFile';
 import type { Model } from '../core/mesh/model';
 import { readModel } from '../core/mesh/readModel';
 import { buildIslands, buildTopology, type Topology } from '../core/mesh/topology';
-import { unwrap, type AtlasMaker } from '../core/mesh/unwrap';
 import { firstUsableUvSet, reportUvs, type UvReport } from '../core/mesh/uvReport';
 import { writeGlb } from '../core/mesh/writeGlb';
 import { canvasThumbnail, modelThumbnail } from '../core/piece/thumbnail';
@@ -61,9 +60,7 @@ async function handle(request: ImportRequest): Promise<void> {
       return report(request.uvSet);
     case 'unwrap': {
       if (!model) throw new Error('no model has been read');
-      const watlas = await import('watlas');
-      await watlas.Initialize();
-      model = unwrap(model, watlas.Atlas as unknown as AtlasMaker, { size: request.size }).model;
+      model = await unwrapped(model, request.size);
       topology = buildTopology(model);
       tellRead(0);
       return report(0);
@@ -85,6 +82,17 @@ async function handle(request: ImportRequest): Promise<void> {
       return made(writePieceFile({ piece, store, modelGlb: null, thumbnailPng: canvasThumbnail(piece, store) }), []);
     }
   }
+}
+
+/** Laid out anew by the house, in a process of its own (server/unwrapping.ts). */
+async function unwrapped(of: Model, size: number): Promise<Model> {
+  const body = (await writeGlb(of)) as Uint8Array<ArrayBuffer>;
+  const response = await fetch(`/api/unwrap?size=${size}`, { method: 'POST', body }).catch(() => {
+    throw new Error('The server does not answer: drop the model again when it is back, and unwrap it then.');
+  });
+  if (!response.ok)
+    throw new Error(((await response.json().catch(() => ({}))) as { message?: string }).message ?? 'The unwrap failed.');
+  return readModel(new Map([['model.glb', new Uint8Array(await response.arrayBuffer())]]));
 }
 
 function tellRead(uvSet: number): void {

@@ -16,6 +16,8 @@ export const UPLOAD_LIMITS = {
   /** Tiles ahead of their operation. */
   partBytes: 16 * 1024 * 1024,
   pictureBytes: 512 * 1024 * 1024,
+  /** A model that is to be unwrapped. */
+  modelBytes: 256 * 1024 * 1024,
   /** The file of a dense model. */
   twinBytes: 512 * 1024 * 1024,
 } as const;
