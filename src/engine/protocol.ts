@@ -29,6 +29,8 @@ export type LayersRequest =
   | { do: 'fill-mask'; sheetId: string; maskId: string; value: number }
   /** What was baked in the house comes to a picture of the sheet, in place of what it had. */
   | { do: 'take-bake'; sheetId: string; taken: TakenBake }
+  /** Of a normal map that was baked elsewhere. */
+  | { do: 'turn-normal-y'; sheetId: string; pictureId: string }
   /** Pictures come in, and the edit that uses them. */
   | { do: 'pictures'; sheetId: string; pictures: NewPicture[]; then: Edit; label: string; select?: string[] };
 

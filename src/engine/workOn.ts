@@ -3,7 +3,7 @@ import { findMask, findSheet, type Piece } from '../core/document/schema';
 import type { TileStore, TileVersion } from '../core/tile/tiles';
 import type { Display } from './display';
 import { duplicateLayers, pasteLayers } from '../core/document/work/copy';
-import { takeBake } from '../core/document/work/bakes';
+import { takeBake, turnNormalY } from '../core/document/work/bakes';
 import { addPictures, fillMask } from '../core/document/work/fill';
 import { mergeLayers } from '../core/document/work/merge';
 import { reshapeSheet } from '../core/document/work/reshapeSheet';
@@ -42,6 +42,8 @@ export async function workOn(engine: Worked, what: LayersRequest, { newId }: { n
     }
     case 'take-bake':
       return takeBake(sheet, store, what.taken, await engine.versionsOf(new Set(what.taken.tiles.map(([, hash]) => hash))));
+    case 'turn-normal-y':
+      return turnNormalY(sheet, store, what.pictureId);
     case 'pictures':
       return addPictures(sheet, what.pictures, what.then, what.label, what.select);
   }

@@ -3,7 +3,7 @@ import { bakeOf, bakeState, specOf } from '../document/bake';
 import { newMask, newPiece, newSheet } from '../document/factory';
 import { DOCUMENT_VERSION, parsePiece, pieceSchema, stepSchema, type Picture, type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
-import { takeBake } from '../document/work/bakes';
+import { takeBake, turnNormalY } from '../document/work/bakes';
 import { bakeRecordSchema } from '../kinds/bakes/record';
 import { specText } from '../kinds/bakes/spec';
 import type { StepSource } from '../kinds/steps';
@@ -257,6 +257,18 @@ describe('Bakes on a sheet', () => {
     expect(Math.hypot(first.place[0], first.place[1], first.place[2] - 0.5)).toBeLessThan(0.1);
     expect(first.normal).toEqual([0, 0, 1]);
     expect(second.place[2]).toBeCloseTo(-0.5, 5);
+  });
+
+  it('the Y of a normal map turns round where there is anything, and back again to the same texels', () => {
+    const sheet = newSheet('s', 'S', SIZE, SIZE, { materialIndex: 0, pictures: [picture({ made: 'file' })] });
+    const store = new TileStore();
+    const before = { data: pixels(), hash: 'before' };
+    store.set(planeKey('b', 'picture'), 0, before);
+    const [change] = turnNormalY(sheet, store, 'b').changes;
+    expect([change.before, change.after!.data![1], change.after!.data![121 * 128 * 4 + 1]]).toEqual([before, 65535 - 16384, 0]);
+    store.apply([change]);
+    expect(turnNormalY(sheet, store, 'b').changes[0].after!.data).toEqual(before.data);
+    expect(() => turnNormalY({ ...sheet, pictures: [] }, store, 'b')).toThrow(/not on the sheet/);
   });
 
   it('documents of version 5 open, and steps and bakes of version 6 are kept', () => {

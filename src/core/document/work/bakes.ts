@@ -1,6 +1,6 @@
 /** What was baked comes to the sheet that it was baked for. */
-import type { TileChange, TileIndex, TileStore, TileVersion } from '../../tile/tiles';
-import { setSheetEdit } from '../edits';
+import { MAX16, type TileChange, type TileIndex, type TileStore, type TileVersion } from '../../tile/tiles';
+import { batch, setSheetEdit } from '../edits';
 import { planeKey } from '../planes';
 import { findPicture, type Sheet } from '../schema';
 import { WorkError, type Work } from './work';
@@ -13,6 +13,20 @@ export interface TakenBake {
   width: number;
   height: number;
   tiles: [tile: TileIndex, hash: string][];
+}
+
+/** Turns the Y of a normal map that was baked elsewhere: up becomes down. Throws a WorkError. */
+export function turnNormalY(sheet: Sheet, store: TileStore, pictureId: string): Work {
+  const picture = findPicture(sheet, pictureId);
+  if (!picture?.bake) throw new WorkError('The bake is not on the sheet any more');
+  const plane = planeKey(picture.id, 'picture');
+  const changes: TileChange[] = [...store.tilesOf(plane)].map(([tile, before]) => {
+    if (!before.data) throw new WorkError(`Some of ${picture.name} is lost in the house: bring it in again`);
+    const data = before.data.slice();
+    for (let i = 1; i < data.length; i += 4) if (data[i + 2] > 0) data[i] = MAX16 - data[i];
+    return { plane, tile, before, after: { data, hash: null } };
+  });
+  return { edit: batch([]), label: `Turn the Y of ${picture.name}`, changes };
 }
 
 /** Its tiles take the place of those that were there; whatever is painted stays as it is. Throws a WorkError. */

@@ -9,7 +9,7 @@ import { Choice } from '../../common/Choice';
 import { IconButton } from '../../common/controls';
 import { Controls } from '../Controls';
 import { SmallPictureView } from '../SmallPictureView';
-import { useBench } from '../store';
+import { useBench, work } from '../store';
 import { useSmallPicture } from '../thumbnails';
 import type { BakeStatus } from './api';
 import { cancelBake, choose, layBake, lookAt, removeBake, runBake, setBake, tryBake } from './commands';
@@ -143,6 +143,16 @@ function Settings({ sheet, picture }: { sheet: Sheet; picture: Picture }) {
         <span className="figures">
           {picture.width} × {picture.height}
         </span>
+        {settings.type === 'normal' && (
+          <button
+            type="button"
+            title="Y up becomes Y down, and the other way round; glTF has it up"
+            className="h-6 rounded border border-line px-1.5 text-ink hover:bg-field"
+            onClick={() => work({ do: 'turn-normal-y', sheetId: sheet.id, pictureId: picture.id })}
+          >
+            Turn Y
+          </button>
+        )}
         <DeleteBake id={picture.id} />
       </div>
     );

@@ -1,4 +1,6 @@
 /** Maps baked elsewhere: known by their names, in their own depth, made as large as pictures may be. */
+import { normalY, UNSURE } from '@/core/bake/normalY';
+import type { Bitmap } from '@/core/tile/bitmap';
 import { batch } from '@/core/document/edits';
 import { freeName } from '@/core/document/factory';
 import { BAKES, BAKE_TYPES, type BakeType } from '@/core/kinds/bakes';
@@ -29,6 +31,15 @@ export function dropBakes(files: readonly File[]): void {
   void take(files).catch((error: unknown) => say((error as Error).message));
 }
 
+/** Turns a normal map whose Y points down, where its slopes say so. */
+function turnUp(picture: Bitmap): boolean {
+  const told = normalY(picture);
+  if (!told || told.y === 'up' || told.sure < UNSURE) return false;
+  const full = picture.bits === 16 ? 65535 : 255;
+  for (let i = 1; i < picture.data.length; i += picture.channels) picture.data[i] = full - picture.data[i];
+  return true;
+}
+
 async function take(files: readonly File[]): Promise<void> {
   const known = files.map((file) => ({ file, type: bakeNamed(file.name) }));
   const strange = known.filter((k) => k.type === null).map((k) => k.file.name);
@@ -40,6 +51,7 @@ async function take(files: readonly File[]): Promise<void> {
   const sheet = currentSheet();
   const taken = sheet.pictures.map((p) => p.name);
   const pictures = [];
+  let turned = false;
   for (const { file, type } of good) {
     const name = freeName(BAKES[type].label, taken);
     taken.push(name);
@@ -49,6 +61,7 @@ async function take(files: readonly File[]): Promise<void> {
       return say(
         `${file.name} is ${picture.width} × ${picture.height}, which is another shape than the sheet’s ${sheet.width} × ${sheet.height}: bake it in that shape.`,
       );
+    if (type === 'normal') turned ||= turnUp(picture);
     pictures.push({
       id: newId(),
       name,
@@ -59,5 +72,9 @@ async function take(files: readonly File[]): Promise<void> {
   }
   const label = good.length === 1 ? `Take in ${good[0].file.name}` : `Take in ${good.length} baked maps`;
   work({ do: 'pictures', sheetId: sheet.id, pictures, then: batch([]), label });
+  if (turned)
+    say(
+      'Y points down in that normal map, by its own slopes: it was turned up, as glTF has it. It can be turned back in its settings.',
+    );
   if (strange.length) say(`${strange.join(', ')} ${strange.length === 1 ? 'is' : 'are'} left out: the name says no map.`);
 }
