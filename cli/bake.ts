@@ -6,7 +6,7 @@ import { Ground } from '../src/core/bake/ground';
 import { matchingOf, unmatched } from '../src/core/bake/matching';
 import { encodePng } from '../src/core/codec/png';
 import { BAKES, BAKE_TYPES, bakeSettingsSchema, type BakeType } from '../src/core/kinds/bakes';
-import { BAKE_VERSION, bakeSpecSchema, type BakeSpec } from '../src/core/kinds/bakes/spec';
+import { BAKE_VERSION, bakeSpecSchema, SUPERSAMPLES, type BakeSpec } from '../src/core/kinds/bakes/spec';
 import { ModelError, type Model } from '../src/core/mesh/model';
 import { readModel } from '../src/core/mesh/readModel';
 import { firstUsableUvSet } from '../src/core/mesh/uvReport';
@@ -44,7 +44,8 @@ export async function run(args: string[]): Promise<void> {
   const size = whole(values.size ?? '1024', 'size', 16, 4096);
   const samples = whole(values.samples ?? '64', 'samples', 4, 1024);
   const supersample = whole(values.supersample ?? '1', 'supersample', 1, 8);
-  if (![1, 2, 4, 8].includes(supersample)) throw new BadInput(`--supersample is ${supersample}, but has to be 1, 2, 4 or 8.`);
+  if (!(SUPERSAMPLES as readonly number[]).includes(supersample))
+    throw new BadInput(`--supersample is ${supersample}, but has to be 1, 2, 4 or 8.`);
   const share = (name: 'outward' | 'inward') => percent(values[name] ?? '2', name);
   const match = matched(values.match ?? 'whole');
   const types = typesOf(values.maps, values.dense !== undefined);

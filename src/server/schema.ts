@@ -18,8 +18,7 @@ import type { StrokeRecord } from '../core/keeping/operation';
 import type { TileRow } from '../core/keeping/rules';
 import type { Piece } from '../core/document/schema';
 import type { BakeSpec } from '../core/kinds/bakes/spec';
-
-export type BakeState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
+import type { BakeState } from '../core/kinds/bakes/status';
 
 const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
   dataType: () => 'bytea',

@@ -1,11 +1,12 @@
 /** Bakes: from what is asked to tiles of pixels. The same bytes whoever bakes which tile. */
 import { BAKES, type BakeSettings } from '../kinds/bakes';
+import type { Supersample } from '../kinds/bakes/spec';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import { MAX16, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import type { Ground } from './ground';
 import { BAKE_KINDS } from './kinds';
 import type { AskedPoints, Work } from './kinds/kind';
-import { liftPoints, PointMaker, type Points, type Supersample } from './points';
+import { liftPoints, PointMaker, type Points } from './points';
 import type { Projector } from './project';
 
 export interface BakeInput {
@@ -58,7 +59,7 @@ export class Baker {
     const points = this.maker.of(tile, this.input.supersample);
     if (points.count === 0) return null;
     const { twin, low, settings } = this.input;
-    if (twin) return yield* this.finish(twin.projector.of(points).hit, points);
+    if (twin) return yield* this.finish(twin.projector.of(points), points);
     if (BAKE_KINDS[settings.type].lifted) liftPoints(points, low.model);
     return yield* this.finish({ ...points, under: null }, points);
   }

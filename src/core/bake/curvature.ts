@@ -6,6 +6,7 @@
  */
 import { BEND_PLANES as SAMPLE } from '../../kernels/bends';
 import { kernels } from '../kernels';
+import { cellKey } from '../mesh/cellKey';
 import type { Model } from '../mesh/model';
 import { eachEdge } from '../mesh/sharpEdges';
 
@@ -34,16 +35,12 @@ export class Curvature {
     this.samples = this.sorted(merged(samplesOf(model, corner, radius), radius / VOXELS));
   }
 
-  private key(x: number, y: number, z: number): number {
-    return ((x + 65536) % 131072) * 17179869184 + ((y + 65536) % 131072) * 131072 + ((z + 65536) % 131072);
-  }
-
   private sorted({ count, data }: Samples): Samples {
     const keys = new Float64Array(count);
     for (let i = 0; i < count; i++) {
       const o = i * SAMPLE;
       const [x, y, z] = [0, 1, 2].map((k) => Math.floor(data[o + k] / this.radius));
-      keys[i] = this.key(x, y, z);
+      keys[i] = cellKey(x, y, z);
     }
     const order = Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => keys[a] - keys[b] || a - b);
     const out = new Float32Array(count * SAMPLE);
@@ -93,7 +90,7 @@ export class Curvature {
     for (let x = cell(box[0] - radius); x <= cell(box[3] + radius); x++)
       for (let y = cell(box[1] - radius); y <= cell(box[4] + radius); y++)
         for (let z = cell(box[2] - radius); z <= cell(box[5] + radius); z++) {
-          const found = this.grid.get(this.key(x, y, z));
+          const found = this.grid.get(cellKey(x, y, z));
           if (!found) continue;
           for (let i = found[0]; i < found[1]; i++) {
             const o = i * SAMPLE;

@@ -3,6 +3,7 @@
  * gutter take the place of the island's edge that is nearest, so that a bake has no rims at its seams.
  */
 import { POINT_NUMBERS } from '../../kernels/rays';
+import type { Supersample } from '../kinds/bakes/spec';
 import type { Model } from '../mesh/model';
 import { BLOCK, type SurfaceMap } from '../mesh/surfaceMap';
 import { TILE, tileIndex, tileX, tileY, type TileIndex } from '../tile/tiles';
@@ -19,9 +20,6 @@ export interface Points {
   /** Texel of the tile that each belongs to, block by block. */
   texel: Int32Array;
 }
-
-export const SUPERSAMPLES = [1, 2, 4, 8] as const;
-export type Supersample = (typeof SUPERSAMPLES)[number];
 
 /** Texels of a tile block by block, and within one along Morton's curve, so that rays stay together. */
 const ORDER = (() => {

@@ -40,8 +40,8 @@ export class Projector {
     this.averaged = averagedNormals(low);
   }
 
-  /** Of those points that meet the twin, what they meet; and of all of them whether they do (1 hit, 0 missed). */
-  of(points: Points): { hit: AskedPoints; which: Int32Array; met: Uint8Array } {
+  /** Of those points that meet the twin, what they meet. */
+  of(points: Points): AskedPoints {
     const met = new Uint8Array(points.count);
     const data = new Float32Array(points.count * POINT_NUMBERS);
     const hit: AskedPoints = {
@@ -53,7 +53,6 @@ export class Projector {
       texel: new Int32Array(points.count),
       under: { points: emptyLike(points), offset: new Float32Array(points.count) },
     };
-    const which = new Int32Array(points.count);
     const { facePart } = this.low.model;
     let left = Int32Array.from({ length: points.count }, (_, n) => n);
     // What lies on the very rim of an open mesh may pass the twin's by a hair: it looks again from a little further in.
@@ -63,12 +62,12 @@ export class Projector {
         const part = facePart[points.face[left[from]]];
         let to = from + 1;
         while (to < left.length && to - from < MOST_POINTS && (!this.matching || facePart[points.face[left[to]]] === part)) to++;
-        this.cast(points, left.subarray(from, to), inset, this.raysFor(part), hit, which, met);
+        this.cast(points, left.subarray(from, to), inset, this.raysFor(part), hit, met);
         from = to;
       }
       left = left.filter((n) => met[n] === 0);
     }
-    return { hit, which, met };
+    return hit;
   }
 
   private raysFor(part: number): Rays {
@@ -77,15 +76,7 @@ export class Projector {
     return this.twin.tree(`parts ${parts.join()}`, () => Uint32Array.from(parts.flatMap((p) => [...this.twin.facesOfPart(p)])));
   }
 
-  private cast(
-    points: Points,
-    list: Int32Array,
-    inset: number,
-    among: Rays,
-    hit: AskedPoints,
-    which: Int32Array,
-    met: Uint8Array,
-  ): void {
+  private cast(points: Points, list: Int32Array, inset: number, among: Rays, hit: AskedPoints, met: Uint8Array): void {
     const { data } = points;
     const { positions: p, indices } = this.low.model;
     for (let i = 0; i < list.length; i++) {
@@ -110,7 +101,6 @@ export class Projector {
       const n = list[i];
       if (foundFaces[i * 4 + 3] === NO_FACE) continue;
       met[n] = 1;
-      which[hit.count] = n;
       this.put(points, n, hit, i);
     }
   }

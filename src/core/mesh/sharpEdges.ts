@@ -1,4 +1,5 @@
 /** Edges of a model that stand out: where two faces meet at an angle, and what an edge brush would catch. */
+import { cellKey } from './cellKey';
 import type { Model } from './model';
 import { faceNormals } from './faceNormals';
 
@@ -8,8 +9,6 @@ export interface EdgeSegments {
   ends: Float32Array;
   /** The mean of the two faces' normals, unit, 3 × float32 each. */
   normals: Float32Array;
-  /** How far the surface turns there, radians, above 0. */
-  turn: Float32Array;
 }
 
 /**
@@ -48,7 +47,6 @@ export function convexEdges(
   const planes = faceNormals({ positions: p, indices });
   const ends: number[] = [];
   const normals: number[] = [];
-  const turn: number[] = [];
   const least = Math.cos(angle);
   const round = Math.cos(ROUND);
   eachEdge(corner, indices.length / 3, (a, b) => {
@@ -68,13 +66,11 @@ export function convexEdges(
     const mean = [0, 1, 2].map((k) => planes[f + k] + planes[g + k]);
     const l = Math.hypot(mean[0], mean[1], mean[2]) || 1;
     for (const v of mean) normals.push(v / l);
-    turn.push(Math.acos(Math.max(-1, Math.min(1, dot))));
   });
   return {
-    count: turn.length,
+    count: ends.length / 6,
     ends: Float32Array.from(ends),
     normals: Float32Array.from(normals),
-    turn: Float32Array.from(turn),
   };
 }
 
@@ -118,7 +114,7 @@ export class EdgeGrid {
       const steps = Math.min(4096, Math.max(1, Math.ceil((length / cell) * 2)));
       for (let n = 0; n <= steps; n++) {
         const t = n / steps;
-        const key = this.key(
+        const key = cellKey(
           Math.floor((ends[o] + (ends[o + 3] - ends[o]) * t) / cell),
           Math.floor((ends[o + 1] + (ends[o + 4] - ends[o + 1]) * t) / cell),
           Math.floor((ends[o + 2] + (ends[o + 5] - ends[o + 2]) * t) / cell),
@@ -128,10 +124,6 @@ export class EdgeGrid {
         else if (list[list.length - 1] !== e) list.push(e);
       }
     }
-  }
-
-  private key(x: number, y: number, z: number): number {
-    return ((x + 65536) % 131072) * 17179869184 + ((y + 65536) % 131072) * 131072 + ((z + 65536) % 131072);
   }
 
   /** Segments that may come within `reach` of a box (min x y z, max x y z), into `out`; how many. */
@@ -149,7 +141,7 @@ export class EdgeGrid {
       for (let x = low[0]; x <= high[0]; x++)
         for (let y = low[1]; y <= high[1]; y++)
           for (let z = low[2]; z <= high[2]; z++)
-            for (const e of this.cells.get(this.key(x, y, z)) ?? [])
+            for (const e of this.cells.get(cellKey(x, y, z)) ?? [])
               if (this.seen[e] !== this.round) {
                 this.seen[e] = this.round;
                 out.push(e);

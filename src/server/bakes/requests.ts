@@ -2,9 +2,10 @@
 import { createHash } from 'node:crypto';
 import { and, desc, eq, inArray, sql } from 'drizzle-orm';
 import { specText, type BakeSpec } from '../../core/kinds/bakes/spec';
+import type { BakeStatus, WorkerCard } from '../../core/kinds/bakes/status';
 import { database, type Executor } from '../db';
 import { addJob } from '../enqueue';
-import { bakes, bakeTiles, bakeWorkers, blobs, twins, type BakeState } from '../schema';
+import { bakes, bakeTiles, bakeWorkers, blobs, twins } from '../schema';
 
 export const keyOf = (spec: BakeSpec): string => createHash('sha256').update(specText(spec)).digest('hex');
 
@@ -12,18 +13,6 @@ export const keyOf = (spec: BakeSpec): string => createHash('sha256').update(spe
 export const CANCELLED_CHANNEL = 'brindle_bakes_cancelled';
 /** A worker that was not seen for so long is taken for dead. */
 export const WORKER_DEAD_S = Number(process.env.BRINDLE_WORKER_DEAD_S ?? 8);
-
-export interface BakeStatus {
-  key: string;
-  label: string;
-  pieceId: string;
-  state: BakeState;
-  done: number;
-  tiles: number;
-  message: string | null;
-  /** Seconds that it has been under way; null: not yet. */
-  seconds: number | null;
-}
 
 export type Asked = { ok: true; status: BakeStatus } | { ok: false; message: string };
 
@@ -97,13 +86,6 @@ export async function listBakes(limit = 100): Promise<BakeStatus[]> {
     .from(bakes)
     .orderBy(sql`case state when 'running' then 0 when 'waiting' then 1 else 2 end`, desc(bakes.createdAt))
     .limit(limit);
-}
-
-export interface WorkerCard {
-  id: string;
-  host: string;
-  cores: number;
-  alive: boolean;
 }
 
 export async function listWorkers(): Promise<WorkerCard[]> {

@@ -3,25 +3,9 @@
 import { Square } from 'lucide-react';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
+import { secondsLeft, type BakeStatus, type WorkerCard } from '@/core/kinds/bakes/status';
 import { IconButton } from '../common/controls';
 import { Mark } from '../common/Mark';
-
-interface Bake {
-  key: string;
-  label: string;
-  pieceId: string;
-  state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
-  done: number;
-  tiles: number;
-  message: string | null;
-  seconds: number | null;
-}
-interface Worker {
-  id: string;
-  host: string;
-  cores: number;
-  alive: boolean;
-}
 
 const POLL_MS = 1000;
 const TONE = {
@@ -33,7 +17,7 @@ const TONE = {
 };
 
 export function Jobs() {
-  const [found, setFound] = useState<{ bakes: Bake[]; workers: Worker[] } | null>(null);
+  const [found, setFound] = useState<{ bakes: BakeStatus[]; workers: WorkerCard[] } | null>(null);
   const [failing, setFailing] = useState(false);
   const [tick, setTick] = useState(0);
   useEffect(() => {
@@ -106,11 +90,10 @@ export function Jobs() {
   );
 }
 
-function Row({ bake: b, onCancel }: { bake: Bake; onCancel: () => void }) {
+function Row({ bake: b, onCancel }: { bake: BakeStatus; onCancel: () => void }) {
   const busy = b.state === 'waiting' || b.state === 'running';
   const share = b.tiles > 0 ? b.done / b.tiles : 0;
-  const left =
-    b.state === 'running' && b.done > 1 && b.seconds !== null ? Math.ceil((b.seconds / b.done) * (b.tiles - b.done)) : null;
+  const left = secondsLeft(b);
   return (
     <li className="border-b border-line py-1">
       <div className="flex h-7 items-center gap-3">

@@ -1,11 +1,11 @@
 /** What a picture of a sheet keeps of how it was baked. */
 import { z } from 'zod';
 import { bakeSettingsSchema } from '.';
-import { twinUseSchema } from './spec';
+import { supersampleSchema, twinUseSchema } from './spec';
 
 export const bakeRecordSchema = z.object({
   settings: bakeSettingsSchema,
-  supersample: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8)]).default(1),
+  supersample: supersampleSchema.default(1),
   twin: twinUseSchema.nullable().default(null),
   /** The text of the spec that its pixels were made from; `file`: they were baked elsewhere; empty: there are none yet. */
   made: z.string().max(100_000).default(''),

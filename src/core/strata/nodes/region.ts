@@ -1,42 +1,16 @@
 /** 1 on some parts, islands or faces of the model; nothing on a canvas. */
 import type { Region } from '../../kinds/steps/step';
-import type { Rect } from '../../tile/mips';
 import { TILE_TEXELS, type TileIndex } from '../../tile/tiles';
-import type { State } from '../planes';
-import { NOTHING, type At, type Node } from '../scope';
-import { mixSignature, textSignature, type Signature } from '../signature';
 import type { Surface } from '../surface';
 import type { TileValue } from '../tileCache';
+import { PlaceNode } from './place';
 
-export class RegionNode implements Node {
-  readonly text: string;
-  readonly planes = [];
-  readonly scopes = [];
-  private readonly key: Signature;
-
-  constructor(private region: Region) {
-    this.text = `region ${JSON.stringify(region)}`;
-    this.key = textSignature(this.text);
+export class RegionNode extends PlaceNode {
+  constructor(private readonly region: Region) {
+    super(`region ${JSON.stringify(region)}`);
   }
 
-  part(at: At, tile: TileIndex): Signature {
-    return at.surface ? at.place(tile) : NOTHING;
-  }
-
-  absent({ surface }: At): boolean {
-    return !surface;
-  }
-
-  evaluate(at: At, tile: TileIndex, rect: Rect): State {
-    const key = mixSignature(this.key, at.place(tile));
-    return at.cut(
-      2,
-      at.cached(key, () => this.tile(at.surface!, tile)),
-      rect,
-    );
-  }
-
-  private tile(surface: Surface, tile: TileIndex): TileValue {
+  protected tile(surface: Surface, tile: TileIndex): TileValue {
     const faces = surface.tiles.get(tile)?.face;
     if (!faces) return { uniform: [0, 1], data: null };
     const { region } = this;

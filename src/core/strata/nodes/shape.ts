@@ -1,43 +1,17 @@
 /** Values that come of the model's shape alone: its edges, its directions, its places. Nothing on a canvas. */
 import type { Shape } from '../../kinds/steps/step';
 import { convexEdges, EdgeGrid } from '../../mesh/sharpEdges';
-import type { Rect } from '../../tile/mips';
 import { TILE, TILE_TEXELS, type TileIndex } from '../../tile/tiles';
-import type { State } from '../planes';
-import { NOTHING, type At, type Node } from '../scope';
-import { mixSignature, textSignature, type Signature } from '../signature';
 import type { Surface } from '../surface';
 import type { TileValue } from '../tileCache';
+import { PlaceNode } from './place';
 
-export class ShapeNode implements Node {
-  readonly text: string;
-  readonly planes = [];
-  readonly scopes = [];
-  private readonly key: Signature;
-
-  constructor(private shape: Shape) {
-    this.text = `shape ${JSON.stringify(shape)}`;
-    this.key = textSignature(this.text);
+export class ShapeNode extends PlaceNode {
+  constructor(private readonly shape: Shape) {
+    super(`shape ${JSON.stringify(shape)}`);
   }
 
-  part(at: At, tile: TileIndex): Signature {
-    return at.surface ? at.place(tile) : NOTHING;
-  }
-
-  absent({ surface }: At): boolean {
-    return !surface;
-  }
-
-  evaluate(at: At, tile: TileIndex, rect: Rect): State {
-    const key = mixSignature(this.key, at.place(tile));
-    return at.cut(
-      2,
-      at.cached(key, () => this.tile(at.surface!, tile)),
-      rect,
-    );
-  }
-
-  private tile(surface: Surface, tile: TileIndex): TileValue {
+  protected tile(surface: Surface, tile: TileIndex): TileValue {
     const places = surface.tiles.get(tile);
     if (!places) return { uniform: [0, 1], data: null };
     const data = new Float32Array(TILE_TEXELS * 2).fill(0, 0, TILE_TEXELS).fill(1, TILE_TEXELS);

@@ -4,21 +4,20 @@ import { ChevronDown, ChevronRight, Eye, Layers, Play, Square, Trash2 } from 'lu
 import { bakeState, specOf } from '@/core/document/bake';
 import type { Picture, Sheet } from '@/core/document/schema';
 import { BAKES, type BakeSettings } from '@/core/kinds/bakes';
-import { specText } from '@/core/kinds/bakes/spec';
+import { specText, SUPERSAMPLES, type Supersample } from '@/core/kinds/bakes/spec';
+import { secondsLeft, type BakeStatus } from '@/core/kinds/bakes/status';
 import { Choice } from '../../common/Choice';
 import { IconButton } from '../../common/controls';
 import { Controls } from '../Controls';
 import { SmallPictureView } from '../SmallPictureView';
 import { useBench, work } from '../store';
 import { useSmallPicture } from '../thumbnails';
-import type { BakeStatus } from './api';
 import { cancelBake, choose, layBake, lookAt, removeBake, runBake, setBake, tryBake } from './commands';
 import { useModelSize } from './modelSize';
 import { TwinSection } from './TwinSection';
 import { useBakes } from './watch';
 
 const SIDES = [128, 256, 512, 1024, 2048, 4096] as const;
-const SUPER = [1, 2, 4, 8] as const;
 
 export function BakeRow({ sheet, picture }: { sheet: Sheet; picture: Picture }) {
   const piece = useBench((s) => s.document!);
@@ -108,10 +107,7 @@ function StateLine({ state, status, missed }: { state: string; status: BakeStatu
   if (status?.state === 'waiting') return <span className="text-ink-soft">waits for a worker</span>;
   if (status?.state === 'running') {
     const share = status.tiles ? Math.round((100 * status.done) / status.tiles) : 0;
-    const left =
-      status.seconds !== null && status.done > 1
-        ? Math.ceil((status.seconds / status.done) * (status.tiles - status.done))
-        : null;
+    const left = secondsLeft(status);
     return (
       <span className="figures text-ink-soft">
         {share} %{left !== null && `, about ${left} s left`}
@@ -184,8 +180,8 @@ function Settings({ sheet, picture }: { sheet: Sheet; picture: Picture }) {
         label="Supersample"
         labelWidth="84px"
         value={String(supersample)}
-        options={SUPER.map((n) => ({ value: String(n), label: n === 1 ? 'Off' : `${n} × ${n}` }))}
-        onChange={(v) => setBake(picture.id, { supersample: Number(v) as (typeof SUPER)[number] }, 'supersampling')}
+        options={SUPERSAMPLES.map((n) => ({ value: String(n), label: n === 1 ? 'Off' : `${n} × ${n}` }))}
+        onChange={(v) => setBake(picture.id, { supersample: Number(v) as Supersample }, 'supersampling')}
       />
       {def.from.twin && <TwinSection picture={picture} />}
       <div className="flex items-center justify-between pt-0.5">

@@ -1,17 +1,7 @@
 /** Bakes in the house: asked for, watched, cancelled, taken. */
 import { sha256 } from '@/core/codec/tileBlob';
 import { specText, type BakeSpec } from '@/core/kinds/bakes/spec';
-
-export interface BakeStatus {
-  key: string;
-  state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
-  label: string;
-  pieceId: string;
-  done: number;
-  tiles: number;
-  message: string | null;
-  seconds: number | null;
-}
+import type { BakeStatus } from '@/core/kinds/bakes/status';
 
 async function ask<T>(path: string, init?: RequestInit): Promise<T> {
   const response = await fetch(path, init).catch(() => {

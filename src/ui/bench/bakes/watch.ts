@@ -2,12 +2,13 @@
 import { create } from 'zustand';
 import { bakeState, specOf } from '@/core/document/bake';
 import type { Picture, Sheet } from '@/core/document/schema';
-import { specText } from '@/core/kinds/bakes/spec';
+import { specText, type BakeSpec } from '@/core/kinds/bakes/spec';
+import type { BakeStatus } from '@/core/kinds/bakes/status';
 import { say, useBench, work } from '../store';
 import * as house from './api';
 
 /** How far bakes are, by the text of their spec. */
-export const useBakes = create<{ states: Record<string, house.BakeStatus>; offline: boolean }>(() => ({
+export const useBakes = create<{ states: Record<string, BakeStatus>; offline: boolean }>(() => ({
   states: {},
   offline: false,
 }));
@@ -22,6 +23,7 @@ const keys = new Map<string, string>();
 interface Open {
   sheet: Sheet;
   picture: Picture;
+  spec: BakeSpec;
   text: string;
 }
 
@@ -32,15 +34,12 @@ async function openBakes(): Promise<(Open & { key: string })[]> {
   const open = piece.sheets.flatMap((sheet) =>
     sheet.pictures.flatMap((picture): Open[] => {
       const spec = specOf(piece, sheet, picture);
-      return spec && bakeState(piece, sheet, picture) !== 'baked' ? [{ sheet, picture, text: specText(spec) }] : [];
+      return spec && bakeState(piece, sheet, picture) !== 'baked' ? [{ sheet, picture, spec, text: specText(spec) }] : [];
     }),
   );
   return Promise.all(
     open.map(async (o) => {
-      if (!keys.has(o.text)) {
-        const spec = specOf(piece, o.sheet, o.picture)!;
-        keys.set(o.text, await house.keyOf(spec));
-      }
+      if (!keys.has(o.text)) keys.set(o.text, await house.keyOf(o.spec));
       return { ...o, key: keys.get(o.text)! };
     }),
   );
@@ -54,7 +53,7 @@ export async function look(): Promise<void> {
   let again = false;
   try {
     const found = new Map((await house.statusOf([...new Set(open.map((o) => o.key))])).map((s) => [s.key, s]));
-    const states: Record<string, house.BakeStatus> = {};
+    const states: Record<string, BakeStatus> = {};
     for (const o of open) {
       const status = found.get(o.key);
       if (!status) continue;

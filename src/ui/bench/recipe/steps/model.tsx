@@ -5,6 +5,7 @@ import { bakeOf, bakeState } from '@/core/document/bake';
 import { BAKES, BAKE_TYPES, type BakeType } from '@/core/kinds/bakes';
 import { degrees, number, percent, type Control } from '@/core/kinds/control';
 import type { StepSource, StepSourceOf, StepType } from '@/core/kinds/steps';
+import { boundsOf } from '@/core/mesh/model';
 import { Choice } from '../../../common/Choice';
 import { Tip } from '../../../common/controls';
 import { wantBake } from '../../bakes/commands';
@@ -251,14 +252,9 @@ export const distance: StepUi<Distance> = {
 };
 
 /** Middle of the bounds. */
-function middleOf(p: Float32Array): [number, number, number] {
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < p.length; i++) {
-    low[i % 3] = Math.min(low[i % 3], p[i]);
-    high[i % 3] = Math.max(high[i % 3], p[i]);
-  }
-  return [0, 1, 2].map((k) => (low[k] + high[k]) / 2) as [number, number, number];
+function middleOf(positions: Float32Array): [number, number, number] {
+  const { min, max } = boundsOf(positions);
+  return [0, 1, 2].map((k) => (min[k] + max[k]) / 2) as [number, number, number];
 }
 
 function PlaceSwitch({ stepId, label, hint }: { stepId: string; label: string; hint: string }) {
