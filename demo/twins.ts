@@ -1,4 +1,6 @@
 /** Dense twins of the demo models: each triangle cut into many, and what a sculptor would do to them. */
+import '../src/core/compute';
+import { kernels } from '../src/core/kernels';
 import { averagedNormals } from '../src/core/bake/project';
 import { computeNormals, type Model } from '../src/core/mesh/model';
 import { joinPlaces } from '../src/core/mesh/readScan';
@@ -19,6 +21,15 @@ interface Place {
 
 /** Model units. */
 const EDGE = 0.008;
+
+/** How far a place is from the edges of its side, at most `EDGE`. `list`: scratch. */
+function awayFrom(edges: EdgeGrid, at: number[], n: number[], list: number[]): number {
+  const listed = edges.near([...at, ...at], EDGE, list);
+  const away = new Float32Array(4);
+  const place = Float32Array.from([...at, ...n].flatMap((v) => [v, v, v, v]));
+  kernels().segments(place, 4, 4, edges.listed(list), listed, EDGE, away);
+  return away[0];
+}
 
 /** Every triangle cut into cuts² ones, whose corners go in or out by `relief`, along the mean of the faces' normals around them. */
 function sculpted(model: Model, cuts: number, relief: (place: Place) => number): Model {
@@ -44,8 +55,12 @@ function sculpted(model: Model, cuts: number, relief: (place: Place) => number):
             n[a] += out[(f * 3 + c) * 3 + a] * w[c];
           }
         const l = Math.hypot(...n) || 1;
-        edges.near([...at, ...at], EDGE, list);
-        const edge = edges.distance(at[0], at[1], at[2], n[0] / l, n[1] / l, n[2] / l, EDGE);
+        const edge = awayFrom(
+          edges,
+          at.map((v) => Math.round(v * 1e7) / 1e7),
+          n.map((v) => v / l),
+          list,
+        );
         const by = relief({ at: at as [number, number, number], part, edge });
         // Equal to the last bit on both sides of an edge: rounded to a grid far below what is seen.
         grid.push(at.map((v, a) => Math.round((v + (n[a] / l) * by) * 1e7) / 1e7));

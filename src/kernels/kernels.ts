@@ -7,6 +7,7 @@
  * and costs a copy.
  */
 import type { BendKernels } from './bends';
+import type { SegmentKernels } from './segments';
 import type { DabKernels } from './dabs';
 import type { FloodKernels } from './flood';
 import type { Rays, Tree } from './rays';
@@ -117,7 +118,7 @@ export interface WidePlan {
   radius: number;
 }
 
-export interface Kernels extends NoiseKernels, BendKernels, DabKernels, FloodKernels, SeenKernels, StepKernels {
+export interface Kernels extends NoiseKernels, BendKernels, DabKernels, FloodKernels, SeenKernels, SegmentKernels, StepKernels {
   readonly name: 'wasm' | 'twin';
   readonly pictures: TapKernels;
   /** A tree to be asked, in a memory of its own. Throws where there is no room for it. */

@@ -1,6 +1,7 @@
 /** The kernels in plain TypeScript: what they mean. Formulas as in assembly/, in double precision. */
 import type { Kernels, Rows } from './kernels';
 import { bendsTwin } from './bendsTwin';
+import { segmentsTwin } from './segmentsTwin';
 import { dabsTwin } from './dabsTwin';
 import { floodTwin } from './floodTwin';
 import { noiseTwin } from './noiseTwin';
@@ -62,6 +63,7 @@ export function twinKernels(blends: BlendTable): Kernels {
   return {
     ...noiseTwin,
     ...bendsTwin,
+    ...segmentsTwin,
     ...dabsTwin,
     ...floodTwin,
     ...seenTwin,

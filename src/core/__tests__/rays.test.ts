@@ -167,6 +167,47 @@ it('sums over samples of a surface are the same bits in kernel and twin', () => 
   expect(results[0].filter((v) => v !== 0).length).toBe(count);
 });
 
+test('distances to segments: the kernel and its twin give the same bits, and those of a plain loop to rounding', () => {
+  const random = seededRandom(71);
+  const [count, listed, reach] = [32, 40, 0.7];
+  const unit = () => {
+    const v = [0, 1, 2].map(() => random() * 2 - 1);
+    return v.map((x) => x / Math.hypot(...v));
+  };
+  const places = new Float32Array(count * 6);
+  for (let i = 0; i < count; i++) {
+    const n = unit();
+    for (let k = 0; k < 3; k++) {
+      places[count * k + i] = random() * 2 - 1;
+      places[count * (k + 3) + i] = n[k];
+    }
+  }
+  const list = new Float32Array(listed * 10);
+  for (let s = 0; s < listed; s++) {
+    const way = [0, 1, 2].map(() => (s === 3 ? 0 : random() - 0.5));
+    const square = way.reduce((a, v) => a + v * v, 0);
+    list.set([random() * 2 - 1, random() * 2 - 1, random() * 2 - 1, ...way, ...unit(), square > 0 ? 1 / square : 0], s * 10);
+  }
+  const results = (['wasm', 'twin'] as const).map((which) => {
+    const out = new Float32Array(count);
+    getKernels(which).segments(places, count, count, list, listed, reach, out);
+    return [...out];
+  });
+  expect(results[1]).toEqual(results[0]);
+  expect(results[0].filter((v) => v < reach - 1e-6).length).toBeGreaterThan(count / 2);
+  for (let i = 0; i < count; i++) {
+    const at = (k: number) => places[count * k + i];
+    let best = reach;
+    for (let s = 0; s < listed; s++) {
+      const [ax, ay, az, ex, ey, ez, nx, ny, nz, one] = list.subarray(s * 10, s * 10 + 10);
+      if (at(3) * nx + at(4) * ny + at(5) * nz < 0.05) continue;
+      const t = Math.min(1, Math.max(0, ((at(0) - ax) * ex + (at(1) - ay) * ey + (at(2) - az) * ez) * one));
+      best = Math.min(best, Math.hypot(at(0) - ax - ex * t, at(1) - ay - ey * t, at(2) - az - ez * t));
+    }
+    expect(results[0][i]).toBeCloseTo(best, 5);
+  }
+});
+
 describe('Directions', () => {
   it('are unit, spread by the cosine, and as even as a net: each of 16 rings and wedges of equal weight gets its share', () => {
     const { data, sets, samples } = directionsOf(64);

@@ -1,4 +1,5 @@
 /** Edges of a model that stand out: where two faces meet at an angle, and what an edge brush would catch. */
+import { SEGMENT_NUMBERS, SIDE } from '../../kernels/segments';
 import { cellKey } from './cellKey';
 import type { Model } from './model';
 import { faceNormals } from './faceNormals';
@@ -93,8 +94,15 @@ function smoothOver(n: Float32Array, indices: Uint32Array, corner: Uint32Array, 
   });
 }
 
-/** How far the surface may turn away from an edge's own normal and still be one of its two sides. */
-const SIDE = 0.05;
+/** Of some normals: one that they lie around (x y z), and the least cosine that one of them has with it. */
+export type Cone = Float64Array;
+
+/**
+ * All normals lie within an angle a (cosine c) of a cone's middle m. v · n can reach SIDE only where v · m reaches
+ * cos(acos(SIDE) + a) = SIDE c − √(1 − SIDE²) √(1 − c²); a little lower for the rounding.
+ */
+const leastWith = (c: number): number =>
+  c <= -SIDE ? -2 : SIDE * c - Math.sqrt(1 - SIDE * SIDE) * Math.sqrt(Math.max(0, 1 - c * c)) - 0.01;
 
 /** Segments by place, for asking which of them come near a box. */
 export class EdgeGrid {
@@ -149,26 +157,47 @@ export class EdgeGrid {
     return this.narrow(out, box, reach, out);
   }
 
-  /** Of a list of segments those that may come within `reach` of a box, into `out`; how many. */
-  narrow(list: readonly number[], box: ArrayLike<number>, reach: number, out: number[]): number {
+  /** Of a list of segments those that may come within `reach` of a box, and be a side's of what faces as `cone` does; how many. */
+  narrow(list: readonly number[], box: ArrayLike<number>, reach: number, out: number[], cone: Cone | null = null): number {
     // The box's ball and the segment are too far apart.
     const x = (box[0] + box[3]) / 2;
     const y = (box[1] + box[4]) / 2;
     const z = (box[2] + box[5]) / 2;
-    const half = Math.hypot(box[3] - x, box[4] - y, box[5] - z) + reach;
+    const [dx, dy, dz] = [box[3] - x, box[4] - y, box[5] - z];
+    const half = Math.sqrt(dx * dx + dy * dy + dz * dz) + reach;
+    const { ends, normals } = this.edges;
+    const least = cone ? leastWith(cone[3]) : -2;
     let kept = 0;
-    for (let i = 0; i < list.length; i++) if (this.away(list[i], x, y, z) <= half * half) out[kept++] = list[i];
+    for (let i = 0; i < list.length; i++) {
+      const e = list[i];
+      const n = e * 3;
+      if (cone && normals[n] * cone[0] + normals[n + 1] * cone[1] + normals[n + 2] * cone[2] < least) continue;
+      const o = e * 6;
+      const ex = ends[o + 3] - ends[o];
+      const ey = ends[o + 4] - ends[o + 1];
+      const ez = ends[o + 5] - ends[o + 2];
+      const qx = x - ends[o];
+      const qy = y - ends[o + 1];
+      const qz = z - ends[o + 2];
+      const square = ex * ex + ey * ey + ez * ez;
+      let t = square > 0 ? (qx * ex + qy * ey + qz * ez) / square : 0;
+      t = t < 0 ? 0 : t > 1 ? 1 : t;
+      const ax = qx - ex * t;
+      const ay = qy - ey * t;
+      const az = qz - ez * t;
+      if (ax * ax + ay * ay + az * az <= half * half) out[kept++] = e;
+    }
     out.length = kept;
-    this.ready(out);
     return kept;
   }
 
-  /** What `distance` reads of the segments of a list: ten numbers each: a place, the way to its other end, its normal, one over that way's square. */
-  private ready(list: readonly number[]): void {
+  /** Segments as the kernel reads them (kernels/segments.ts), valid until the next list. */
+  listed(list: readonly number[]): Float32Array {
     const { ends, normals } = this.edges;
-    if (this.listedEdges.length < list.length * 10) this.listedEdges = new Float64Array(list.length * 20);
-    const n = this.listedEdges;
-    for (let i = 0, o = 0; i < list.length; i++, o += 10) {
+    const length = list.length * SEGMENT_NUMBERS;
+    if (this.numbers.length < length) this.numbers = new Float32Array(length * 2);
+    const n = this.numbers;
+    for (let i = 0, o = 0; i < list.length; i++, o += SEGMENT_NUMBERS) {
       const e = list[i] * 6;
       for (let k = 0; k < 3; k++) {
         n[o + k] = ends[e + k];
@@ -178,53 +207,7 @@ export class EdgeGrid {
       const square = n[o + 3] * n[o + 3] + n[o + 4] * n[o + 4] + n[o + 5] * n[o + 5];
       n[o + 9] = square > 0 ? 1 / square : 0;
     }
-    this.readied = list.length * 10;
+    return n.subarray(0, length);
   }
-  private listedEdges = new Float64Array(0);
-  private readied = 0;
-
-  /** The squared distance of a place to a segment. */
-  private away(e: number, x: number, y: number, z: number): number {
-    const { ends } = this.edges;
-    const o = e * 6;
-    const ex = ends[o + 3] - ends[o];
-    const ey = ends[o + 4] - ends[o + 1];
-    const ez = ends[o + 5] - ends[o + 2];
-    const qx = x - ends[o];
-    const qy = y - ends[o + 1];
-    const qz = z - ends[o + 2];
-    const square = ex * ex + ey * ey + ez * ez;
-    let t = square > 0 ? (qx * ex + qy * ey + qz * ez) / square : 0;
-    t = t < 0 ? 0 : t > 1 ? 1 : t;
-    const dx = qx - ex * t;
-    const dy = qy - ey * t;
-    const dz = qz - ez * t;
-    return dx * dx + dy * dy + dz * dz;
-  }
-
-  /** The least distance of a place, on a surface that faces `n`, to the segments listed last; `reach` where it is more. */
-  distance(x: number, y: number, z: number, nx: number, ny: number, nz: number, reach: number): number {
-    const { listedEdges: s, readied } = this;
-    let best = reach * reach;
-    for (let o = 0; o < readied; o += 10) {
-      const qx = x - s[o];
-      const qy = y - s[o + 1];
-      const qz = z - s[o + 2];
-      const ex = s[o + 3];
-      const ey = s[o + 4];
-      const ez = s[o + 5];
-      let t = (qx * ex + qy * ey + qz * ez) * s[o + 9];
-      if (t < 0) t = 0;
-      else if (t > 1) t = 1;
-      const dx = qx - ex * t;
-      const dy = qy - ey * t;
-      const dz = qz - ez * t;
-      const d = dx * dx + dy * dy + dz * dz;
-      if (d >= best) continue;
-      // The far side of a thin part has edges of its own.
-      if (s[o + 6] * nx + s[o + 7] * ny + s[o + 8] * nz < SIDE) continue;
-      best = d;
-    }
-    return Math.sqrt(best);
-  }
+  private numbers = new Float32Array(0);
 }

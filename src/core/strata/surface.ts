@@ -5,13 +5,16 @@
 import { fenceMask } from '../document/fence';
 import type { Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
-import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { SurfaceMap, SurfaceTile } from '../mesh/surfaceMap';
 import { weldCorners, type Islands } from '../mesh/topology';
 import type { UnfoldMesh } from '../mesh/unfold';
 import { TILE_TEXELS, type TileIndex, type TileStore } from '../tile/tiles';
 import { inSpace } from '../kinds/placement';
 import { SOURCES, type Made } from '../kinds/sources';
 import { STEPS } from '../kinds/steps';
+
+/** 3 × float32, 3 × int8 (unit × 127) and the face a texel; −1: off the islands. Bounds as the surface map has them. */
+export type SurfaceTexels = Pick<SurfaceTile, 'position' | 'normal' | 'face' | 'bounds' | 'blockBounds' | 'blockNormals'>;
 
 export interface Surface {
   /** Equal numbers: the same mesh at the same size. */
@@ -21,8 +24,7 @@ export interface Surface {
   texelsPerMetre: number;
   min: readonly number[];
   max: readonly number[];
-  /** 3 × float32, 3 × int8 (unit × 127) and the face a texel; −1: off the islands. */
-  tiles: ReadonlyMap<TileIndex, { position: Float32Array; normal: Int8Array; face: Int32Array }>;
+  tiles: ReadonlyMap<TileIndex, SurfaceTexels>;
   parts: readonly string[];
   facePart: Uint16Array;
   faceIsland: Uint32Array;
@@ -69,6 +71,10 @@ export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'fence' |
   );
 }
 
+const texelsOf = ({ position, normal, face, bounds, blockBounds, blockNormals }: SurfaceTexels): SurfaceTexels => ({
+  ...{ position, normal, face, bounds, blockBounds, blockNormals },
+});
+
 let lastStamp = 0;
 
 export function surfaceData(map: SurfaceMap, model: Model, islands: Islands, corner = weldCorners(model)): Surface {
@@ -80,7 +86,7 @@ export function surfaceData(map: SurfaceMap, model: Model, islands: Islands, cor
     max[k] = Math.max(max[k], model.positions[i]);
   }
   const edgeStep = (Math.max(...min.map((v, k) => max[k] - v)) || 1) / 256;
-  const tiles = new Map([...map.tiles].map(([t, { position, normal, face }]) => [t, { position, normal, face }] as const));
+  const tiles = new Map([...map.tiles].map(([t, tile]): [TileIndex, SurfaceTexels] => [t, texelsOf(tile)]));
   return {
     stamp: ++lastStamp,
     width: map.width,

@@ -14,5 +14,6 @@ export { affine, throughTable } from './table';
 export { decimateX, decimateY, refineX, refineY } from './wide';
 export { dabInSheet, dabOnSurface } from './dabs';
 export { clearRect, layDab, layOwn, paintColour, paintValue } from './laying';
+export { segments } from './segments';
 export { projectBlock, wholeBlock } from './seen';
 export { mixIn, readSteps } from './steps';

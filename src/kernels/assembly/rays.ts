@@ -23,6 +23,8 @@ let packets: usize = 0;
 export function scene(atNodes: usize, atPackets: usize): void {
   nodes = atNodes;
   packets = atPackets;
+  blocker = 0;
+  struck = 0;
 }
 
 // What the nearest of several found last.
@@ -144,6 +146,9 @@ function hitsOf(
   return i32x4.bitmask(yes);
 }
 
+/** The packet that blocked a ray last, 0: none. Rays of one point are often blocked by the same one: it is asked first. */
+let blocker: usize = 0;
+
 /** Whether anything lies on the ray up to a distance. */
 function blocked(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, reach: f32, cull: i32): bool {
   const near = f32x4.splat(0);
@@ -160,6 +165,7 @@ function blocked(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, reach: f3
   const dx4 = f32x4.splat(dx);
   const dy4 = f32x4.splat(dy);
   const dz4 = f32x4.splat(dz);
+  if (blocker != 0 && hitsOf(blocker, ox4, oy4, oz4, dx4, dy4, dz4, near, far, cull, false) != 0) return true;
   let top = STACK;
   let node = nodes;
   while (true) {
@@ -175,8 +181,12 @@ function blocked(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, reach: f3
           top += 4;
         }
         next = child;
-      } else if (hitsOf(packets + <usize>(child ^ LEAF) * PACKET, ox4, oy4, oz4, dx4, dy4, dz4, near, far, cull, false) != 0)
+      } else {
+        const packet = packets + <usize>(child ^ LEAF) * PACKET;
+        if (hitsOf(packet, ox4, oy4, oz4, dx4, dy4, dz4, near, far, cull, false) == 0) continue;
+        blocker = packet;
         return true;
+      }
     }
     if (next == 0) {
       if (top == STACK) return false;
@@ -184,6 +194,29 @@ function blocked(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, reach: f3
       next = load<u32>(top);
     }
     node = nodes + <usize>next * NODE;
+  }
+}
+
+/** The packet that the nearest hit of the last ray lay in, 0: none. The next one often ends there too: then it sees no further. */
+let struck: usize = 0;
+
+/** Of a packet's hits (u4, v4, t4) that which is nearer than what was found so far. */
+function keepNearest(at: usize, hits: i32): void {
+  v128.store(LANES, t4, 16);
+  v128.store(LANES, u4, 32);
+  v128.store(LANES, v4, 48);
+  while (hits != 0) {
+    const k = LANES + (<usize>ctz(hits) << 2);
+    hits &= hits - 1;
+    const t = load<f32>(k, 16);
+    const face = load<u32>(at + (k - LANES), 144);
+    if (t < hitT || (t == hitT && face < hitFace)) {
+      hitT = t;
+      hitFace = face;
+      hitU = load<f32>(k, 32);
+      hitV = load<f32>(k, 48);
+      struck = at;
+    }
   }
 }
 
@@ -205,6 +238,13 @@ function nearest(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, from: f32
   const dz4 = f32x4.splat(dz);
   hitT = to;
   hitFace = 0xffffffff;
+  if (struck != 0) {
+    const hits = hitsOf(struck, ox4, oy4, oz4, dx4, dy4, dz4, near, far, cull, true);
+    if (hits != 0) {
+      keepNearest(struck, hits);
+      far = f32x4.splat(hitT);
+    }
+  }
   let top = STACK;
   let node = nodes;
   while (true) {
@@ -217,23 +257,9 @@ function nearest(ox: f32, oy: f32, oz: f32, dx: f32, dy: f32, dz: f32, from: f32
       const child = load<u32>(node + lane, 48);
       if ((child & LEAF) != 0) {
         const at = packets + <usize>(child ^ LEAF) * PACKET;
-        let hits = hitsOf(at, ox4, oy4, oz4, dx4, dy4, dz4, near, far, cull, true);
+        const hits = hitsOf(at, ox4, oy4, oz4, dx4, dy4, dz4, near, far, cull, true);
         if (hits == 0) continue;
-        v128.store(LANES, t4, 16);
-        v128.store(LANES, u4, 32);
-        v128.store(LANES, v4, 48);
-        while (hits != 0) {
-          const k = LANES + (<usize>ctz(hits) << 2);
-          hits &= hits - 1;
-          const t = load<f32>(k, 16);
-          const face = load<u32>(at + (k - LANES), 144);
-          if (t < hitT || (t == hitT && face < hitFace)) {
-            hitT = t;
-            hitFace = face;
-            hitU = load<f32>(k, 32);
-            hitV = load<f32>(k, 48);
-          }
-        }
+        keepNearest(at, hits);
         far = f32x4.splat(hitT);
         continue;
       }
@@ -306,6 +332,7 @@ export function occlusion(
     const oy = load<f32>(points, 4) + gy * bias;
     const oz = load<f32>(points, 8) + gz * bias;
     frame(nx, ny, nz);
+    blocker = 0;
     const turn = turns + <usize>((seed >> 8) & 255) * 8;
     const cos = load<f32>(turn);
     const sin = load<f32>(turn, 4);

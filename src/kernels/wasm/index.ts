@@ -10,6 +10,7 @@ import { dabs, type DabExports } from './dabs';
 import { flood, type FloodExports } from './flood';
 import { filters, type FilterExports } from './filters';
 import { seen, type SeenExports } from './seen';
+import { segments, type SegmentExports } from './segments';
 import { steps, type StepExports } from './steps';
 import { noise, type NoiseExports } from './noise';
 import { places, type PlaceExports } from './places';
@@ -22,6 +23,7 @@ type Exports = BendExports &
   NoiseExports &
   PlaceExports &
   SeenExports &
+  SegmentExports &
   StepExports;
 
 /** A memory that threads share, which of its arenas is this thread's, and whether a buffer is part of it (it grows). */
@@ -63,6 +65,7 @@ export function wasmKernels(common?: CommonMemory): Kernels {
     ...noise(k, arena),
     ...places(k, arena),
     ...seen(k, arena),
+    ...segments(k, arena),
     ...steps(k, arena),
   };
 }

@@ -1,5 +1,7 @@
 /** How the surface bends at each point (kinds/bakes/shape.ts). */
 import { POINT_NUMBERS } from '../../../kernels/rays';
+import { PLACE_PLANES } from '../../../kernels/segments';
+import { kernels } from '../../kernels';
 import type { Cavity, Curvature, Edges } from '../../kinds/bakes/shape';
 import { convexEdges, EdgeGrid } from '../../mesh/sharpEdges';
 import type { Ground } from '../ground';
@@ -8,7 +10,7 @@ import type { AskedPoints, BakeKind, Work } from './kind';
 /** So many points share a list of what lies near: they lie together. */
 const TOGETHER = 64;
 const box = new Float64Array(6);
-const places = new Float32Array(TOGETHER * 6);
+const places = new Float32Array(TOGETHER * PLACE_PLANES);
 const found = new Float32Array(TOGETHER);
 
 function boxOf({ data }: AskedPoints, from: number, to: number): void {
@@ -59,12 +61,18 @@ export const edges: BakeKind<Edges> = {
       for (let a = from; a < from + count; a += TOGETHER) {
         const b = Math.min(from + count, a + TOGETHER);
         boxOf(points, a, b);
-        grid.near(box, reach, list);
-        for (let n = a; n < b; n++) {
-          const o = n * POINT_NUMBERS;
-          const away = grid.distance(data[o], data[o + 1], data[o + 2], data[o + 6], data[o + 7], data[o + 8], reach);
-          out[n - from] = 1 - away / reach;
+        const listed = grid.near(box, reach, list);
+        // Up to a multiple of four the last one stands again.
+        const lanes = (b - a + 3) & ~3;
+        for (let i = 0; i < lanes; i++) {
+          const o = Math.min(a + i, b - 1) * POINT_NUMBERS;
+          for (let k = 0; k < 3; k++) {
+            places[TOGETHER * k + i] = data[o + k];
+            places[TOGETHER * (k + 3) + i] = data[o + 6 + k];
+          }
         }
+        kernels().segments(places, TOGETHER, lanes, grid.listed(list), listed, reach, found);
+        for (let n = a; n < b; n++) out[n - from] = 1 - found[n - a] / reach;
       }
     };
   },

@@ -42,20 +42,23 @@ export class BrokenNode extends InnerNode implements Node {
     out.fill(1, n);
     if (inner.even) out.fill(inner.even[0], 0, n);
     else out.set(inner.acc!.subarray(0, n));
-    if (breakup > 0) this.breakUp(at, tile, rect, out);
     // What is sharpened is the middle of the slope.
     const half = 0.5 * (1 - contrast) + 0.005;
+    // Nothing comes of what no noise lifts to the slope's foot.
+    if (breakup > 0) this.breakUp(at, tile, rect, out, Math.max(0, 0.5 - half - 0.3 * breakup));
     const nothing = breakup > 0 ? NOTHING_LEFT : 0;
     for (let i = 0; i < n; i++) {
-      const t = (out[i] - (0.5 - half)) / (2 * half);
-      const s = t < 0 ? 0 : t > 1 ? 1 : t;
-      out[i] = out[i] <= nothing ? 0 : s * s * (3 - 2 * s);
+      const v = out[i];
+      const t = (v - (0.5 - half)) / (2 * half);
+      if (v <= nothing || t <= 0) out[i] = 0;
+      else if (t < 1) out[i] = t * t * (3 - 2 * t);
+      else out[i] = 1;
     }
     return { even: null, acc: out };
   }
 
   /** The noise leaves gaps even where the value is whole, from a half of it on. It is asked only where there is any value. */
-  private breakUp(at: At, tile: TileIndex, rect: Rect, out: Float32Array): void {
+  private breakUp(at: At, tile: TileIndex, rect: Rect, out: Float32Array, foot: number): void {
     const { breakup } = this.by;
     const n = rect.width * rect.height;
     const texel = new Int32Array(n);
@@ -63,7 +66,7 @@ export class BrokenNode extends InnerNode implements Node {
     let count = 0;
     for (let y = 0, i = 0; y < rect.height; y++)
       for (let x = 0; x < rect.width; x++, i++) {
-        if (out[i] <= 0) {
+        if (out[i] <= foot) {
           out[i] = NOTHING_LEFT;
           continue;
         }
@@ -94,7 +97,7 @@ export class BrokenNode extends InnerNode implements Node {
       // Off the islands of a tile anything will do.
       if (!(x[i] + y[i] + z[i] > -Infinity)) x[i] = y[i] = z[i] = 0;
     }
-    const made: Made = { ...SOURCES.clouds.start, seed: this.by.seed } as Made;
+    const made: Made = { ...SOURCES.clouds.start, octaves: 4, seed: this.by.seed } as Made;
     SOURCES.clouds.fill(made, { n, x, y, z, flat: false, period: [0, 0], texel: 0.01, below: null }, out);
     return out;
   }

@@ -1,8 +1,11 @@
 /** Values that come of the model's shape alone: its edges, its directions, its places. Nothing on a canvas. */
+import { PLACE_PLANES } from '../../../kernels/segments';
 import type { Shape } from '../../kinds/steps/step';
-import { convexEdges, EdgeGrid } from '../../mesh/sharpEdges';
+import { kernels } from '../../kernels';
+import { convexEdges, EdgeGrid, type Cone } from '../../mesh/sharpEdges';
+import { BLOCK, BLOCKS_PER_SIDE } from '../../mesh/surfaceMap';
 import { TILE, TILE_TEXELS, type TileIndex } from '../../tile/tiles';
-import type { Surface } from '../surface';
+import type { Surface, SurfaceTexels } from '../surface';
 import type { TileValue } from '../tileCache';
 import { PlaceNode } from './place';
 
@@ -16,15 +19,15 @@ export class ShapeNode extends PlaceNode {
     if (!places) return { uniform: [0, 1], data: null };
     const data = new Float32Array(TILE_TEXELS * 2).fill(0, 0, TILE_TEXELS).fill(1, TILE_TEXELS);
     const { shape } = this;
-    if (shape.type === 'edges') edgesTile(surface, places, shape, data);
-    else if (shape.type === 'facing') facingTile(places, shape, data);
+    if (shape.type === 'edges') {
+      if (!edgesTile(surface, places, shape, data)) return { uniform: [0, 1], data: null };
+    } else if (shape.type === 'facing') facingTile(places, shape, data);
     else if (shape.type === 'span') spanTile(surface, places, shape, data);
     else distanceTile(surface, places, shape, data);
     return { uniform: null, data };
   }
 }
 
-type Places = NonNullable<ReturnType<Surface['tiles']['get']>>;
 type Of<K extends Shape['type']> = Extract<Shape, { type: K }>;
 
 /** 1 under `a`, 0 over `b`, smooth between. */
@@ -54,67 +57,92 @@ function gridOf({ mesh, min, max }: Surface, angle: number): EdgeGrid {
   return grid;
 }
 
-/** Texels a side that share a list of the edges near them. */
-const BLOCK = 8;
+/** Blocks a side that are narrowed down together. */
+const PART = 4;
 const box = new Float64Array(6);
+const BLOCK_TEXELS = BLOCK * BLOCK;
+const gathered = new Float32Array(BLOCK_TEXELS * PLACE_PLANES);
+const texel = new Int32Array(BLOCK_TEXELS);
+const cone: Cone = new Float64Array(4);
+const UNIT = 1 / 127;
 
-/** A box around the texels of a square of a tile that lie on the model; false: none does. */
-function boxAround({ position, face }: Places, bx: number, by: number, side: number): boolean {
-  let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
-  for (let y = by; y < by + side; y++)
-    for (let i = y * TILE + bx, o = i * 3, end = i + side; i < end; i++, o += 3) {
-      if (face[i] < 0) continue;
-      const x = position[o];
-      const v = position[o + 1];
-      const z = position[o + 2];
-      if (x < x0) x0 = x;
-      if (x > x1) x1 = x;
-      if (v < y0) y0 = v;
-      if (v > y1) y1 = v;
-      if (z < z0) z0 = z;
-      if (z > z1) z1 = z;
-    }
-  box[0] = x0;
-  box[1] = y0;
-  box[2] = z0;
-  box[3] = x1;
-  box[4] = y1;
-  box[5] = z1;
-  return x0 <= x1;
-}
-
-/** The grid is asked for 32 × 32 texels at a time, and what it finds narrowed down for each 8 × 8 of them. */
-function edgesTile(surface: Surface, places: Places, { angle, width }: Of<'edges'>, out: Float32Array): void {
-  const { position, normal, face } = places;
-  const grid = gridOf(surface, angle);
-  const reach = width * sizeOf(surface);
-  const far: number[] = [];
-  const list: number[] = [];
-  for (let part = 0; part < 16; part++) {
-    const [px, py] = [(part % 4) * 32, (part >> 2) * 32];
-    if (!boxAround(places, px, py, 32) || grid.near(box, reach, far) === 0) continue;
-    for (let block = 0; block < 16; block++) {
-      const [bx, by] = [px + (block % 4) * BLOCK, py + (block >> 2) * BLOCK];
-      if (!boxAround(places, bx, by, BLOCK) || grid.narrow(far, box, reach, list) === 0) continue;
-      for (let y = by; y < by + BLOCK; y++)
-        for (let i = y * TILE + bx, o = i * 3, end = i + BLOCK; i < end; i++, o += 3) {
-          if (face[i] < 0) continue;
-          const away = grid.distance(
-            position[o],
-            position[o + 1],
-            position[o + 2],
-            normal[o] / 127,
-            normal[o + 1] / 127,
-            normal[o + 2] / 127,
-            reach,
-          );
-          out[i] = 1 - away / reach;
-        }
+/** A box around the blocks of a part of a tile; false: there is nothing in them. */
+function boxOfPart({ blockBounds }: SurfaceTexels, part: number): boolean {
+  box.fill(Infinity, 0, 3).fill(-Infinity, 3);
+  for (let n = 0; n < PART * PART; n++) {
+    const o = blockOf(part, n) * 6;
+    for (let k = 0; k < 3; k++) {
+      if (blockBounds[o + k] < box[k]) box[k] = blockBounds[o + k];
+      if (blockBounds[o + k + 3] > box[k + 3]) box[k + 3] = blockBounds[o + k + 3];
     }
   }
+  return box[0] <= box[3];
 }
 
-function facingTile({ normal, face }: Places, { direction, angle, soft }: Of<'facing'>, out: Float32Array): void {
+const PARTS_PER_SIDE = BLOCKS_PER_SIDE / PART;
+/** The n-th block of a part of a tile. */
+const blockOf = (part: number, n: number): number =>
+  (Math.floor(part / PARTS_PER_SIDE) * PART + Math.floor(n / PART)) * BLOCKS_PER_SIDE +
+  (part % PARTS_PER_SIDE) * PART +
+  (n % PART);
+
+/** What may be near is listed for the tile, then for 4 × 4 blocks of it, then for each block. false: nothing is. */
+function edgesTile(surface: Surface, places: SurfaceTexels, { angle, width }: Of<'edges'>, out: Float32Array): boolean {
+  const grid = gridOf(surface, angle);
+  const reach = width * sizeOf(surface);
+  const lists: number[][] = [[], [], []];
+  if (!(places.bounds[0] <= places.bounds[3]) || grid.near(places.bounds, reach, lists[0]) === 0) return false;
+  let any = false;
+  for (let part = 0; part < PARTS_PER_SIDE * PARTS_PER_SIDE; part++) {
+    if (!boxOfPart(places, part) || grid.narrow(lists[0], box, reach, lists[1]) === 0) continue;
+    for (let n = 0; n < PART * PART; n++) {
+      const b = blockOf(part, n);
+      for (let k = 0; k < 6; k++) box[k] = places.blockBounds[b * 6 + k];
+      if (!(box[0] <= box[3])) continue;
+      for (let k = 0; k < 3; k++) cone[k] = places.blockNormals[b * 4 + k] * UNIT;
+      cone[3] = places.blockNormals[b * 4 + 3];
+      const listed = grid.narrow(lists[1], box, reach, lists[2], cone);
+      if (listed === 0) continue;
+      edgesBlock(places, b, grid.listed(lists[2]), listed, reach, out);
+      any = true;
+    }
+  }
+  return any;
+}
+
+/** Of one block: the nearer an edge, the more. */
+function edgesBlock(
+  { position, normal, face }: SurfaceTexels,
+  b: number,
+  list: Float32Array,
+  listed: number,
+  reach: number,
+  out: Float32Array,
+): void {
+  const corner = Math.floor(b / BLOCKS_PER_SIDE) * BLOCK * TILE + (b % BLOCKS_PER_SIDE) * BLOCK;
+  let count = 0;
+  for (let row = corner; row < corner + BLOCK * TILE; row += TILE)
+    for (let i = row; i < row + BLOCK; i++) {
+      if (face[i] < 0) continue;
+      texel[count] = i;
+      const o = i * 3;
+      gathered[count] = position[o];
+      gathered[BLOCK_TEXELS + count] = position[o + 1];
+      gathered[BLOCK_TEXELS * 2 + count] = position[o + 2];
+      gathered[BLOCK_TEXELS * 3 + count] = normal[o] * UNIT;
+      gathered[BLOCK_TEXELS * 4 + count] = normal[o + 1] * UNIT;
+      gathered[BLOCK_TEXELS * 5 + count] = normal[o + 2] * UNIT;
+      count++;
+    }
+  // Up to a multiple of four any place will do: nobody asks for what comes of it.
+  kernels().segments(gathered, BLOCK_TEXELS, (count + 3) & ~3, list, listed, reach, away);
+  const one = 1 / reach;
+  for (let n = 0; n < count; n++) out[texel[n]] = 1 - away[n] * one;
+}
+
+const away = new Float32Array(BLOCK_TEXELS);
+
+function facingTile({ normal, face }: SurfaceTexels, { direction, angle, soft }: Of<'facing'>, out: Float32Array): void {
   const l = Math.hypot(...direction) || 1;
   const [x, y, z] = direction.map((v) => v / l / 127);
   const end = (angle * Math.PI) / 180;
@@ -127,7 +155,7 @@ function facingTile({ normal, face }: Places, { direction, angle, soft }: Of<'fa
 
 function spanTile(
   { min, max }: Surface,
-  { position, face }: Places,
+  { position, face }: SurfaceTexels,
   { axis, from, to, soft }: Of<'span'>,
   out: Float32Array,
 ): void {
@@ -143,7 +171,7 @@ function spanTile(
   }
 }
 
-function distanceTile(surface: Surface, { position, face }: Places, p: Of<'distance'>, out: Float32Array): void {
+function distanceTile(surface: Surface, { position, face }: SurfaceTexels, p: Of<'distance'>, out: Float32Array): void {
   const reach = p.reach * sizeOf(surface);
   const l = Math.hypot(...p.normal) || 1;
   const [nx, ny, nz] = p.normal.map((v) => v / l);
