@@ -153,6 +153,25 @@ describe('Occlusion against what is known', () => {
     expect(across / n).toBeLessThanOrEqual(inside / n + 0.01);
   });
 
+  it.each([1, 2] as const)('fills the whole gutter with what the island has at its edge (%d parts a side)', (supersample) => {
+    const model = boxModel(1, 1, 1);
+    const out = baked(model, { type: 'facing' }, { size: 256, supersample });
+    let gutter = 0;
+    for (const tile of out.map.tiles.values())
+      for (let i = 0; i < tile.face.length; i++) {
+        const f = tile.face[i];
+        if (f < 0) continue;
+        const [x, y] = [tile.x * 128 + (i % 128), tile.y * 128 + Math.floor(i / 128)];
+        // Each side of a box faces one way: its gutter too, however far out.
+        const own = model.normals[model.indices[f * 3] * 3 + 1] * 0.5 + 0.5;
+        expect(out.at(x, y)?.[0]).toBeCloseTo(own, 3);
+        gutter++;
+      }
+    let inside = 0;
+    out.each(() => inside++);
+    expect(gutter).toBeGreaterThan(inside * 1.1);
+  });
+
   it('points into the open: the bent normal of a floor beside a wall leans away from it', () => {
     const wall = quadModel([
       {

@@ -83,6 +83,11 @@ export class Baker {
     }
     const data = new Uint16Array(TILE_TEXELS * 4);
     for (let t = 0; t < TILE_TEXELS; t++) if (counts[t] > 0) this.put(data, t, sums, counts[t], kind === 'direction');
+    // After all of those that they are copies of.
+    for (let k = 0; k < all.copies.length; k += 2) {
+      const from = all.copies[k + 1] * 4;
+      data.copyWithin(all.copies[k] * 4, from, from + 4);
+    }
     let missed = 0;
     for (let n = 0, last = -1; n < all.count; n++) {
       const t = all.texel[n];

@@ -1,5 +1,5 @@
 /** Where a thread bakes: models that it has read, and what was made of them, kept while they are used. */
-import { bakeSpecSchema, specText, type BakeSpec } from '../kinds/bakes/spec';
+import { BAKE_VERSION, bakeSpecSchema, specText, type BakeSpec } from '../kinds/bakes/spec';
 import type { Model } from '../mesh/model';
 import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
 import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
@@ -71,6 +71,8 @@ export class BakeDesk {
   }
 
   private at(given: BakeSpec): { baker: Baker; tiles: TileIndex[] } {
+    if (Number(given.version) !== BAKE_VERSION)
+      throw new BakeError('It was asked for by another version of Brindle, which bakes differently: bake it again.');
     const key = specText(given);
     const known = this.bakers.get(key);
     if (known) return known;

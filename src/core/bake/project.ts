@@ -51,6 +51,7 @@ export class Projector {
       face: new Int32Array(points.count),
       weights: new Float32Array(points.count * 3),
       texel: new Int32Array(points.count),
+      copies: [],
       under: { points: emptyLike(points), offset: new Float32Array(points.count) },
     };
     const { facePart } = this.low.model;
@@ -169,6 +170,7 @@ const emptyLike = ({ count }: Points): Points => ({
   face: new Int32Array(count),
   weights: new Float32Array(count * 3),
   texel: new Int32Array(0),
+  copies: [],
 });
 
 /** Of each corner the mean of the faces' normals around its place, by their angles there, whatever is shaded hard: 3 × float32. */

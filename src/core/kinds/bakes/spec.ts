@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { bakeSettingsSchema } from '.';
 
 /** What changes the pixels of bakes without a change of their settings raises it: nothing baked before is then taken for the same. */
-export const BAKE_VERSION = 1;
+export const BAKE_VERSION = 2;
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, 'an address is 64 hexadecimal digits');
 /** Parts a side that each texel is baked in. */
