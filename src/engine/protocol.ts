@@ -36,8 +36,8 @@ export type LayersRequest =
 
 /** Questions with an answer. */
 export type Question =
-  /** `layerId`: only what that layer by itself has there. */
-  | { ask: 'pick'; sheetId: string; place: PickPlace; layerId?: string | null }
+  /** `layerId`: only what that layer by itself has there. `pictureId`: what that picture, laid over the sheet, has there too. */
+  | { ask: 'pick'; sheetId: string; place: PickPlace; layerId?: string | null; pictureId?: string }
   | { ask: 'copy'; sheetId: string; ids: string[] }
   | { ask: 'thumbnails'; sheetId: string; wants: Want[] }
   /** Base colour of a sheet, as it is drawn, 256 a side at most. */
@@ -137,6 +137,8 @@ export interface PickedValues {
   x: number;
   y: number;
   values: Partial<Record<MapId, number[]>>;
+  /** Of the picture that was asked for, RGB 0 … 1; null: it has nothing there. */
+  picture: number[] | null;
   /** What lies there on the model; null on a canvas and off the islands. */
   on: { face: number; island: number; part: string; place: [number, number, number]; normal: [number, number, number] } | null;
 }

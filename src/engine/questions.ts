@@ -9,7 +9,8 @@ import { FenceLimit } from '../core/hand/fence';
 import { stencilPicture } from '../core/hand/stencil';
 import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import type { Surface } from '../core/strata/surface';
-import { TILE, tileIndex, type TileStore } from '../core/tile/tiles';
+import { planeKey } from '../core/document/planes';
+import { MAX16, TILE, tileIndex, type TileStore } from '../core/tile/tiles';
 import { valueAt, valueOfLayerAt } from '../core/strata/evaluate';
 import { missesOf } from '../core/strata/misses';
 import { Evaluator } from '../core/strata/evaluator';
@@ -17,7 +18,7 @@ import type { Display } from './display';
 import { copyLayers } from '../core/document/work/copy';
 import { histogramBelow, thumbnail, type Histogram } from './pictures';
 import type { Tips } from './tips';
-import type { Answers, PickedValues, PickPlace, Question } from './protocol';
+import type { Answers, PickedValues, Question } from './protocol';
 
 /** What the engine shows of itself to answer. */
 interface Asked {
@@ -34,7 +35,7 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
   const sheet = findSheet(engine.piece, question.sheetId);
   switch (question.ask) {
     case 'pick':
-      return pick(engine, question.sheetId, question.place, question.layerId ?? null);
+      return pick(engine, question);
     case 'copy':
       return copyLayers(
         engine.piece.id,
@@ -119,7 +120,18 @@ function surfaceThere(data: Surface, x: number, y: number, face: number): NonNul
   };
 }
 
-function pick({ piece, store, surfaces }: Asked, sheetId: string, place: PickPlace, layerId: string | null): PickedValues | null {
+/** The texel of a picture that lies over a place of the sheet. */
+function pictureAt(store: TileStore, sheet: Sheet, id: string, x: number, y: number): number[] | null {
+  const picture = findPicture(sheet, id);
+  if (!picture) return null;
+  const [px, py] = [Math.floor((x / sheet.width) * picture.width), Math.floor((y / sheet.height) * picture.height)];
+  const data = store.tilesOf(planeKey(id, 'picture')).get(tileIndex((px / TILE) | 0, (py / TILE) | 0))?.data;
+  const o = ((py % TILE) * TILE + (px % TILE)) * 4;
+  return data && data[o + 3] > 0 ? [0, 1, 2].map((k) => data[o + k] / MAX16) : null;
+}
+
+function pick({ piece, store, surfaces }: Asked, asked: Extract<Question, { ask: 'pick' }>): PickedValues | null {
+  const { sheetId, place, layerId, pictureId } = asked;
   let sheet = findSheet(piece, sheetId);
   let { x, y } = place.pane === 'flat' ? place : { x: -1, y: -1 };
   if (place.pane === 'model') {
@@ -145,5 +157,6 @@ function pick({ piece, store, surfaces }: Asked, sheetId: string, place: PickPla
   const data = surfaces?.dataFor(sheet);
   const face = data?.tiles.get(tileIndex((tx / TILE) | 0, (ty / TILE) | 0))?.face[(ty % TILE) * TILE + (tx % TILE)] ?? -1;
   const on = data && face >= 0 ? surfaceThere(data, tx, ty, face) : null;
-  return { sheetId: sheet.id, x: tx, y: ty, values, on };
+  const picture = pictureId ? pictureAt(store, sheet, pictureId, x, y) : null;
+  return { sheetId: sheet.id, x: tx, y: ty, values, picture, on };
 }

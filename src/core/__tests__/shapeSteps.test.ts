@@ -4,6 +4,7 @@ import { newMask, newPiece, newSheet } from '../document/factory';
 import { DOCUMENT_VERSION, parsePiece, pieceSchema, stepSchema, type Picture, type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
 import { takeBake, turnNormalY } from '../document/work/bakes';
+import { idColour } from '../bake/kinds/ids';
 import { bakeRecordSchema } from '../kinds/bakes/record';
 import { specText } from '../kinds/bakes/spec';
 import type { StepSource } from '../kinds/steps';
@@ -157,6 +158,27 @@ function pixels(): Uint16Array {
 }
 
 describe('Bakes on a sheet', () => {
+  it('ids that were picked are whole, those beside them nothing, exactly', () => {
+    const colours = [0, 1, 2].map((n) => idColour(n));
+    const ids = { ...picture({ made: 'x' }), bake: bakeRecordSchema.parse({ settings: { type: 'ids' }, made: 'x' }) };
+    const data = new Uint16Array(TILE_TEXELS * 4);
+    const band = (i: number) => Math.min(2, Math.floor((i % 128) / 43));
+    for (let i = 0; i < TILE_TEXELS; i++) data.set([...colours[band(i)].map((v) => Math.round(v * 65535)), 65535], i * 4);
+    for (const chosen of [[], [1], [0, 2]]) {
+      const it = onModel(
+        cubeModel(),
+        { type: 'ids', colours: chosen.map((n) => colours[n]), tolerance: 0.03 },
+        { pictures: [ids] },
+      );
+      it.store.set(planeKey('b', 'picture'), 0, { data, hash: null });
+      const at = it.values();
+      for (let i = 0; i < TILE_TEXELS; i += 7) expect(at(i)).toBe(chosen.includes(band(i)) ? 1 : 0);
+    }
+    // Nothing is baked: nothing is chosen.
+    const none = onModel(cubeModel(), { type: 'ids', colours: [colours[0]], tolerance: 0.03 }).values();
+    expect(none(5)).toBe(0);
+  });
+
   it('a step asks for the kind, from which values to which; what is not baked shows nothing', () => {
     const source = (low: number, high: number): StepSource => ({ type: 'bake', of: 'cavity', low, high, ...EVEN });
     const with_ = (low: number, high: number, pictures: Picture[]) => {

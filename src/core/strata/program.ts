@@ -16,7 +16,7 @@ import type { Build } from '../kinds/steps/step';
 import { LAYER_OPS, type LayerBuild, type OpBase, type Weights } from './layers';
 import { BrokenNode } from './nodes/broken';
 import { AlphaNode, ConvertedNode, ScopeNode } from './nodes/inner';
-import { LikeColourNode } from './nodes/like';
+import { LikeColoursNode } from './nodes/like';
 import { MissedNode } from './nodes/missed';
 import { MadeNode } from './nodes/made';
 import { PaintNode } from './nodes/paint';
@@ -172,6 +172,12 @@ class Compiler implements LayerBuild {
         const picture = bakeOf(this.sheet, of);
         return picture ? new PictureNode(picture, { picture: picture.id, take: 'luminance', neutral: 0 }, null) : null;
       },
+      bakedColours: (of) => {
+        const picture = bakeOf(this.sheet, of);
+        if (!picture) return null;
+        const source = new PictureNode(picture, { picture: picture.id, take: 'luminance', neutral: 0 }, null);
+        return this.finish('colour', null, [{ ...plainOp(source.text), type: 'blend', source, blend: 'normal' }]);
+      },
       broken: (values, by) => {
         const inner: Op[] = [{ ...plainOp(values.text), type: 'blend', source: values, blend: 'normal' }];
         return new BrokenNode(this.finish('value', [0], inner), by);
@@ -180,8 +186,8 @@ class Compiler implements LayerBuild {
       own: (map) => context && this.scope(map, [{ ...context, mask: null, visible: true, opacity: 1 }], mapGround(map)),
       below: (map) => context && this.below(map, context),
       seen: (map) => (this.fencing ? this.everything(map) : context && this.below(map, context)),
-      likeColour: (scope, colour, tolerance, soft) =>
-        scope.kind === 'colour' ? new LikeColourNode(scope, colour, tolerance, soft) : null,
+      likeColours: (scope, colours, tolerance, soft) =>
+        scope.kind === 'colour' ? new LikeColoursNode(scope, colours, tolerance, soft) : null,
       adjusted: (values, filters) => {
         const ops: Op[] = [{ ...plainOp(values.text), type: 'blend', source: values, blend: 'normal' }];
         for (const filter of filters) this.adjust(ops, plainOp(JSON.stringify(filter)), filter, 'mask', null);

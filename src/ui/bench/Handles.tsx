@@ -27,13 +27,14 @@ export function Handles({ pane }: { pane: PaneName }) {
     const t = viewport.flatCamera.texelAt(x, y);
     return [t.x, t.y, 0];
   };
-  /** A decal's middle goes over the surface, and turns with it. */
+  /** A middle that sticks goes over the surface, and turns with it. */
   const onSurface = (h: Handle, x: number, y: number): { at: Vec; normal: Vec | null } => {
-    const hit = h.id === 'centre' && record.placement?.by === 'decal' && pane === 'model' ? viewport.hitAt(x, y) : null;
+    const hit = h.id === 'centre' && record.sticks && pane === 'model' ? viewport.hitAt(x, y) : null;
     return hit ? { at: [...hit.point], normal: [...hit.normal] } : { at: place(h, x, y), normal: null };
   };
   const commit = (id: Handle['id'], { at, normal }: { at: Vec; normal: Vec | null }, label: string) =>
     edit(record.change(moveHandle(record, sheet, id, at, normal)), label);
+  const shown = (id: Handle['id']) => !record.only || record.only.includes(id);
   const dot = (h: Handle) => ({
     onDrag: (x: number, y: number) => {
       drag.current = { id: h.id, ...onSurface(h, x, y) };
@@ -49,30 +50,35 @@ export function Handles({ pane }: { pane: PaneName }) {
   });
   return (
     <svg className="pointer-events-none absolute inset-0 h-full w-full" data-testid={`handles-${pane}`}>
-      {points.slice(1).map((p) => (
-        <g key={p.id}>
-          <line x1={points[0].x} y1={points[0].y} x2={p.x} y2={p.y} stroke="black" strokeOpacity="0.5" strokeWidth="3" />
-          <line
-            x1={points[0].x}
-            y1={points[0].y}
-            x2={p.x}
-            y2={p.y}
-            stroke="white"
-            strokeDasharray={p.id === 'size' ? '4 3' : undefined}
+      {points
+        .slice(1)
+        .filter((p) => shown(p.id))
+        .map((p) => (
+          <g key={p.id}>
+            <line x1={points[0].x} y1={points[0].y} x2={p.x} y2={p.y} stroke="black" strokeOpacity="0.5" strokeWidth="3" />
+            <line
+              x1={points[0].x}
+              y1={points[0].y}
+              x2={p.x}
+              y2={p.y}
+              stroke="white"
+              strokeDasharray={p.id === 'size' ? '4 3' : undefined}
+            />
+          </g>
+        ))}
+      {points
+        .filter((p) => shown(p.id))
+        .map((p) => (
+          <HandleDot
+            key={p.id}
+            id={p.id}
+            label={p.label}
+            x={p.x}
+            y={p.y}
+            look={p.id === 'size' ? 'size' : p.id === 'axis' || p.id === 'to' ? 'other' : 'main'}
+            {...dot(p)}
           />
-        </g>
-      ))}
-      {points.map((p) => (
-        <HandleDot
-          key={p.id}
-          id={p.id}
-          label={p.label}
-          x={p.x}
-          y={p.y}
-          look={p.id === 'size' ? 'size' : p.id === 'axis' || p.id === 'to' ? 'other' : 'main'}
-          {...dot(p)}
-        />
-      ))}
+        ))}
     </svg>
   );
 }

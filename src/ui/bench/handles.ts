@@ -1,11 +1,13 @@
 /** Handles in the view: which record they belong to, the points they have, and what moving one of them means. */
 import { setLayerEdit, type Edit } from '@/core/document/edits';
 import { maskOrFence } from '@/core/document/fence';
-import type { Layer, Mask, Sheet } from '@/core/document/schema';
-import { planeFrame, type Placement } from '@/core/kinds/placement';
+import type { Layer, Sheet } from '@/core/document/schema';
+import { placementFor, planeFrame, type Placement } from '@/core/kinds/placement';
+import type { StepSource, StepSourceOf } from '@/core/kinds/steps';
 import type { Made } from '@/core/kinds/sources';
 import { setRecipe } from './mask/steps';
 import type { HandleOwner } from './openThings';
+import { modelBox } from './sources/presets';
 import { currentSheet } from './store';
 
 type Vec = [number, number, number];
@@ -19,6 +21,10 @@ export interface Handle {
 }
 
 interface Owned {
+  /** The handles that mean something here; left out: all. The first is where lines begin, all the same. */
+  only?: readonly Handle['id'][];
+  /** Its middle lies on the surface, and turns with it. */
+  sticks?: boolean;
   made: Made | null;
   placement: Placement | null;
   change: (next: { made?: Made; placement?: Placement }) => Edit;
@@ -32,30 +38,50 @@ export function owned(owner: HandleOwner, sheet: Sheet = currentSheet()): Owned 
     return {
       made: layer.source,
       placement: layer.placement,
+      sticks: layer.placement?.by === 'decal',
       change: ({ made = layer.source ?? undefined, placement = layer.placement ?? undefined }) =>
         setLayerEdit(sheet, layer, { source: made ?? null, placement: placement ?? null } satisfies Partial<Layer>),
     };
   }
   const mask = maskOrFence(sheet, owner.maskId);
   const step = mask?.steps.find((s) => s.id === owner.stepId);
-  if (!mask || !step || (step.source.type !== 'made' && step.source.type !== 'picture')) return null;
+  if (!mask || !step) return null;
   const { source } = step;
-  const steps = (next: typeof source): Partial<Mask> => ({
-    steps: mask.steps.map((s) => (s.id === step.id ? { ...s, source: next } : s)),
-  });
+  const put = (next: typeof source) =>
+    setRecipe(mask, { steps: mask.steps.map((s) => (s.id === step.id ? { ...s, source: next } : s)) }, sheet);
+  if (source.type === 'facing' || source.type === 'distance') return shapeHandles(source, put);
+  if (source.type !== 'made' && source.type !== 'picture') return null;
   return {
     made: source.type === 'made' ? source.made : null,
     placement: source.placement,
+    sticks: source.placement?.by === 'decal',
     change: ({ made, placement = source.placement ?? undefined }) =>
-      setRecipe(
-        mask,
-        steps(
-          source.type === 'made'
-            ? { ...source, made: made ?? source.made, placement: placement ?? null }
-            : { ...source, placement: placement ?? null },
-        ),
-        sheet,
+      put(
+        source.type === 'made'
+          ? { ...source, made: made ?? source.made, placement: placement ?? null }
+          : { ...source, placement: placement ?? null },
       ),
+  };
+}
+
+/** Steps by the model's shape, as a placement has its handles: which way, or where and how far. */
+function shapeHandles(source: StepSourceOf<'facing' | 'distance'>, put: (next: StepSource) => Edit): Owned {
+  const whole = placementFor('plane', modelBox());
+  if (source.type === 'facing')
+    return {
+      made: null,
+      placement: { ...whole, axis: [...source.direction] },
+      only: ['axis'],
+      change: ({ placement }) => put({ ...source, direction: placement?.axis ?? source.direction }),
+    };
+  const { at, normal, reach, shape } = source;
+  return {
+    made: null,
+    placement: { ...whole, centre: at, axis: normal, size: 2 * reach * whole.size },
+    only: shape === 'plane' ? ['centre', 'axis', 'size'] : ['centre', 'size'],
+    sticks: true,
+    change: ({ placement: p }) =>
+      put(p ? { ...source, at: p.centre, normal: p.axis, reach: Math.min(4, Math.max(0.001, p.size / 2 / whole.size)) } : source),
   };
 }
 

@@ -1,5 +1,6 @@
 /** The registry of what a mask's steps are made from: one line each. */
 import { oneOfTypes } from '../fields';
+import { ids } from './ids';
 import { bake, distance, edges, facing, span } from './model';
 import { constant, made, paint, picture } from './plain';
 import { like, range } from './ranges';
@@ -20,6 +21,7 @@ const registry = {
   parts,
   islands,
   faces,
+  ids,
   layer,
   below,
   contact,

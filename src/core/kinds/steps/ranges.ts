@@ -50,6 +50,6 @@ export const like: StepDef<z.infer<typeof likeSchema>> = {
   anywhere: true,
   compile: (p, build) => {
     const seen = build.seen(p.map);
-    return seen && build.likeColour(seen, p.colour, p.tolerance, p.soft);
+    return seen && build.likeColours(seen, [p.colour], p.tolerance, p.soft);
   },
 };

@@ -70,6 +70,8 @@ export interface Build<Node, Scope> {
   shape(shape: Shape): Node;
   /** The sheet's bake of a kind; null: there is none. */
   baked(of: BakeType): Node | null;
+  /** The same in its colours. */
+  bakedColours(of: BakeType): Scope | null;
   /** Values made uneven by a noise, and sharper. */
   broken(values: Node, by: Breakup): Node;
   /** What another layer by itself says on a map. */
@@ -80,8 +82,8 @@ export interface Build<Node, Scope> {
   below(map: MapId): Scope | null;
   /** What a map shows, for a fence all of it; for a mask, which must not be made from itself, what lies below. */
   seen(map: MapId): Scope | null;
-  /** How near colours are to one: 1 within `tolerance` of it (distance in OKLab), 0 beyond that and `soft`; null for others. */
-  likeColour(scope: Scope, colour: readonly number[], tolerance: number, soft: number): Node | null;
+  /** How near colours are to one of some: 1 within `tolerance` of it (distance in OKLab), 0 beyond that and `soft`; null for others. */
+  likeColours(scope: Scope, colours: readonly (readonly number[])[], tolerance: number, soft: number): Node | null;
   mask(maskId: string): Scope | null;
   /** A scope as values: colours by one number of theirs; null for directions. */
   asValue(scope: Scope, by: Grey): Node | null;

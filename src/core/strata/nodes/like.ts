@@ -1,4 +1,4 @@
-/** How like one colour those of a scope are: by distance in OKLab. */
+/** How like one of some colours those of a scope are: by distance in OKLab. */
 import { linearToOklab, type Lab } from '../../colour/oklab';
 import { fastLinear, srgbToLinear } from '../../colour/transfer';
 import { kernels } from '../../kernels';
@@ -11,20 +11,24 @@ import { InnerNode } from './inner';
 
 const lab: Lab = { l: 0, a: 0, b: 0 };
 
-export class LikeColourNode extends InnerNode implements Node {
+export class LikeColoursNode extends InnerNode implements Node {
   readonly text: string;
-  private readonly wanted: Lab = { l: 0, a: 0, b: 0 };
+  private readonly wanted: readonly Lab[];
 
-  /** `colour`: RGB in the sRGB curve. */
+  /** `colours`: RGB in the sRGB curve. */
   constructor(
     scope: Scope,
-    colour: readonly number[],
+    colours: readonly (readonly number[])[],
     private tolerance: number,
     private soft: number,
   ) {
     super(scope);
-    this.text = `like ${colour.join()} ${tolerance} ${soft}`;
-    linearToOklab(srgbToLinear(colour[0]), srgbToLinear(colour[1]), srgbToLinear(colour[2]), this.wanted);
+    this.text = `like ${colours.join(' ')} ${tolerance} ${soft}`;
+    this.wanted = colours.map(([r, g, b]) => {
+      const to: Lab = { l: 0, a: 0, b: 0 };
+      linearToOklab(srgbToLinear(r), srgbToLinear(g), srgbToLinear(b), to);
+      return to;
+    });
   }
 
   evaluate(at: At, tile: TileIndex, rect: Rect): State {
@@ -47,8 +51,12 @@ export class LikeColourNode extends InnerNode implements Node {
 
   private share(r: number, g: number, b: number): number {
     linearToOklab(fastLinear(r), fastLinear(g), fastLinear(b), lab);
-    const { l, a, b: c } = this.wanted;
-    const d = Math.hypot(lab.l - l, lab.a - a, lab.b - c);
+    let square = Infinity;
+    for (const { l, a, b: c } of this.wanted) {
+      const [x, y, z] = [lab.l - l, lab.a - a, lab.b - c];
+      square = Math.min(square, x * x + y * y + z * z);
+    }
+    const d = Math.sqrt(square);
     if (d <= this.tolerance) return 1;
     return this.soft > 0 ? step(this.tolerance + this.soft, this.tolerance, d) : 0;
   }

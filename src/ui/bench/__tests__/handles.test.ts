@@ -4,7 +4,9 @@ import { stepSchema, type Sheet } from '@/core/document/schema';
 import { PLACEMENTS, placementFor, placementSchema } from '@/core/kinds/placement';
 import { SOURCES } from '@/core/kinds/sources';
 import { onSquare } from '@/core/kinds/sources/gradient';
+import type { Geometry } from '@/engine/protocol';
 import { handlesOf, moveHandle, owned } from '../handles';
+import { useBench } from '../store';
 
 type Vec = [number, number, number];
 const sheet = newSheet('s', 'Sheet', 512, 256);
@@ -101,6 +103,30 @@ describe('handles in the view', () => {
       { kind: 'step', maskId: 'x', stepId: 't' },
     ] as const)
       expect(owned(gone, full)).toBeNull();
+  });
+
+  test('facing has a handle for its direction; a distance has its place, how it lies and its reach', () => {
+    const positions = Float32Array.from([-1, 0, -2, 3, 4, 2, 0, 1, 0]);
+    useBench.setState({ geometry: { positions } as unknown as Geometry });
+    const facing = stepSchema.parse({ id: 'f', source: { type: 'facing' } });
+    const distance = stepSchema.parse({ id: 'd', source: { type: 'distance', shape: 'plane', at: [1, 1, 1], reach: 0.5 } });
+    const full: Sheet = { ...sheet, masks: [newMask('m', 'M', 0, { steps: [facing, distance] })] };
+    const piece = newPiece('p', 'P', 'canvas', [full]);
+    const pulled = (stepId: string, id: 'centre' | 'axis' | 'size', to: Vec, normal: Vec | null = null) => {
+      const it = owned({ kind: 'step', maskId: 'm', stepId }, full)!;
+      const next = applyEdit(piece, it.change(moveHandle(it, full, id, to, normal))).sheets[0];
+      return { it, source: next.masks[0].steps.find((s) => s.id === stepId)!.source };
+    };
+    // The model's middle is 1, 2, 0: its direction leads from there to where the handle is dropped.
+    const turned = pulled('f', 'axis', [4, 6, 0]);
+    expect(turned.it.only).toEqual(['axis']);
+    expect(turned.source).toMatchObject({ direction: [0.6, 0.8, 0], angle: 70 });
+    const moved = pulled('d', 'centre', [2, 2, 2], [1, 0, 0]);
+    expect(moved.it).toMatchObject({ only: ['centre', 'axis', 'size'], sticks: true });
+    expect(moved.source).toMatchObject({ at: [2, 2, 2], normal: [1, 0, 0], reach: 0.5 });
+    // The model is 4 long: pulled 3 away is three quarters of it.
+    expect(pulled('d', 'size', [4, 1, 1]).source).toMatchObject({ at: [1, 1, 1], reach: 0.75 });
+    useBench.setState({ geometry: null });
   });
 
   test('a gradient in space is shown on a square from its foot up, or out from the middle; one over the sheet as it is', () => {

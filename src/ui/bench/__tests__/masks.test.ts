@@ -160,6 +160,23 @@ describe('picking on the model', () => {
     }
   });
 
+  test('ids go in by their colour, and out again; where no id is there is a sentence', async () => {
+    addStep(mask(), { type: 'ids', colours: [], tolerance: 0.03 }, 'ids');
+    const { id } = mask().steps.at(-1)!;
+    useBench.setState({ picking: id });
+    const colours = () => (mask().steps.find((s) => s.id === id)!.source as unknown as { colours: number[][] }).colours;
+    await pick({ ...hit(), picture: [0.2, 0.4, 0.6] });
+    await pick({ ...hit(), picture: [0.6, 0.4, 0.2] });
+    expect(colours()).toEqual([
+      [0.2, 0.4, 0.6],
+      [0.6, 0.4, 0.2],
+    ]);
+    await pick({ ...hit(), picture: [0.2, 0.4, 0.6] });
+    expect(colours()).toEqual([[0.6, 0.4, 0.2]]);
+    await pick({ ...hit(), picture: null });
+    expect(bench.notice()).toMatch(/no id under the pointer/);
+  });
+
   test('beside the model, on another sheet, and without a step that picks: nothing', async () => {
     addStep(mask(), { type: 'parts', names: [] }, 'parts');
     useBench.setState({ picking: mask().steps.at(-1)!.id });

@@ -1,13 +1,9 @@
-import { useMemo } from 'react';
-import { boundsOf } from '@/core/mesh/model';
 import { useBench } from '../store';
+import { modelBox } from '../sources/presets';
 
 /** Longest side of the model. */
 export function useModelSize(): number {
-  const positions = useBench((s) => s.geometry?.positions);
-  return useMemo(() => {
-    if (!positions) return 1;
-    const { min, max } = boundsOf(positions);
-    return Math.max(...min.map((v, k) => max[k] - v)) || 1;
-  }, [positions]);
+  useBench((s) => s.geometry);
+  const box = modelBox();
+  return box ? Math.max(...box.min.map((v, k) => box.max[k] - v)) || 1 : 1;
 }

@@ -1,9 +1,11 @@
 /** The steps of a mask: joined, changed, moved, pointed at. */
+import { bakeOf } from '@/core/document/bake';
 import { STEPS } from '@/core/kinds/steps';
+import { MOST_IDS } from '@/core/kinds/steps/ids';
 import { setMaskEdit, type Edit } from '@/core/document/edits';
 import { fenceMask, isFence, setFenceEdit } from '@/core/document/fence';
 import { LIMITS, paintedStep, stepSchema, type Mask, type Step } from '@/core/document/schema';
-import type { StepSource } from '@/core/kinds/steps';
+import type { StepSource, StepSourceOf } from '@/core/kinds/steps';
 import { findCycle } from '@/core/document/tree';
 import { newId } from '../layers/ids';
 import type { PickPlace } from '@/engine/protocol';
@@ -76,6 +78,16 @@ export function paintTarget(mask: Mask, openStep: string | null): Step | undefin
   return open ?? paintedStep(mask);
 }
 
+/** The id's colour goes in, or out again. */
+function pickId(mask: Mask, step: Step, source: StepSourceOf<'ids'>, picked: number[] | null): void {
+  if (!picked) return say('There is no id under the pointer: bake the ids first, then click on an island.');
+  const colour = picked as [number, number, number];
+  const rest = source.colours.filter((c) => c.some((v, k) => Math.abs(v - colour[k]) > 1e-4));
+  const out = rest.length < source.colours.length;
+  if (!out && rest.length >= MOST_IDS) return say(`Up to ${MOST_IDS} ids go into one step: add another step for more.`);
+  setStep(mask, step.id, { source: { ...source, colours: out ? rest : [...rest, colour] } }, out ? 'one id less' : 'an id');
+}
+
 /** Takes the part, island or face under a point into the step that is picking, or out of it again. */
 export async function pickInto(place: PickPlace): Promise<void> {
   const { picking } = useBench.getState();
@@ -83,11 +95,13 @@ export async function pickInto(place: PickPlace): Promise<void> {
   const mask = [...sheet.masks, fenceMask(sheet)].find((m) => m.steps.some((s) => s.id === picking));
   const step = mask?.steps.find((s) => s.id === picking);
   if (!mask || !step) return useBench.setState({ picking: null });
-  const hit = await bench().ask({ ask: 'pick', sheetId: sheet.id, place });
+  const { source } = step;
+  const idsId = source.type === 'ids' ? bakeOf(sheet, 'ids')?.id : undefined;
+  const hit = await bench().ask({ ask: 'pick', sheetId: sheet.id, place, pictureId: idsId });
+  if (source.type === 'ids' && hit?.sheetId === sheet.id) return pickId(mask, step, source, hit.picture);
   if (!hit?.on) return say('There is no surface under the pointer: click on the model or on an island.');
   if (hit.sheetId !== sheet.id) return say('That belongs to another sheet: this mask is on the sheet that is chosen above.');
   const toggled = <T>(list: readonly T[], v: T) => (list.includes(v) ? list.filter((x) => x !== v) : [...list, v]);
-  const { source } = step;
   if (source.type === 'distance' || source.type === 'facing') {
     const { place, normal } = hit.on;
     const next = source.type === 'distance' ? { ...source, at: place, normal } : { ...source, direction: normal };

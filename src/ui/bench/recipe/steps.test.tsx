@@ -50,6 +50,7 @@ test('the menu names everything that a mask of this sheet can be made from', () 
     'Parts',
     'Islands',
     'Faces',
+    'Ids',
     'Higher than what is below',
     'A range of a map below: Base colour',
     'A range of a map below: Height',

@@ -189,10 +189,16 @@ function Whole({ p }: { p: Placement }) {
   );
 }
 
-export function HandleSwitch({ owner }: { owner: HandleOwner }) {
+export function HandleSwitch({
+  owner,
+  what = 'drag the middle, the direction, the size',
+}: {
+  owner: HandleOwner;
+  what?: string;
+}) {
   const on = useBench((s) => JSON.stringify(s.handles) === JSON.stringify(owner));
   return (
-    <Tip label={on ? 'Put the handles away' : 'Handles in the view: drag the middle, the direction, the size'}>
+    <Tip label={on ? 'Put the handles away' : `Handles in the view: ${what}`}>
       <button
         type="button"
         aria-label="Handles in the view"

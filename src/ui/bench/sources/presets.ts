@@ -6,10 +6,15 @@ import { SOURCES, type MadeOf } from '@/core/kinds/sources';
 import { currentSheet, useBench } from '../store';
 import { holder } from '../viewportHolder';
 
+const boxes = new WeakMap<object, { min: number[]; max: number[] }>();
+
 /** The box of the model; null on a canvas. */
 export function modelBox(): { min: number[]; max: number[] } | null {
   const { geometry } = useBench.getState();
-  return geometry && boundsOf(geometry.positions);
+  if (!geometry) return null;
+  let box = boxes.get(geometry);
+  if (!box) boxes.set(geometry, (box = boundsOf(geometry.positions)));
+  return box;
 }
 
 export function newPlacement(by: PlacementKind, over: Partial<Placement> = {}): Placement {

@@ -1,5 +1,6 @@
 /** The registry of how steps are added and set: one line each, in the order of the menu. */
 import type { StepType } from '@/core/kinds/steps';
+import { ids } from './ids';
 import { bake, distance, edges, facing, span } from './model';
 import { constant, made, paint, picture } from './plain';
 import { colour, range } from './ranges';
@@ -20,6 +21,7 @@ const registry = {
   parts,
   islands,
   faces,
+  ids,
   contact,
   range,
   colour,

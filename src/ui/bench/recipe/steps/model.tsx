@@ -2,14 +2,16 @@
 /** Steps that come of the model's shape: edges, bakes, facing, a span along an axis, the distance from a place. */
 import { MousePointerClick } from 'lucide-react';
 import { bakeOf, bakeState } from '@/core/document/bake';
+import type { Sheet } from '@/core/document/schema';
 import { BAKES, BAKE_TYPES, type BakeType } from '@/core/kinds/bakes';
 import { degrees, number, percent, type Control } from '@/core/kinds/control';
 import type { StepSource, StepSourceOf, StepType } from '@/core/kinds/steps';
-import { boundsOf } from '@/core/mesh/model';
 import { Choice } from '../../../common/Choice';
 import { Tip } from '../../../common/controls';
 import { wantBake } from '../../bakes/commands';
 import { Controls } from '../../Controls';
+import { modelBox } from '../../sources/presets';
+import { HandleSwitch } from '../../sources/PlacementEditor';
 import { useBench } from '../../store';
 import type { Entry, StepEditorProps, StepUi } from './stepUi';
 
@@ -88,14 +90,28 @@ const OF_BAKES: { label: string; hint: string; step: Bake }[] = [
 /** Baked as values that a range of means something. */
 const RANGED = BAKE_TYPES.filter((t) => BAKES[t].values === 'value');
 
+/** Says so where a bake that a step takes its values from is not there yet. */
+export function BakeMissing({ sheet, of }: { sheet: Sheet; of: BakeType }) {
+  const picture = bakeOf(sheet, of);
+  const piece = useBench((s) => s.document!);
+  const state = picture ? bakeState(piece, sheet, picture) : 'none';
+  if (state !== 'none') return null;
+  return (
+    <p className="text-ink-soft">
+      {BAKES[of].label} {of === 'ids' ? 'are' : 'is'} not baked yet: the step shows nothing until{' '}
+      {of === 'ids' ? 'they are' : 'it is'}.{' '}
+      <button type="button" className="underline" onClick={() => wantBake(of)}>
+        Bake {of === 'ids' ? 'them' : 'it'}
+      </button>
+    </p>
+  );
+}
+
 export const bake: StepUi<Bake> = {
   Editor: editorOf<'bake'>(
     [percent('low', 'Black at'), percent('high', 'White at'), ...BROKEN],
     bakeStep('cavity'),
     function BakeAbove({ sheet, source, set }) {
-      const picture = bakeOf(sheet, source.of);
-      const piece = useBench((s) => s.document!);
-      const state = picture ? bakeState(piece, sheet, picture) : null;
       return (
         <>
           <Choice
@@ -107,14 +123,7 @@ export const bake: StepUi<Bake> = {
               set({ ...source, of }, BAKES[of].label.toLowerCase());
             }}
           />
-          {(state === null || state === 'none') && (
-            <p className="text-ink-soft">
-              {BAKES[source.of].label} is not baked yet: the step shows nothing until it is.{' '}
-              <button type="button" className="underline" onClick={() => wantBake(source.of)}>
-                Bake it
-              </button>
-            </p>
-          )}
+          <BakeMissing sheet={sheet} of={source.of} />
         </>
       );
     },
@@ -150,19 +159,26 @@ const WAYS: { value: string; label: string; direction: [number, number, number] 
   { value: 'own', label: 'As picked', direction: [0, 1, 0] },
 ];
 export const facing: StepUi<Facing> = {
-  Editor: editorOf<'facing'>([degrees('angle', 'Within', 1, 180), percent('soft', 'Fades')], FACING, ({ step, source, set }) => (
-    <>
-      <Choice
-        label="Facing"
-        value={WAYS.find((w) => w.direction.every((v, k) => Math.abs(v - source.direction[k]) < 1e-6))?.value ?? 'own'}
-        options={WAYS}
-        onChange={(value) =>
-          value !== 'own' && set({ ...source, direction: WAYS.find((w) => w.value === value)!.direction }, `facing ${value}`)
-        }
-      />
-      <PlaceSwitch stepId={step.id} label="Pick by clicking" hint="Click the model: as the surface faces there" />
-    </>
-  )),
+  Editor: editorOf<'facing'>(
+    [degrees('angle', 'Within', 1, 180), percent('soft', 'Fades')],
+    FACING,
+    ({ mask, step, source, set }) => (
+      <>
+        <Choice
+          label="Facing"
+          value={WAYS.find((w) => w.direction.every((v, k) => Math.abs(v - source.direction[k]) < 1e-6))?.value ?? 'own'}
+          options={WAYS}
+          onChange={(value) =>
+            value !== 'own' && set({ ...source, direction: WAYS.find((w) => w.value === value)!.direction }, `facing ${value}`)
+          }
+        />
+        <div className="flex items-center gap-1">
+          <PlaceSwitch stepId={step.id} label="Pick by clicking" hint="Click the model: as the surface faces there" />
+          <HandleSwitch owner={{ kind: 'step', maskId: mask.id, stepId: step.id }} what="drag it to turn the direction" />
+        </div>
+      </>
+    ),
+  ),
   entries: ({ add, onModel }) =>
     onModel
       ? [
@@ -228,8 +244,11 @@ export const distance: StepUi<Distance> = {
       percent('soft', 'Fades'),
     ],
     DISTANCE,
-    ({ step }) => (
-      <PlaceSwitch stepId={step.id} label="Place it" hint="Click the model: there it is, lying as the surface does" />
+    ({ mask, step }) => (
+      <div className="flex items-center gap-1">
+        <PlaceSwitch stepId={step.id} label="Place it" hint="Click the model: there it is, lying as the surface does" />
+        <HandleSwitch owner={{ kind: 'step', maskId: mask.id, stepId: step.id }} what="drag the middle, how it lies, the reach" />
+      </div>
     ),
   ),
   entries: ({ add, onModel }) =>
@@ -240,8 +259,7 @@ export const distance: StepUi<Distance> = {
             hint: 'Around a point or a plane that you place on the model',
             group: 'shape',
             onSelect: () => {
-              const { geometry } = useBench.getState();
-              add({ ...DISTANCE, at: geometry ? middleOf(geometry.positions) : [0, 0, 0] } satisfies StepSource, 'near a place');
+              add({ ...DISTANCE, at: middle() } satisfies StepSource, 'near a place');
               // The next click places it.
               const { openStep } = useBench.getState();
               useBench.setState({ picking: openStep });
@@ -251,10 +269,10 @@ export const distance: StepUi<Distance> = {
       : [],
 };
 
-/** Middle of the bounds. */
-function middleOf(positions: Float32Array): [number, number, number] {
-  const { min, max } = boundsOf(positions);
-  return [0, 1, 2].map((k) => (min[k] + max[k]) / 2) as [number, number, number];
+/** Middle of the model. */
+function middle(): [number, number, number] {
+  const box = modelBox();
+  return [0, 1, 2].map((k) => (box ? (box.min[k] + box.max[k]) / 2 : 0)) as [number, number, number];
 }
 
 function PlaceSwitch({ stepId, label, hint }: { stepId: string; label: string; hint: string }) {

@@ -9,7 +9,7 @@ import { changeFaces } from '../../fence/commands';
 import { say, useBench } from '../../store';
 import type { StepEditorProps, StepUi } from './stepUi';
 
-function PickSwitch({ step, what }: { step: Step; what: string }) {
+export function PickSwitch({ step, what }: { step: Step; what: string }) {
   const picking = useBench((s) => s.picking === step.id);
   return (
     <Tip label={picking ? 'Done: clicks paint again' : `Click ${what} in either pane to take them in or out`}>
