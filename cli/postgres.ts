@@ -4,7 +4,7 @@
  */
 import { execFile } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { chmod, chown, mkdir, readdir, readFile, rm, stat, symlink, writeFile } from 'node:fs/promises';
+import { chmod, chown, mkdir, readdir, readFile, realpath, rm, stat, symlink, writeFile } from 'node:fs/promises';
 import { createHash } from 'node:crypto';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
@@ -74,7 +74,8 @@ async function dataFolder(folder: string): Promise<string> {
   }
   const ids = (await exec('id', ['-u', 'postgres'])).stdout.trim();
   const group = (await exec('id', ['-g', 'postgres'])).stdout.trim();
-  if (await exists(data)) return data;
+  // The link itself may lie where user postgres cannot go.
+  if (await exists(data)) return realpath(data);
   const reachable = await exec('runuser', ['-u', 'postgres', '--', 'test', '-x', folder]).then(
     () => true,
     () => false,

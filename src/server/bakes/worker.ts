@@ -49,6 +49,15 @@ export class BakeWorker {
     this.beat();
   }
 
+  /**
+   * Something failed that nobody waited for: the queue drops its own word that a job failed where the database does not take it
+   * (graphile-worker, batchFailJobs). At the next heartbeat all work is taken up anew.
+   */
+  shaken(error: unknown): void {
+    this.say(`The worker goes on after a fault: ${error instanceof Error ? error.message : String(error)}`);
+    this.cutOff = true;
+  }
+
   async stop(): Promise<void> {
     this.stopping = true;
     if (this.timer) clearTimeout(this.timer);
