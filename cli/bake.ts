@@ -4,7 +4,7 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { Ground } from '../src/core/bake/ground';
 import { matchingOf, unmatched } from '../src/core/bake/matching';
-import { encodePng } from '../src/core/codec/png';
+import { decodePng, encodePng, PictureError } from '../src/core/codec/png';
 import { BAKES, BAKE_TYPES, bakeSettingsSchema, type BakeType } from '../src/core/kinds/bakes';
 import { BAKE_VERSION, bakeSpecSchema, SUPERSAMPLES, type BakeSpec } from '../src/core/kinds/bakes/spec';
 import { ModelError, type Model } from '../src/core/mesh/model';
@@ -36,6 +36,8 @@ export async function run(args: string[]): Promise<void> {
       outward: text,
       inward: text,
       match: text,
+      'reach-mask': text,
+      'directions-mask': text,
       out: text,
     },
     ['MODEL'],
@@ -55,10 +57,13 @@ export async function run(args: string[]): Promise<void> {
   const uvSet = firstUsableUvSet(low);
   if (uvSet < 0) throw new BadInput(`${model.name} has no UVs to bake into: unwrap it first, in Brindle or before.`);
   const dense = values.dense === undefined ? null : await fileAt(values.dense);
-  const use = dense && { file: dense.address, name: dense.name, outward: share('outward'), inward: share('inward'), match };
+  const masks = await Promise.all([maskAt(values['reach-mask'], dense), maskAt(values['directions-mask'], dense)]);
+  const [reachBy, splitBy] = masks.map((m) => m && { file: m.address });
+  const reaches = { outward: share('outward'), inward: share('inward'), reachBy, splitBy };
+  const use = dense && { file: dense.address, name: dense.name, ...reaches, match };
   if (use && dense) sayUnmatched(use, low, await read(dense));
 
-  const files = new Map([model, dense].filter((f) => f !== null).map((f) => [f.address, f]));
+  const files = new Map([model, dense, ...masks].filter((f) => f !== null).map((f) => [f.address, f]));
   const pool = new BakePool((address) => Promise.resolve(files.get(address) ?? null));
   const out = callerPath(values.out);
   await mkdir(out, { recursive: true });
@@ -102,6 +107,15 @@ function typesOf(asked: string | undefined, dense: boolean): BakeType[] {
 async function fileAt(path: string): Promise<File> {
   const bytes = await readInput(path);
   return { name: basename(path), bytes, address: createHash('sha256').update(bytes).digest('hex') };
+}
+
+/** A grey picture over the sheet; null: none was named. */
+async function maskAt(path: string | undefined, dense: File | null): Promise<File | null> {
+  if (path === undefined) return null;
+  if (!dense) throw new BadInput('A mask of reaches or directions is for a dense model: name it with --dense FILE.');
+  const file = await fileAt(path);
+  await forPeople(() => Promise.resolve(decodePng(file.bytes, file.name)), [PictureError]);
+  return file;
 }
 
 const read = ({ name, bytes }: File): Promise<Model> =>

@@ -36,7 +36,7 @@ export async function bakeOnto(
   desk.take(piece.model.blob, await readModel(new Map([['model.glb', modelGlb]])));
   const use: TwinUse = {
     ...{ file: addressOf(twin.bytes), name: twin.name, outward: 0.012, inward: 0.012, split: 0 },
-    ...{ match: 'names', pairs: [], place: null },
+    ...{ match: 'names', pairs: [], place: null, reachBy: null, splitBy: null },
   };
   desk.take(use.file, await readModel(new Map([[twin.name, twin.bytes]])));
   for (const { type, over = {}, twin: dense = false } of wanted) {

@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { decodePng } from '../../src/core/codec/png';
+import { decodePng, encodePng } from '../../src/core/codec/png';
 import { readModel } from '../../src/core/mesh/readModel';
 import { buildIslands, buildTopology } from '../../src/core/mesh/topology';
 import { reportUvs } from '../../src/core/mesh/uvReport';
@@ -58,6 +58,21 @@ test('bake writes the maps that were asked for, 16 bit, from the model and from 
   expect(z).toBeGreaterThan(0.99);
 });
 
+test('a reach painted by a mask counts by its place on the sheet', () => {
+  const half = { width: 2, height: 1, channels: 1 as const, bits: 8 as const, data: Uint8Array.of(0, 255) };
+  writeFileSync(join(folder, 'reach.png'), encodePng(half));
+  const from = ['--dense', 'dense.glb', '--maps', 'height', '--size', '64', '--reach-mask', 'reach.png', '--out', 'painted'];
+  const run = brindle('bake', 'cube.glb', ...from);
+  expect(run).toMatchObject({ status: 0, stderr: '' });
+  expect(run.stdout).toMatch(/texels met nothing of the dense model/);
+  const { width, data } = decodePng(readFileSync(join(folder, 'painted', 'cube_height.png')));
+  // The dense one lies half of the reach away: it is met from the middle of the sheet on.
+  const met = [...data.keys()].filter((i) => data[i] > 0).map((i) => i % width);
+  expect(Math.min(...met)).toBeGreaterThanOrEqual(31);
+  expect(Math.min(...met)).toBeLessThan(40);
+  expect(met.length).toBeGreaterThan(300);
+});
+
 test.each([
   [['bake', 'cube.glb', '--maps', 'occlusion'], /Say where to write/],
   [['bake', 'cube.glb', '--maps', 'shine', '--out', 'x'], /no map "shine": there are occlusion/],
@@ -68,6 +83,8 @@ test.each([
     ['bake', 'cube.glb', '--dense', 'dense.glb', '--maps', 'normal', '--outward', '0', '--inward', '0', '--out', 'x'],
     /neither outwards nor inwards/,
   ],
+  [['bake', 'cube.glb', '--reach-mask', 'dense.glb', '--out', 'x'], /is for a dense model: name it with --dense/],
+  [['bake', 'cube.glb', '--dense', 'dense.glb', '--reach-mask', 'cube.glb', '--out', 'x'], /cube.glb is not a PNG/],
   [['bake', 'none.glb', '--out', 'x'], /no file none.glb/],
   [['unwrap', 'cube.glb'], /Say where to write/],
   [['unwrap', 'cube.glb', '--out', 'y.glb', '--size', 'big'], /whole number from 16 to 8192/],

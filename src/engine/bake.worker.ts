@@ -1,9 +1,11 @@
 /** First tries of bakes, small and quick, in a thread of the page’s own: what they are looked at with. */
 import '../core/compute';
 import { BakeDesk } from '../core/bake/desk';
-import type { BakeSpec } from '../core/kinds/bakes/spec';
+import { decodePng } from '../core/codec/png';
+import { sharesOf, type BakeSpec } from '../core/kinds/bakes/spec';
 import type { Model } from '../core/mesh/model';
 import { readModel } from '../core/mesh/readModel';
+import type { Bitmap } from '../core/tile/bitmap';
 import { TILE, tileX, tileY } from '../core/tile/tiles';
 import { browserDecoders } from './decoders';
 import type { TryAnswer, TryRequest } from './bakeTry';
@@ -28,6 +30,8 @@ async function carryOut(request: TryRequest): Promise<void> {
   if (request.type === 'try' && id !== newest) return;
   try {
     if (spec.twin && !desk.has(spec.twin.file)) desk.take(spec.twin.file, await fetchTwin(spec.twin));
+    for (const address of sharesOf(spec)) if (!desk.hasShare(address)) desk.takeShare(address, await fetchShare(address));
+    if (request.type === 'parts') return scope.postMessage({ id, parts: desk.partsOf(spec.twin!.file) });
     if (request.type === 'fit') return scope.postMessage({ id, fit: desk.fit(spec) });
     const picture = await baked(id, spec);
     if (picture) scope.postMessage({ id, ...picture }, [picture.data.buffer]);
@@ -41,6 +45,12 @@ async function fetchTwin({ file, name }: NonNullable<BakeSpec['twin']>): Promise
   if (!response.ok) throw new Error('The dense model is not in the house any more: choose its file again.');
   const bytes = new Uint8Array(await response.arrayBuffer());
   return readModel(new Map([[name, bytes]]), { decoders: browserDecoders });
+}
+
+async function fetchShare(address: string): Promise<Bitmap> {
+  const response = await fetch(`/api/twins/${address}`);
+  if (!response.ok) throw new Error('The mask of its reach is not in the house any more: choose the mask again.');
+  return decodePng(new Uint8Array(await response.arrayBuffer()), 'The mask of its reach');
 }
 
 /** null: something newer was asked for. */

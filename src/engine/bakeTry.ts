@@ -4,10 +4,12 @@ import type { BakeSpec } from '../core/kinds/bakes/spec';
 import type { Model } from '../core/mesh/model';
 import type { Geometry } from './protocol';
 
-export type TryRequest = { type: 'model'; address: string; model: Model } | { type: 'try' | 'fit'; id: number; spec: BakeSpec };
+export type TryRequest =
+  { type: 'model'; address: string; model: Model } | { type: 'try' | 'fit' | 'parts'; id: number; spec: BakeSpec };
 export type TryAnswer =
   | { id: number; width: number; height: number; data: Uint16Array<ArrayBuffer>; missed: number }
   | { id: number; fit: Fit | null }
+  | { id: number; parts: string[] }
   | { id: number; message: string };
 
 /** Longest side of a first try, and its samples at most. */
@@ -31,16 +33,27 @@ export class BakeTry {
 
   /** How a dense model would lie on its model. Rejects with a sentence. */
   async fit(spec: BakeSpec, geometry: Geometry): Promise<Fit | null> {
+    const answer = await this.question('fit', spec, geometry);
+    return answer && 'fit' in answer ? answer.fit : null;
+  }
+
+  /** Names of the dense model's parts. Rejects with a sentence. */
+  async parts(spec: BakeSpec, geometry: Geometry): Promise<string[]> {
+    const answer = await this.question('parts', spec, geometry);
+    return answer && 'parts' in answer ? answer.parts : [];
+  }
+
+  private async question(type: 'fit' | 'parts', spec: BakeSpec, geometry: Geometry): Promise<TryAnswer | null> {
     const worker = this.ready(spec, geometry);
     const id = ++this.id;
     const answer = await new Promise<TryAnswer | null>((resolve) => {
-      this.fitting.set(id, resolve);
-      worker.postMessage({ type: 'fit', id, spec: { ...spec, uvSet: 0 } } satisfies TryRequest);
+      this.asked.set(id, resolve);
+      worker.postMessage({ type, id, spec: { ...spec, uvSet: 0 } } satisfies TryRequest);
     });
     if (answer && 'message' in answer) throw new Error(answer.message);
-    return answer && 'fit' in answer ? answer.fit : null;
+    return answer;
   }
-  private fitting = new Map<number, (a: TryAnswer | null) => void>();
+  private asked = new Map<number, (a: TryAnswer | null) => void>();
 
   /** A worker that has the model. */
   private ready(spec: BakeSpec, geometry: Geometry): Worker {
@@ -77,17 +90,17 @@ export class BakeTry {
     this.known = '';
     this.waiting?.resolve(null);
     this.waiting = null;
-    for (const resolve of this.fitting.values()) resolve(null);
-    this.fitting.clear();
+    for (const resolve of this.asked.values()) resolve(null);
+    this.asked.clear();
   }
 
   private begin(): Worker {
     const worker = new Worker(new URL('./bake.worker.ts', import.meta.url), { type: 'module' });
     worker.onmessage = ({ data }: MessageEvent<TryAnswer>) => {
-      const fitted = this.fitting.get(data.id);
-      if (fitted) {
-        this.fitting.delete(data.id);
-        return fitted(data);
+      const asked = this.asked.get(data.id);
+      if (asked) {
+        this.asked.delete(data.id);
+        return asked(data);
       }
       if (data.id !== this.waiting?.id) return;
       const { resolve } = this.waiting;

@@ -9,6 +9,7 @@ import type { MapId } from '../core/kinds/maps';
 import type { Piece } from '../core/document/schema';
 import type { Stencil } from '../core/document/stencil';
 import type { Place } from '../core/document/tree';
+import type { Bitmap } from '../core/tile/bitmap';
 import type { Rect } from '../core/tile/mips';
 import type { Reshape } from '../core/document/reshape';
 import type { Miss } from '../core/strata/misses';
@@ -55,6 +56,8 @@ export type Question =
   | { ask: 'stencil'; sheetId: string; stencil: Stencil }
   /** Where a bake met nothing of its twin, the largest places first. */
   | { ask: 'misses'; sheetId: string; pictureId: string }
+  /** A mask of a sheet as a grey picture, 512 a side at most; null: it is gone. */
+  | { ask: 'mask'; sheetId: string; maskId: string }
   | { ask: 'histogram'; sheetId: string; layerId: string; map: MapId };
 export interface Answers {
   pick: PickedValues | null;
@@ -64,6 +67,7 @@ export interface Answers {
   'sheet-picture': { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
   faces: number[];
   misses: Miss[];
+  mask: Bitmap | null;
   stencil: { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
   histogram: Histogram | null;
 }

@@ -12,6 +12,7 @@ import type { Surface } from '../core/strata/surface';
 import { planeKey } from '../core/document/planes';
 import { MAX16, TILE, tileIndex, type TileStore } from '../core/tile/tiles';
 import { valueAt, valueOfLayerAt } from '../core/strata/evaluate';
+import { maskPicture } from '../core/strata/maskPicture';
 import { missesOf } from '../core/strata/misses';
 import { Evaluator } from '../core/strata/evaluator';
 import type { Display } from './display';
@@ -69,6 +70,8 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
       const picture = findPicture(sheet, question.pictureId);
       return surface && picture ? missesOf(engine.store, picture, surface) : [];
     }
+    case 'mask':
+      return maskPicture(sheet, engine.store, question.maskId, MASK_SIDE, turns());
     case 'stencil':
       return shownStencil(engine, question.stencil);
     case 'histogram':
@@ -76,6 +79,8 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
   }
 }
 
+/** Masks of reaches: they change slowly from place to place. */
+const MASK_SIDE = 512;
 /** Ghosts are no larger than this. */
 const GHOST_SIDE = 1024;
 
@@ -89,18 +94,27 @@ function shownStencil({ piece, store }: Asked, stencil: Stencil): Answers['stenc
 /** For so long at a time, so that strokes and commands come in between. */
 const TURN_MS = 25;
 
+/** Lets strokes and commands come in between. */
+function turns(): () => Promise<true> {
+  let since = performance.now();
+  return async () => {
+    if (performance.now() - since < TURN_MS) return true;
+    await new Promise((resolve) => setTimeout(resolve, 0));
+    since = performance.now();
+    return true;
+  };
+}
+
 /** Begins anew when a tile has changed in the meantime; given up when the document has: then it is asked for again. */
 async function histogram(engine: Asked, sheet: Sheet, layerId: string, map: MapId): Promise<Histogram | null> {
   const { display, store } = engine;
-  let since = performance.now();
+  const turn = turns();
   for (;;) {
     const { revision } = display;
     // One of its own: what the panes show may be another state of the sheet, previewed or looked at alone.
     const evaluator = new Evaluator({ sheet, store, cache: display.cache, hot: display.workedOn });
     const found = await histogramBelow(sheet, evaluator, layerId, map, async () => {
-      if (performance.now() - since < TURN_MS) return true;
-      await new Promise((resolve) => setTimeout(resolve, 0));
-      since = performance.now();
+      await turn();
       return display.revision === revision;
     });
     if (found || display.revision === revision || findSheet(engine.piece, sheet.id) !== sheet) return found;

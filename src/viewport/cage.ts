@@ -9,14 +9,16 @@ import {
   Mesh,
   MeshBasicMaterial,
 } from 'three';
+import type { Painted } from '../core/bake/share';
 import { averagedNormals } from '../core/bake/project';
 import { weldCorners } from '../core/mesh/topology';
 import type { Geometry } from '../engine/protocol';
 
-/** Model units, and how far its directions follow hard edges (core/bake/project.ts). */
+/** Model units, and how far its directions follow hard edges (core/bake/project.ts); painted by masks, or the same everywhere. */
 export interface CageShape {
   outward: number;
   split: number;
+  painted?: Painted;
 }
 
 /** Tawny, as what is at work is everywhere. */
@@ -49,14 +51,17 @@ export class Cage {
     }
   }
 
-  shape({ outward, split }: CageShape): void {
-    const { positions, normals, indices } = this.g;
-    const out = this.position.array as Float32Array;
+  shape({ outward, split: everywhere, painted }: CageShape): void {
+    const { positions, normals, indices, uv } = this.g;
+    const to = this.position.array as Float32Array;
     for (let c = 0; c < indices.length; c++) {
       const v = indices[c] * 3;
+      const [tu, tv] = [uv[indices[c] * 2], uv[indices[c] * 2 + 1]];
+      const split = painted?.split?.at(tu, tv) ?? everywhere;
+      const reach = outward * (painted?.reach?.at(tu, tv) ?? 1);
       const d = [0, 1, 2].map((k) => this.directions[c * 3 + k] * (1 - split) + normals[v + k] * split);
       const l = Math.hypot(d[0], d[1], d[2]) || 1;
-      for (let k = 0; k < 3; k++) out[c * 3 + k] = positions[v + k] + (d[k] / l) * outward;
+      for (let k = 0; k < 3; k++) to[c * 3 + k] = positions[v + k] + (d[k] / l) * reach;
     }
     this.position.needsUpdate = true;
   }

@@ -1,7 +1,10 @@
 import '../compute';
+import { POINT_NUMBERS } from '../../kernels/rays';
 import type { Model } from '../mesh/model';
 import { baked, ballModel, together } from '../testing/baked';
 import { againstReference } from '../testing/tangents';
+import type { Reach } from '../bake/project';
+import { Share } from '../bake/share';
 import { boxModel, cubeModel, quadModel, seededRandom, smoothed } from '../testing/models';
 
 /** A field of bumps over a square of 1, 64 × 64 quads; its normals as they are by the formula. */
@@ -51,6 +54,14 @@ const square = (mirrored = false): Model =>
       uv: mirrored ? [0.95, 0.05, 0.05, 0.95] : [0.05, 0.05, 0.95, 0.95],
     },
   ]);
+
+/** By the place on the sheet of a square's or a cube's point. */
+const at =
+  (by: (place: { u: number }) => { reach: number; split: number }): Reach['at'] =>
+  (points, n) => {
+    const { data } = points;
+    return by({ u: 0.05 + 0.9 * (data[n * POINT_NUMBERS] + 0.5) });
+  };
 
 /** UVs of a model by a formula of its places, mirrored on one side. */
 function mirroredUvs(model: Model): Model {
@@ -183,6 +194,49 @@ describe('A twin', () => {
     // Up its own normal each side meets the larger one at the same distance.
     const own = baked(box, { type: 'height', span: 0.1 }, { twin: larger, reach: { outward: 0.2, inward: 0.2, split: 1 } });
     own.each(([v]) => expect(v).toBeCloseTo(0.5 + 0.25, 3));
+  });
+
+  it('painted reaches count place by place: where they are black nothing is looked for', () => {
+    const share = new Share({ width: 2, height: 1, channels: 1, bits: 8, data: Uint8Array.of(0, 255) });
+    // The square's U runs from 0.05 to 0.95 along x; between the two texels' middles it fades.
+    const reach = { outward: 0.1, inward: 0, at: at(({ u }) => ({ reach: share.at(u, 0.5), split: 0 })) };
+    const twin = square();
+    twin.positions = twin.positions.map((v, k) => (k % 3 === 1 ? 0.05 : v));
+    const out = baked(square(), { type: 'height', span: 0.1 }, { twin, reach });
+    let [near, there] = [-1, 0];
+    out.each(([v], [x]) => {
+      expect(v).toBeCloseTo(0.5 + 0.25, 3);
+      near = Math.min(near < -0.5 ? 1 : near, x);
+      there++;
+    });
+    // Half of the reach is enough for what lies half of it away: from the middle on.
+    expect(Math.abs(near)).toBeLessThan(0.03);
+    expect(there).toBeGreaterThan(1000);
+    expect(out.missed).toBeGreaterThan(1000);
+  });
+
+  it('painted directions are hard where they are white, averaged where they are black', () => {
+    const [box, larger] = [cubeModel(), boxModel(1.1, 1.1, 1.1)];
+    const heights = (split: number, more?: Reach['at']) => {
+      const found: number[] = [];
+      const reach = { outward: 0.2, inward: 0.2, split, at: more };
+      baked(box, { type: 'height', span: 0.1 }, { twin: larger, reach }).each(([v]) => found.push(v));
+      return found;
+    };
+    const mixed = heights(
+      0,
+      at(({ u }) => ({ reach: 1, split: u < 0.5 ? 1 : 0 })),
+    );
+    const [hard, soft] = [heights(1), heights(0)];
+    expect(hard.length).toBe(mixed.length);
+    let [as, other] = [0, 0];
+    mixed.forEach((v, i) => {
+      expect(v === hard[i] || v === soft[i]).toBe(true);
+      if (hard[i] === soft[i]) return;
+      if (v === hard[i]) as++;
+      else other++;
+    });
+    expect(Math.min(as, other)).toBeGreaterThan(100);
   });
 
   it('gives the colours of its vertices', () => {

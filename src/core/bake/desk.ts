@@ -1,15 +1,17 @@
 /** Where a thread bakes: models that it has read, and what was made of them, kept while they are used. */
-import { BAKE_VERSION, bakeSpecSchema, specText, type BakeSpec } from '../kinds/bakes/spec';
+import { BAKE_VERSION, bakeSpecSchema, specText, type BakeSpec, type TwinUse } from '../kinds/bakes/spec';
 import type { Model } from '../mesh/model';
 import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
 import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
+import type { Bitmap } from '../tile/bitmap';
 import type { TileIndex } from '../tile/tiles';
 import { Baker, type BakedTile } from './bake';
 import { fitTwin, type Fit } from './fit';
 import { Ground } from './ground';
 import { matchingOf } from './matching';
 import { placed } from './place';
-import { Projector } from './project';
+import { Projector, type Reach } from './project';
+import { Share, type Painted } from './share';
 
 /** Carries one sentence: what is asked cannot be baked, however often it is tried. */
 export class BakeError extends Error {}
@@ -17,6 +19,7 @@ export class BakeError extends Error {}
 /** Models, and bakers, that are kept; of models those used last. */
 export const MOST_MODELS = 4;
 const MOST_BAKERS = 6;
+export const MOST_SHARES = 16;
 
 interface Kept {
   model: Model;
@@ -27,6 +30,7 @@ interface Kept {
 
 export class BakeDesk {
   private models = new Map<string, Kept>();
+  private shares = new Map<string, Share>();
   private bakers = new Map<string, { baker: Baker; tiles: TileIndex[] }>();
 
   has(address: string): boolean {
@@ -40,6 +44,17 @@ export class BakeDesk {
       this.models.delete(oldest);
       this.bakers.clear();
     }
+  }
+
+  /** A grey picture over a sheet. */
+  takeShare(address: string, picture: Bitmap): void {
+    this.shares.delete(address);
+    this.shares.set(address, new Share(picture));
+    if (this.shares.size > MOST_SHARES) this.shares.delete(this.shares.keys().next().value!);
+  }
+
+  hasShare(address: string): boolean {
+    return this.shares.has(address);
   }
 
   /** Tiles that a bake has pixels in, rising. Throws BakeError. */
@@ -56,9 +71,19 @@ export class BakeDesk {
     return this.at(spec).baker.tile(tile);
   }
 
+  partsOf(address: string): string[] {
+    return this.kept(address).model.parts;
+  }
+
   /** How the twin would lie on the model; null: one of the two has no area. */
   fit({ model, twin }: BakeSpec): Fit | null {
     return twin && fitTwin(this.kept(model).model, this.kept(twin.file).model);
+  }
+
+  private share(use: TwinUse['reachBy']): Share | null {
+    const found = use && this.shares.get(use.file);
+    if (use && !found) throw new Error(`The picture ${use.file} was not handed in`);
+    return found ?? null;
   }
 
   private kept(address: string): Kept {
@@ -88,7 +113,7 @@ export class BakeDesk {
       low: ground,
       map,
       supersample: spec.supersample,
-      twin: spec.twin && this.twinOf(spec.twin, ground),
+      twin: spec.twin && this.twinOf(spec.twin, ground, map),
     });
     const made = { baker, tiles: [...map.tiles.keys()].sort((a, b) => a - b) };
     this.bakers.set(key, made);
@@ -116,7 +141,7 @@ export class BakeDesk {
     return map;
   }
 
-  private twinOf(use: NonNullable<BakeSpec['twin']>, low: Ground) {
+  private twinOf(use: TwinUse, low: Ground, map: SurfaceMap) {
     const twin = this.kept(use.file);
     const ground = groundOf(twin, `place ${JSON.stringify(use.place)}`, () => {
       const model = use.place ? placed(twin.model, use.place) : twin.model;
@@ -127,9 +152,25 @@ export class BakeDesk {
       throw new BakeError(
         `None of the twin’s parts (${ground.model.parts.slice(0, 3).join(', ')} …) has the name of one of the model’s: match them by hand, or take the whole twin.`,
       );
-    const reach = { outward: use.outward * low.size, inward: use.inward * low.size, split: use.split };
+    const reach: Reach = { outward: use.outward * low.size, inward: use.inward * low.size, split: use.split };
+    const painted = { reach: this.share(use.reachBy), split: this.share(use.splitBy) };
+    if (painted.reach || painted.split) reach.at = paintedReach(painted, use.split, map);
     return { ground, projector: new Projector(low, ground, reach, matching) };
   }
+}
+
+/** The shares at a point's place on the sheet. */
+function paintedReach({ reach, split }: Painted, otherwise: number, map: SurfaceMap): Reach['at'] {
+  const { cornersTexels: c, width, height } = map;
+  return ({ face, weights }, n) => {
+    let [u, v] = [0, 0];
+    for (let k = 0; k < 3; k++) {
+      const w = weights[n * 3 + k];
+      u += (w * c[face[n] * 6 + k * 2]) / width;
+      v += (w * c[face[n] * 6 + k * 2 + 1]) / height;
+    }
+    return { reach: reach?.at(u, v) ?? 1, split: split?.at(u, v) ?? otherwise };
+  };
 }
 
 function groundOf(kept: Kept, key: string, make: () => Ground): Ground {

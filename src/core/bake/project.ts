@@ -14,7 +14,7 @@ export interface Reach {
   inward: number;
   /** How far of the way from averaged directions (0) to those of the faces' own shading (1). */
   split: number;
-  /** Shares of both reaches, and of `split`, by place of the sheet; left out: 1 and as it says. */
+  /** What of both reaches counts, and what takes the place of `split`, by place of the sheet. Left out: all of them, as it says. */
   at?: (points: Points, n: number) => { reach: number; split: number };
 }
 

@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { eq, sql } from 'drizzle-orm';
 import '../../core/compute';
 import { BakeDesk } from '../../core/bake/desk';
+import { encodePng } from '../../core/codec/png';
 import { tileBytes } from '../../core/codec/tileBlob';
 import { BAKE_VERSION, bakeSpecSchema, type BakeSpec } from '../../core/kinds/bakes/spec';
 import type { BakeStatus } from '../../core/kinds/bakes/status';
@@ -188,6 +189,35 @@ test('a twin is kept once by its content, in parts, and comes out as it went in;
   const { key } = await ask(spec({ twin: { file: hash, name: 'other.glb' } }));
   expect(await until(key, ({ state }) => state === 'failed')).toMatchObject({
     message: expect.stringMatching(/not a GLB file/) as string,
+  });
+}, 60_000);
+
+test('a painted reach is read from the house; one that is not there is refused, a broken one fails with a sentence', async () => {
+  const larger = { ...ballModel(1.01, 24, 48), parts: ['Ball_dense'] };
+  const put = async (name: string, bytes: Uint8Array) => {
+    const path = join(tmpdir(), `${process.pid}-${name}`);
+    writeFileSync(path, bytes);
+    return (await takeTwin(path, name)).hash;
+  };
+  const file = await put('dense.glb', await writeGlb(larger));
+  const grey = (v: number) => encodePng({ width: 4, height: 4, channels: 1, bits: 8, data: new Uint8Array(16).fill(v) });
+  const twin = (reach: string) => ({ file, name: 'dense.glb', outward: 0.02, inward: 0.02, reachBy: { file: reach } });
+  const height = (reach: string) => spec({ width: 64, height: 64, settings: { type: 'height' }, twin: twin(reach) });
+  expect(await requestBake(height('d'.repeat(64)), 'p', 'x')).toMatchObject({
+    ok: false,
+    message: expect.stringMatching(/mask of its reach is not in the house/) as string,
+  });
+  await worker();
+  const missed = async (reach: string) => {
+    const { key } = await ask(height(reach));
+    await until(key, ({ state }) => state === 'done');
+    return (await tilesOfBake(key))!.missed;
+  };
+  expect(await missed(await put('all.png', grey(255)))).toBe(0);
+  expect(await missed(await put('none.png', grey(0)))).toBeGreaterThan(500);
+  const { key } = await ask(height(await put('broken.png', Buffer.from('nothing'))));
+  expect(await until(key, ({ state }) => state === 'failed')).toMatchObject({
+    message: expect.stringMatching(/mask of the reach is not a PNG/) as string,
   });
 }, 60_000);
 

@@ -3,6 +3,8 @@ import type { BakeSpec } from '../../core/kinds/bakes/spec';
 
 export type ToThread =
   | { type: 'model'; address: string; name: string; bytes: Uint8Array }
+  /** A grey picture over the sheet, as PNG. */
+  | { type: 'share'; address: string; bytes: Uint8Array }
   | { type: 'tiles'; id: number; spec: BakeSpec }
   | { type: 'tile'; id: number; spec: BakeSpec; tile: number; pack: boolean }
   | { type: 'cancel'; id: number };

@@ -3,8 +3,8 @@ import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { Worker } from 'node:worker_threads';
-import { MOST_MODELS } from '../../core/bake/desk';
-import type { BakeSpec } from '../../core/kinds/bakes/spec';
+import { MOST_MODELS, MOST_SHARES } from '../../core/bake/desk';
+import { sharesOf, type BakeSpec } from '../../core/kinds/bakes/spec';
 import type { BakedAnswer, FromThread, ToThread } from './messages';
 
 /** It fails however often it is tried: one sentence. */
@@ -23,6 +23,7 @@ export interface ModelFile {
 interface Thread {
   worker: Worker;
   models: Set<string>;
+  shares: Set<string>;
   job: Job | null;
 }
 
@@ -117,6 +118,7 @@ export class BakePool {
         if (thread.models.size > MOST_MODELS) thread.models.delete(thread.models.values().next().value!);
         thread.worker.postMessage({ type: 'model', address, ...file } satisfies ToThread);
       }
+      await this.giveShares(thread, sharesOf(job.spec));
       thread.worker.postMessage(job.message);
     } catch (error) {
       thread.job = null;
@@ -125,12 +127,25 @@ export class BakePool {
     }
   }
 
+  /** All of them, where one is not there: what its desk lets go is that which came first. */
+  private async giveShares(thread: Thread, addresses: readonly string[]): Promise<void> {
+    if (addresses.every((a) => thread.shares.has(a))) return;
+    for (const address of addresses) {
+      const file = await this.fetch(address);
+      if (!file) throw new FinalFault('The mask of its reach is not there any more: choose the mask again.');
+      thread.shares.delete(address);
+      thread.shares.add(address);
+      if (thread.shares.size > MOST_SHARES) thread.shares.delete(thread.shares.values().next().value!);
+      thread.worker.postMessage({ type: 'share', address, bytes: file.bytes } satisfies ToThread);
+    }
+  }
+
   private begin(): Thread {
     // A new thread does not know TypeScript yet: it learns it first (Node 20 does not take --import there).
     const url = pathToFileURL(resolve('src/server/bakes/thread.ts')).href;
     const entry = `import('tsx/esm/api').then(({ register }) => { register(); return import(${JSON.stringify(url)}); })`;
     const worker = new Worker(entry, { eval: true });
-    const thread: Thread = { worker, models: new Set(), job: null };
+    const thread: Thread = { worker, models: new Set(), shares: new Set(), job: null };
     this.threads.push(thread);
     worker.on('message', (answer: FromThread) => {
       const { job } = thread;

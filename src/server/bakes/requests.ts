@@ -1,7 +1,7 @@
 /** Bakes as they are asked for, watched, cancelled and taken. */
 import { createHash } from 'node:crypto';
 import { and, desc, eq, inArray, sql } from 'drizzle-orm';
-import { specText, type BakeSpec } from '../../core/kinds/bakes/spec';
+import { sharesOf, specText, type BakeSpec } from '../../core/kinds/bakes/spec';
 import type { BakeStatus, WorkerCard } from '../../core/kinds/bakes/status';
 import { database, type Executor } from '../db';
 import { addJob } from '../enqueue';
@@ -54,7 +54,13 @@ async function missingFiles(tx: Executor, spec: BakeSpec): Promise<string | null
   if (!model) return 'The model of this piece is lost in the house: bring it in again to bake it.';
   if (!spec.twin) return null;
   const [twin] = await tx.select({ hash: twins.hash }).from(twins).where(eq(twins.hash, spec.twin.file));
-  return twin ? null : `The dense model "${spec.twin.name}" is not in the house any more: choose its file again.`;
+  if (!twin) return `The dense model "${spec.twin.name}" is not in the house any more: choose its file again.`;
+  const shares = sharesOf(spec);
+  if (shares.length === 0) return null;
+  const there = await tx.select({ hash: twins.hash }).from(twins).where(inArray(twins.hash, shares));
+  return there.length === new Set(shares).size
+    ? null
+    : 'The mask of its reach is not in the house any more: choose the mask again.';
 }
 
 /** Of those that were ever asked for, in any order. */

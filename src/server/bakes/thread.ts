@@ -4,7 +4,9 @@ import { parentPort } from 'node:worker_threads';
 import { deflateRawSync } from 'node:zlib';
 import '../../core/compute';
 import { BakeDesk, BakeError } from '../../core/bake/desk';
+import { decodePng, PictureError } from '../../core/codec/png';
 import { filterTile, tileBlob, tileBytes } from '../../core/codec/tileBlob';
+import { sharesOf, type BakeSpec } from '../../core/kinds/bakes/spec';
 import { ModelError } from '../../core/mesh/model';
 import { readModel } from '../../core/mesh/readModel';
 import { nodeDecoders } from '../decoders';
@@ -28,23 +30,26 @@ async function carryOut(message: Exclude<ToThread, { type: 'cancel' }>): Promise
       const { address, name, bytes } = message;
       unread.delete(address);
       desk.take(address, await readModel(new Map([[name, bytes]]), { decoders: nodeDecoders }));
+    } else if (message.type === 'share') {
+      unread.delete(message.address);
+      desk.takeShare(message.address, decodePng(message.bytes, 'The mask of the reach'));
     } else if (message.type === 'tiles') {
       refuseUnread(message.spec);
       answer({ type: 'tiles', id: message.id, tiles: desk.tiles(message.spec) });
     } else await tile(message);
   } catch (error) {
     const { message: why } = error as Error;
-    const final = error instanceof BakeError || error instanceof ModelError;
+    const final = error instanceof BakeError || error instanceof ModelError || error instanceof PictureError;
     // Whoever asks for a bake of it is told.
-    if (message.type === 'model') unread.set(message.address, why);
+    if (message.type === 'model' || message.type === 'share') unread.set(message.address, why);
     else answer({ type: 'failed', id: message.id, message: why, final });
   }
 }
 
-/** Models that could not be read, and why. */
+/** Models and pictures that could not be read, and why. */
 const unread = new Map<string, string>();
-function refuseUnread(spec: { model: string; twin: { file: string } | null }): void {
-  const why = unread.get(spec.model) ?? (spec.twin && unread.get(spec.twin.file));
+function refuseUnread(spec: BakeSpec): void {
+  const why = [spec.model, ...(spec.twin ? [spec.twin.file] : []), ...sharesOf(spec)].map((a) => unread.get(a)).find((w) => w);
   if (why) throw new BakeError(why);
 }
 

@@ -13,6 +13,9 @@ export const supersampleSchema = z.union([z.literal(1), z.literal(2), z.literal(
 
 const matrix = z.array(z.number()).length(16);
 
+/** A grey picture over the sheet, kept in the house by its content; `mask`: of which of the sheet's masks it was made. */
+export const shareSchema = z.object({ file: hash, mask: z.string().max(64).default('') });
+
 /** How a dense twin is used. Reaches are shares of the model's size. */
 export const twinUseSchema = z.object({
   /** Address and name of its file. */
@@ -22,6 +25,10 @@ export const twinUseSchema = z.object({
   inward: z.number().min(0).max(2).default(0.02),
   /** 0: along directions averaged over hard edges, without gaps; 1: along the model's own normals, without slant. */
   split: z.number().min(0).max(1).default(0),
+  /** How much of both reaches counts, place by place. null: all of them. */
+  reachBy: shareSchema.nullable().default(null),
+  /** Takes the place of `split`, place by place. */
+  splitBy: shareSchema.nullable().default(null),
   /** `whole`: all of it; `names`: of each part, that of the twin whose name begins with it; `pairs`: as they are chosen. */
   match: z.enum(['whole', 'names', 'pairs']).default('whole'),
   pairs: z
@@ -50,6 +57,10 @@ export const bakeSpecSchema = z
     message: 'the twin is looked for neither outwards nor inwards: raise one of the reaches',
   });
 export type BakeSpec = z.infer<typeof bakeSpecSchema>;
+
+/** Addresses of the grey pictures that a bake reads. */
+export const sharesOf = ({ twin }: Pick<BakeSpec, 'twin'>): string[] =>
+  [twin?.reachBy, twin?.splitBy].flatMap((s) => (s ? [s.file] : []));
 
 /** The same text for the same spec, however it was put together. */
 export function specText(spec: BakeSpec): string {

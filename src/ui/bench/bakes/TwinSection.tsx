@@ -9,21 +9,30 @@ import { percent } from '@/core/kinds/control';
 import { Choice } from '../../common/Choice';
 import { IconButton, Switch } from '../../common/controls';
 import { Controls } from '../Controls';
-import { say } from '../store';
+import { currentSheet, say, useBench } from '../store';
 import { holder } from '../viewportHolder';
 import { sendTwin } from './api';
 import { askFit, setBake, tryBake } from './commands';
 import { Misses } from './Misses';
 import { useModelSize } from './modelSize';
+import { Pairs, pairsByName } from './Pairs';
+import { sendMask, useShare } from './shares';
 
 const REACHES = [
   { ...percent('outward', 'Outward', 0, 0.5), digits: 1, fine: true },
   { ...percent('inward', 'Inward', 0, 0.5), digits: 1, fine: true },
   percent('split', 'Hard edges'),
 ];
-const MATCHES = [
+const MATCHES: { value: TwinUse['match']; label: string }[] = [
   { value: 'whole', label: 'Whole model' },
   { value: 'names', label: 'Parts by name' },
+  { value: 'pairs', label: 'Pairs of parts, by hand' },
+];
+
+/** What can be painted: black is none of it, white all. */
+const PAINTED = [
+  { key: 'reachBy', label: 'Reach', none: 'The same everywhere', by: 'Painted by' },
+  { key: 'splitBy', label: 'Directions', none: 'As “Hard edges” says', by: 'Hard by' },
 ] as const;
 
 /** A dense model that lies elsewhere, at another scale or on another axis is noticed, and can be laid onto the model. */
@@ -60,12 +69,14 @@ function FitRow({ picture, twin, set }: { picture: Picture; twin: TwinUse; set: 
 
 /** The cage is shown over the model while it is on. */
 function useCage(on: boolean, twin: TwinUse | null, size: number): void {
-  const { outward = 0, split = 0 } = twin ?? {};
+  const { outward = 0, split = 0, reachBy = null, splitBy = null } = twin ?? {};
+  const reachShare = useShare(on ? reachBy : null);
+  const splitShare = useShare(on ? splitBy : null);
   useEffect(() => {
     if (!on) return;
-    holder.viewport?.setCage({ outward: outward * size, split });
+    holder.viewport?.setCage({ outward: outward * size, split, painted: { reach: reachShare, split: splitShare } });
     return () => holder.viewport?.setCage(null);
-  }, [on, outward, split, size]);
+  }, [on, outward, split, size, reachShare, splitShare]);
 }
 
 export function TwinSection({ picture }: { picture: Picture }) {
@@ -87,6 +98,29 @@ export function TwinSection({ picture }: { picture: Picture }) {
     }
   };
   const set = (next: TwinUse, label: string) => setBake(picture.id, { twin: next }, label);
+  /** Changes the use of the twin by something that has to be waited for. */
+  const setLater = async (over: Promise<Partial<TwinUse>>, label: string) => {
+    try {
+      const change = await over;
+      const now = currentSheet().pictures.find((p) => p.id === picture.id)?.bake?.twin;
+      if (now) set({ ...now, ...change }, label);
+    } catch (error) {
+      say((error as Error).message);
+    }
+  };
+  const masks = useBench((s) => currentSheet(s).masks);
+  const paintedBy = (key: 'reachBy' | 'splitBy', mask: string) =>
+    setLater(
+      sendMask(mask).then((share) => ({ [key]: share })),
+      mask ? 'painted by a mask' : 'the same everywhere',
+    );
+  const rematch = (match: TwinUse['match']) =>
+    setLater(
+      match === 'pairs' && twin?.pairs.length === 0
+        ? pairsByName(picture.id).then((pairs) => ({ match, pairs }))
+        : Promise.resolve({ match }),
+      'another match',
+    );
   return (
     <fieldset className="mt-1 space-y-0.5 border-t border-line pt-1">
       <div className="flex h-7 items-center gap-1">
@@ -124,20 +158,38 @@ export function TwinSection({ picture }: { picture: Picture }) {
       {twin && (
         <>
           <Controls
-            controls={REACHES}
+            controls={twin.splitBy ? REACHES.slice(0, 2) : REACHES}
             settings={twin}
             start={{ ...twin, outward: 0.02, inward: 0.02, split: 0 }}
             labelWidth="84px"
             onPreview={(next) => void tryBake(undefined, next)}
             onCommit={(next, { label }) => set(next, label.toLowerCase())}
           />
+          {PAINTED.map(({ key, label, none, by }) => (
+            <Choice
+              key={key}
+              label={label}
+              labelWidth="84px"
+              value={masks.some((m) => m.id === twin[key]?.mask) ? twin[key]!.mask : ''}
+              options={[{ value: '', label: none }, ...masks.map((m) => ({ value: m.id, label: `${by} ${m.name}` }))]}
+              onChange={(mask) => void paintedBy(key, mask)}
+            />
+          ))}
           <Choice
             label="Match"
             labelWidth="84px"
-            value={twin.match === 'pairs' ? 'names' : twin.match}
+            value={twin.match}
             options={MATCHES}
-            onChange={(match) => set({ ...twin, match }, 'another match')}
+            onChange={(match) => void rematch(match)}
           />
+          {twin.match === 'pairs' && (
+            <Pairs
+              pictureId={picture.id}
+              twin={twin}
+              material={currentSheet().materialIndex}
+              set={(pairs, label) => set({ ...twin, pairs }, label)}
+            />
+          )}
           <FitRow picture={picture} twin={twin} set={set} />
           <Switch label="Cage" checked={caged} onChange={setCaged} hint="Shows how far out it is looked for the dense model" />
           {picture.bake!.missed > 0 && <Misses picture={picture} />}

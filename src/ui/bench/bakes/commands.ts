@@ -14,6 +14,7 @@ import { BakeTry, roughly } from '@/engine/bakeTry';
 import { newId } from '../layers/ids';
 import { bench, currentLayer, currentSheet, edit, say, selectLayer, useBench } from '../store';
 import * as house from './api';
+import { sendMask } from './shares';
 import { later, look, takeAgain, useBakes } from './watch';
 
 /** Bakes are no larger than pictures; by themselves they are as large as the sheet, up to this. */
@@ -110,8 +111,20 @@ export function choose(id: string | null): void {
 
 // ── Baking ───────────────────────────────────────────────────────────────────────────────────────────────
 
+/** The masks that a bake's reach is painted by count as they are when it is baked. false: it is gone. */
+async function renewMasks(id: string): Promise<boolean> {
+  const twin = found(id)?.picture.bake.twin;
+  if (!twin?.reachBy && !twin?.splitBy) return true;
+  const fresh = { ...twin };
+  for (const key of ['reachBy', 'splitBy'] as const) fresh[key] = (await sendMask(twin[key]?.mask ?? '')) ?? twin[key];
+  const changed = (['reachBy', 'splitBy'] as const).some((key) => fresh[key]?.file !== twin[key]?.file);
+  if (changed) setBake(id, { twin: fresh }, 'its masks as they are now');
+  return found(id) !== null;
+}
+
 /** Hands it to the workers of the house; it comes to the sheet when it is done. */
 export async function runBake(id: string): Promise<void> {
+  if (!(await renewMasks(id).catch((error: unknown) => (say((error as Error).message), false)))) return;
   const it = found(id);
   const piece = useBench.getState().document!;
   if (!it) return;
@@ -180,14 +193,26 @@ export async function tryBake(over?: BakeSettings, twin?: TwinUse): Promise<void
   }
 }
 
-/** How the dense model of a bake would lie on the model, if that is worth offering; null: it lies well, or is not there. */
-export async function askFit(id: string): Promise<Fit | null> {
+/** What is to be asked of a bake's dense model; null: there is none. */
+function askable(id: string) {
   const { document, geometry } = useBench.getState();
   const it = found(id);
   const spec = it && specOf(document!, it.sheet, { ...it.picture, bake: { ...it.picture.bake, made: '' } });
   if (!spec?.twin || !geometry) return null;
-  const fit = await trying.fit({ ...spec, twin: { ...spec.twin, place: null } }, geometry);
+  return { spec: { ...spec, twin: { ...spec.twin, place: null, reachBy: null, splitBy: null } }, geometry };
+}
+
+/** How the dense model of a bake would lie on the model, if that is worth offering; null: it lies well, or is not there. */
+export async function askFit(id: string): Promise<Fit | null> {
+  const asked = askable(id);
+  const fit = asked && (await trying.fit(asked.spec, asked.geometry));
   return fit && worthFitting(fit) ? fit : null;
+}
+
+/** Names of the parts of a bake's dense model. */
+export async function askParts(id: string): Promise<string[]> {
+  const asked = askable(id);
+  return asked ? trying.parts(asked.spec, asked.geometry) : [];
 }
 
 export function putTryAway(): void {
