@@ -12,7 +12,7 @@ import { result } from './result';
 import { alternate } from './timing';
 import { penLatency } from './penLatency';
 import { penUpToJournal } from './penUpToJournal';
-import { pointerToPixel, sliderToPixel } from './pointerToPixel';
+import { bakeFirstTry, pointerToPixel, sliderToPixel } from './pointerToPixel';
 
 function surfaceMap(): Result[] {
   const { model, surfaces } = lantern();
@@ -61,4 +61,5 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   'pen-up-to-journal': penUpToJournal,
   'pointer-to-pixel': pointerToPixel,
   'slider-to-pixel': sliderToPixel,
+  'bake-first-try': bakeFirstTry,
 };

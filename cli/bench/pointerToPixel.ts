@@ -84,6 +84,34 @@ export function pointerToPixel(): Promise<Result[]> {
   });
 }
 
+/** From asking for a bake of the lantern to its first try in the panes: the very first one of the page, and one that follows. */
+export function bakeFirstTry(): Promise<Result[]> {
+  return onBench(async (page, _box, frame) => {
+    await page.keyboard.press('Control+b');
+    const tried = async (what: string): Promise<number> => {
+      await page.getByRole('button', { name: 'Add a map' }).click();
+      const item = page.getByRole('menuitem', { name: what, exact: true });
+      await item.waitFor();
+      await page.evaluate(
+        "window.brindleAsked = null; window.addEventListener('pointerup', (e) => (window.brindleAsked ??= e.timeStamp), { capture: true, once: true });",
+      );
+      await item.click();
+      return (await page.evaluate(`(async () => {
+        for (;;) {
+          const tried = performance.getEntriesByName('brindle:bake-tried').at(-1)?.startTime ?? 0;
+          const shown = performance.getEntriesByName('brindle:pixels').find((e) => e.startTime > tried)?.startTime;
+          if (tried > window.brindleAsked && shown) return shown - window.brindleAsked;
+          await new Promise((resolve) => setTimeout(resolve, 20));
+        }
+      })()`)) as number;
+    };
+    const of = against(frame);
+    const first = of('bake-first-try', await tried('Bent normal'));
+    await page.waitForTimeout(3000);
+    return [first, of('bake-next-try', await tried('Facing'))];
+  });
+}
+
 /** From the last move of a drag of the opacity slider to the first texels that come of it. */
 export function sliderToPixel(): Promise<Result[]> {
   return onBench(async (page, _box, frame) => {

@@ -185,6 +185,7 @@ export async function tryBake(over?: BakeSettings, twin?: TwinUse): Promise<void
     if (!tried || useBench.getState().bakes.chosen !== it.picture.id) return;
     const { width, height, data, missed } = tried;
     bench().send({ type: 'try-bake', tried: { width, height, data } });
+    performance.mark('brindle:bake-tried');
     shown = true;
     const looked = { ...picture, id: TRIED_ID, width, height, bake: { ...record, missed } };
     useBench.setState({ bakeLook: looked, maskMode: null });
