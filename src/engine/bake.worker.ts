@@ -9,6 +9,7 @@ import type { Bitmap } from '../core/tile/bitmap';
 import { TILE, tileX, tileY } from '../core/tile/tiles';
 import { browserDecoders } from './decoders';
 import type { TryAnswer, TryRequest } from './bakeTry';
+import { roughly, TRY_SIDES } from './roughly';
 
 const scope = self as unknown as {
   postMessage(message: TryAnswer, transfer?: Transferable[]): void;
@@ -20,24 +21,42 @@ let chain: Promise<void> = Promise.resolve();
 
 scope.onmessage = ({ data }) => {
   if (data.type === 'try') newest = data.id;
-  chain = chain.then(() => carryOut(data));
+  // What was made ready in vain says why when it is asked for.
+  chain = chain.then(() => carryOut(data)).catch(() => undefined);
 };
 
 async function carryOut(request: TryRequest): Promise<void> {
   if (request.type === 'model') return desk.take(request.address, request.model);
+  if (request.type === 'ready') return makeReady(request.spec);
   const { id, spec } = request;
   // Something newer has been asked for in the meantime.
   if (request.type === 'try' && id !== newest) return;
   try {
-    if (spec.twin && !desk.has(spec.twin.file)) desk.take(spec.twin.file, await fetchTwin(spec.twin));
-    for (const address of sharesOf(spec)) if (!desk.hasShare(address)) desk.takeShare(address, await fetchShare(address));
+    await fetchFiles(spec);
     if (request.type === 'parts') return scope.postMessage({ id, parts: desk.partsOf(spec.twin!.file) });
     if (request.type === 'fit') return scope.postMessage({ id, fit: desk.fit(spec) });
-    const picture = await baked(id, spec);
-    if (picture) scope.postMessage({ id, ...picture }, [picture.data.buffer]);
+    for (const side of TRY_SIDES) {
+      const rough = roughly(spec, side);
+      const rougher = side < TRY_SIDES.at(-1)! && Math.max(rough.width, rough.height) < Math.max(spec.width, spec.height);
+      const picture = await baked(id, rough);
+      if (!picture) return;
+      scope.postMessage({ id, ...picture, rougher }, [picture.data.buffer]);
+      if (!rougher) return;
+    }
   } catch (error) {
     scope.postMessage({ id, message: (error as Error).message });
   }
+}
+
+async function makeReady(spec: BakeSpec): Promise<void> {
+  await fetchFiles(spec);
+  desk.ready(TRY_SIDES.map((side) => roughly(spec, side)));
+}
+
+/** What a bake reads beside the model. */
+async function fetchFiles(spec: BakeSpec): Promise<void> {
+  if (spec.twin && !desk.has(spec.twin.file)) desk.take(spec.twin.file, await fetchTwin(spec.twin));
+  for (const address of sharesOf(spec)) if (!desk.hasShare(address)) desk.takeShare(address, await fetchShare(address));
 }
 
 async function fetchTwin({ file, name }: NonNullable<BakeSpec['twin']>): Promise<Model> {

@@ -5,31 +5,24 @@ import type { Model } from '../core/mesh/model';
 import type { Geometry } from './protocol';
 
 export type TryRequest =
-  { type: 'model'; address: string; model: Model } | { type: 'try' | 'fit' | 'parts'; id: number; spec: BakeSpec };
+  | { type: 'model'; address: string; model: Model }
+  | { type: 'try' | 'fit' | 'parts'; id: number; spec: BakeSpec }
+  /** Made ready before anything is asked: what a try of this spec hangs on. */
+  | { type: 'ready'; spec: BakeSpec };
 export type TryAnswer =
-  | { id: number; width: number; height: number; data: Uint16Array<ArrayBuffer>; missed: number }
+  /** `rougher`: a first picture, the finer one comes behind it. */
+  | { id: number; width: number; height: number; data: Uint16Array<ArrayBuffer>; missed: number; rougher: boolean }
   | { id: number; fit: Fit | null }
   | { id: number; parts: string[] }
   | { id: number; message: string };
 
-/** Longest side of a first try, and its samples at most. */
-export const TRY_SIDE = 256;
-export const TRY_SAMPLES = 12;
-
-/** The same bake, small and rough. Lengths in it are shares of the model: they stay. */
-export function roughly(spec: BakeSpec): BakeSpec {
-  const scale = Math.min(1, TRY_SIDE / Math.max(spec.width, spec.height));
-  const side = (n: number) => Math.max(16, Math.round(n * scale));
-  const { settings } = spec;
-  const samples = 'samples' in settings ? { samples: Math.min(settings.samples, TRY_SAMPLES) } : {};
-  return { ...spec, width: side(spec.width), height: side(spec.height), supersample: 1, settings: { ...settings, ...samples } };
-}
+export type Tried = Extract<TryAnswer, { data: unknown }>;
 
 export class BakeTry {
   private worker: Worker | null = null;
   private known = '';
   private id = 0;
-  private waiting: { id: number; resolve: (a: TryAnswer | null) => void } | null = null;
+  private waiting: { id: number; resolve: (a: TryAnswer | null) => void; show: (tried: Tried) => void } | null = null;
 
   /** How a dense model would lie on its model. Rejects with a sentence. */
   async fit(spec: BakeSpec, geometry: Geometry): Promise<Fit | null> {
@@ -70,18 +63,22 @@ export class BakeTry {
     return worker;
   }
 
-  /** null: something newer was asked for. Rejects with a sentence. */
-  async ask(spec: BakeSpec, geometry: Geometry): Promise<Extract<TryAnswer, { data: unknown }> | null> {
+  /** Makes ready what tries of a model hang on, so that the first one is there sooner. */
+  warm(spec: BakeSpec, geometry: Geometry): void {
+    this.ready(spec, geometry).postMessage({ type: 'ready', spec: { ...spec, uvSet: 0 } } satisfies TryRequest);
+  }
+
+  /** Shows a small picture and then a finer one; none where something newer is asked for. Rejects with a sentence. */
+  async ask(spec: BakeSpec, geometry: Geometry, show: (tried: Tried) => void): Promise<void> {
     const worker = this.ready(spec, geometry);
     this.waiting?.resolve(null);
     const id = ++this.id;
     const answer = await new Promise<TryAnswer | null>((resolve) => {
-      this.waiting = { id, resolve };
+      this.waiting = { id, resolve, show };
       // The page has only the UVs that are painted on: they are the first there.
       worker.postMessage({ type: 'try', id, spec: { ...spec, uvSet: 0 } } satisfies TryRequest);
     });
     if (answer && 'message' in answer) throw new Error(answer.message);
-    return answer && 'data' in answer ? answer : null;
   }
 
   end(): void {
@@ -103,7 +100,9 @@ export class BakeTry {
         return asked(data);
       }
       if (data.id !== this.waiting?.id) return;
-      const { resolve } = this.waiting;
+      const { resolve, show } = this.waiting;
+      if ('data' in data) show(data);
+      if ('data' in data && data.rougher) return;
       this.waiting = null;
       resolve(data);
     };

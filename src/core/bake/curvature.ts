@@ -39,8 +39,8 @@ export class Curvature {
     const keys = new Float64Array(count);
     for (let i = 0; i < count; i++) {
       const o = i * SAMPLE;
-      const [x, y, z] = [0, 1, 2].map((k) => Math.floor(data[o + k] / this.radius));
-      keys[i] = cellKey(x, y, z);
+      const { radius } = this;
+      keys[i] = cellKey(Math.floor(data[o] / radius), Math.floor(data[o + 1] / radius), Math.floor(data[o + 2] / radius));
     }
     const order = Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => keys[a] - keys[b] || a - b);
     const out = new Float32Array(count * SAMPLE);
@@ -119,20 +119,22 @@ const VOXELS = 4;
 
 /** Those of one cell, of one sign, that face into one octant, become one: their measures added, in their middle. */
 function merged({ count, data }: Samples, cell: number): Samples {
-  const known = new Map<string, number>();
+  // Of each sign and octant by cell: numbers for keys, since text takes three times as long.
+  const known = Array.from({ length: 16 }, () => new Map<number, number>());
   const out = new Float64Array(count * SAMPLE);
   const weight = new Float64Array(count);
   let made = 0;
   for (let i = 0; i < count; i++) {
     const o = i * SAMPLE;
     const octant = (data[o + 4] < 0 ? 1 : 0) + (data[o + 5] < 0 ? 2 : 0) + (data[o + 6] < 0 ? 4 : 0) + (data[o + 3] < 0 ? 8 : 0);
-    const key = `${Math.floor(data[o] / cell)} ${Math.floor(data[o + 1] / cell)} ${Math.floor(data[o + 2] / cell)} ${octant}`;
-    let at = known.get(key);
-    if (at === undefined) known.set(key, (at = made++));
+    const key = cellKey(Math.floor(data[o] / cell), Math.floor(data[o + 1] / cell), Math.floor(data[o + 2] / cell));
+    let at = known[octant].get(key);
+    if (at === undefined) known[octant].set(key, (at = made++));
     const w = Math.abs(data[o + 3]);
     weight[at] += w;
-    out[at * SAMPLE + 3] += data[o + 3];
-    for (const k of [0, 1, 2, 4, 5, 6]) out[at * SAMPLE + k] += data[o + k] * w;
+    const to = at * SAMPLE;
+    out[to + 3] += data[o + 3];
+    for (let k = 0; k < SAMPLE; k++) if (k !== 3) out[to + k] += data[o + k] * w;
   }
   const found = new Float32Array(made * SAMPLE);
   for (let n = 0; n < made; n++) {
@@ -147,11 +149,38 @@ function merged({ count, data }: Samples, cell: number): Samples {
   return { count: made, data: found };
 }
 
+/** Samples as they are found: room that grows. */
+class Found {
+  data = new Float32Array(1 << 16);
+  length = 0;
+
+  get count(): number {
+    return this.length / SAMPLE;
+  }
+
+  put(x: number, y: number, z: number, measure: number, nx: number, ny: number, nz: number): void {
+    if (this.length + SAMPLE > this.data.length) {
+      const more = new Float32Array(this.data.length * 2);
+      more.set(this.data);
+      this.data = more;
+    }
+    const { data, length: o } = this;
+    data[o] = x;
+    data[o + 1] = y;
+    data[o + 2] = z;
+    data[o + 3] = measure;
+    data[o + 4] = nx;
+    data[o + 5] = ny;
+    data[o + 6] = nz;
+    this.length = o + SAMPLE;
+  }
+}
+
 function samplesOf(model: Pick<Model, 'positions' | 'normals' | 'indices'>, corner: Uint32Array, radius: number): Samples {
   for (let spacing = radius / 3; ; spacing *= 1.5) {
-    const out: number[] = [];
+    const out = new Found();
     const there = onFaces(model, spacing, out) && onEdges(model, corner, spacing, out);
-    if (there || spacing > radius) return { count: out.length / SAMPLE, data: Float32Array.from(out) };
+    if (there || spacing > radius) return { count: out.count, data: out.data };
   }
 }
 
@@ -162,8 +191,9 @@ const FLAT = 1e-9;
 function onFaces(
   { positions: p, normals: n, indices }: Pick<Model, 'positions' | 'normals' | 'indices'>,
   spacing: number,
-  out: number[],
+  out: Found,
 ): boolean {
+  const part = { nx: 0, ny: 0, nz: 0, measure: 0, square: spacing * spacing, out };
   for (let f = 0; f < indices.length; f += 3) {
     const [a, b, c] = [indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3];
     const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
@@ -188,48 +218,58 @@ function onFaces(
     }
     if (Math.abs(divergence) < FLAT) continue;
     const measure = (divergence / 2) * (g / 2);
-    const put = (x: number, y: number, z: number, share: number) =>
-      out.push(x, y, z, measure * share, gx * side, gy * side, gz * side);
-    if (
-      !halve(
-        [0, 1, 2].flatMap((k) => [p[a + k], p[b + k], p[c + k]]),
-        spacing,
-        1,
-        put,
-        () => out.length / SAMPLE < MOST_SAMPLES,
-      )
-    )
-      return false;
+    part.nx = gx * side;
+    part.ny = gy * side;
+    part.nz = gz * side;
+    part.measure = measure;
+    if (!halve(part, 1, p[a], p[a + 1], p[a + 2], p[b], p[b + 1], p[b + 2], p[c], p[c + 1], p[c + 2])) return false;
   }
   return true;
 }
 
+/** Of the face at work: its normal, the measure that it stands for, how long a side may be, squared. */
+interface Part {
+  nx: number;
+  ny: number;
+  nz: number;
+  measure: number;
+  square: number;
+  out: Found;
+}
+
 /**
- * Cuts a triangle (x of its corners, y, z) across its longest side until that is short enough, and gives the middle of each part
- * with its share of the whole. false: there are too many.
+ * Cuts a triangle across its longest side until that is short enough, and puts a sample into the middle of each part, with its
+ * share of the whole. false: there are too many. Numbers, not lists: there are a million of them.
  */
 function halve(
-  t: number[],
-  longest: number,
+  part: Part,
   share: number,
-  put: (x: number, y: number, z: number, share: number) => void,
-  more: () => boolean,
+  ax: number,
+  ay: number,
+  az: number,
+  bx: number,
+  by: number,
+  bz: number,
+  cx: number,
+  cy: number,
+  cz: number,
 ): boolean {
-  if (!more()) return false;
-  let [best, at] = [-1, 0];
-  for (let k = 0; k < 3; k++) {
-    const n = (k + 1) % 3;
-    const d = (t[n] - t[k]) ** 2 + (t[3 + n] - t[3 + k]) ** 2 + (t[6 + n] - t[6 + k]) ** 2;
-    if (d > best) [best, at] = [d, k];
-  }
-  if (best <= longest * longest) {
-    put((t[0] + t[1] + t[2]) / 3, (t[3] + t[4] + t[5]) / 3, (t[6] + t[7] + t[8]) / 3, share);
+  const ab = (bx - ax) * (bx - ax) + (by - ay) * (by - ay) + (bz - az) * (bz - az);
+  const bc = (cx - bx) * (cx - bx) + (cy - by) * (cy - by) + (cz - bz) * (cz - bz);
+  const ca = (ax - cx) * (ax - cx) + (ay - cy) * (ay - cy) + (az - cz) * (az - cz);
+  // The longest side comes first: all turn round until it does.
+  if (bc > ab && bc >= ca) return halve(part, share, bx, by, bz, cx, cy, cz, ax, ay, az);
+  if (ca > ab && ca > bc) return halve(part, share, cx, cy, cz, ax, ay, az, bx, by, bz);
+  const { out } = part;
+  if (ab <= part.square) {
+    if (out.length >= MOST_SAMPLES * SAMPLE) return false;
+    out.put((ax + bx + cx) / 3, (ay + by + cy) / 3, (az + bz + cz) / 3, part.measure * share, part.nx, part.ny, part.nz);
     return true;
   }
-  const n = (at + 1) % 3;
-  const [one, other] = [t.slice(), t.slice()];
-  for (let o = 0; o < 9; o += 3) one[o + n] = other[o + at] = (t[o + at] + t[o + n]) / 2;
-  return halve(one, longest, share / 2, put, more) && halve(other, longest, share / 2, put, more);
+  const mx = (ax + bx) / 2;
+  const my = (ay + by) / 2;
+  const mz = (az + bz) / 2;
+  return halve(part, share / 2, ax, ay, az, mx, my, mz, cx, cy, cz) && halve(part, share / 2, mx, my, mz, bx, by, bz, cx, cy, cz);
 }
 
 /** Where the normals of two faces differ along the edge between them. */
@@ -237,7 +277,7 @@ function onEdges(
   { positions: p, normals: n, indices }: Pick<Model, 'positions' | 'normals' | 'indices'>,
   corner: Uint32Array,
   spacing: number,
-  out: number[],
+  out: Found,
 ): boolean {
   let fits = true;
   const unit = (o: number, q: number, t: number): number[] => {
@@ -261,7 +301,7 @@ function onEdges(
     const along = (inner[0] * e[0] + inner[1] * e[1] + inner[2] * e[2]) / (length * length);
     const across = inner.map((v, k) => along * e[k] - v);
     const steps = Math.max(1, Math.ceil(length / spacing));
-    if (out.length / SAMPLE + steps > MOST_SAMPLES) {
+    if (out.count + steps > MOST_SAMPLES) {
       fits = false;
       return;
     }
@@ -274,8 +314,8 @@ function onEdges(
       const bulges = v.reduce((sum, w, k) => sum + (w - u[k]) * across[k], 0) > 0;
       const mean = u.map((w, k) => w + v[k]);
       const l = Math.hypot(mean[0], mean[1], mean[2]) || 1;
-      for (let k = 0; k < 3; k++) out.push(p[a + k] + e[k] * t);
-      out.push((((bulges ? 1 : -1) * angle) / 2) * (length / steps), mean[0] / l, mean[1] / l, mean[2] / l);
+      const half = (((bulges ? 1 : -1) * angle) / 2) * (length / steps);
+      out.put(p[a] + e[0] * t, p[a + 1] + e[1] * t, p[a + 2] + e[2] * t, half, mean[0] / l, mean[1] / l, mean[2] / l);
     }
   });
   return fits;

@@ -20,6 +20,9 @@ export class BakeError extends Error {}
 export const MOST_MODELS = 4;
 const MOST_BAKERS = 6;
 export const MOST_SHARES = 16;
+/** Texels of a surface map that is kept beside others, and how many of them are: 20 MiB together. */
+const SMALL = 512 * 512;
+const MOST_SMALL = 4;
 
 interface Kept {
   model: Model;
@@ -69,6 +72,15 @@ export class BakeDesk {
 
   tile(spec: BakeSpec, tile: TileIndex): BakedTile | null {
     return this.at(spec).baker.tile(tile);
+  }
+
+  /** Makes what bakes like these hang on, so that the first one is there sooner. What cannot be baked says so when it is asked for. */
+  ready(specs: readonly BakeSpec[]): void {
+    try {
+      for (const spec of specs) this.tile(spec, this.tiles(spec)[0]);
+    } catch (error) {
+      if (!(error instanceof BakeError)) throw error;
+    }
   }
 
   partsOf(address: string): string[] {
@@ -135,8 +147,11 @@ export class BakeDesk {
     if (!map) {
       const { model } = low;
       map = buildSurfaceMap({ model, islands, uv: model.uvs[uvSet], materialIndex: material, width, height });
-      low.maps.clear();
+      // Of those for first tries a few are kept, of large ones none beside another.
+      const small = width * height <= SMALL;
+      if (!small) low.maps.clear();
       low.maps.set(key, map);
+      if (low.maps.size > MOST_SMALL) low.maps.delete(low.maps.keys().next().value!);
     }
     return map;
   }

@@ -10,7 +10,7 @@ import { IconButton, MENU, MENU_ITEM, Tip } from '../../common/controls';
 import { keysFor } from '../commands';
 import { currentSheet, useBench } from '../store';
 import { BakeRow } from './BakeRow';
-import { addBake, endTries, putTryAway, runAll } from './commands';
+import { addBake, endTries, putTryAway, readyTries, runAll } from './commands';
 import { dropBakes } from './dropped';
 import { useBakes, watchBakes } from './watch';
 
@@ -21,7 +21,8 @@ export function Bakes() {
   useEffect(watchBakes, []);
   const { open } = place;
   useEffect(() => {
-    if (!open) putTryAway();
+    if (open) readyTries();
+    else putTryAway();
     return endTries;
   }, [open]);
   return open ? <Card /> : null;

@@ -10,7 +10,7 @@ import { BAKES, type BakeSettings, type BakeType } from '@/core/kinds/bakes';
 import { bakeRecordSchema, type BakeRecord } from '@/core/kinds/bakes/record';
 import { specText, type TwinUse } from '@/core/kinds/bakes/spec';
 import { mapInfo, type MapId } from '@/core/kinds/maps';
-import { BakeTry, roughly } from '@/engine/bakeTry';
+import { BakeTry } from '@/engine/bakeTry';
 import { newId } from '../layers/ids';
 import { bench, currentLayer, currentSheet, edit, say, selectLayer, useBench } from '../store';
 import * as house from './api';
@@ -180,15 +180,16 @@ export async function tryBake(over?: BakeSettings, twin?: TwinUse): Promise<void
   const picture = { ...it.picture, bake: { ...record, made: record.made === 'file' ? '' : record.made } };
   const spec = specOf(document!, it.sheet, picture);
   if (!spec) return;
+  readyDenseModel();
   try {
-    const tried = await trying.ask(roughly(spec), geometry);
-    if (!tried || useBench.getState().bakes.chosen !== it.picture.id) return;
-    const { width, height, data, missed } = tried;
-    bench().send({ type: 'try-bake', tried: { width, height, data } });
-    performance.mark('brindle:bake-tried');
-    shown = true;
-    const looked = { ...picture, id: TRIED_ID, width, height, bake: { ...record, missed } };
-    useBench.setState({ bakeLook: looked, maskMode: null });
+    await trying.ask(spec, geometry, ({ width, height, data, missed }) => {
+      if (useBench.getState().bakes.chosen !== it.picture.id) return;
+      bench().send({ type: 'try-bake', tried: { width, height, data } });
+      performance.mark('brindle:bake-tried');
+      shown = true;
+      const looked = { ...picture, id: TRIED_ID, width, height, bake: { ...record, missed } };
+      useBench.setState({ bakeLook: looked, maskMode: null });
+    });
   } catch (error) {
     say((error as Error).message);
   }
@@ -216,6 +217,32 @@ export async function askParts(id: string): Promise<string[]> {
   return asked ? trying.parts(asked.spec, asked.geometry) : [];
 }
 
+/** Reading a dense model takes seconds: it waits until nothing was tried for so long. */
+const IDLE_MS = 1500;
+let readyDense: ReturnType<typeof setTimeout> | null = null;
+
+/** While the card is open the first try of any bake is soon there. */
+export function readyTries(): void {
+  const { document, geometry } = useBench.getState();
+  const sheet = currentSheet();
+  if (!geometry || refusal(sheet)) return;
+  const spec = specOf(document!, sheet, freshBake(sheet, 'occlusion'));
+  if (!spec) return;
+  trying.warm({ ...spec, twin: null }, geometry);
+  readyDenseModel();
+}
+
+/** The dense model that a new bake of the sheet would be taken from. */
+function readyDenseModel(): void {
+  if (readyDense) clearTimeout(readyDense);
+  readyDense = setTimeout(() => {
+    const { document, geometry } = useBench.getState();
+    const sheet = currentSheet();
+    const spec = geometry && !refusal(sheet) ? specOf(document!, sheet, freshBake(sheet, 'occlusion')) : null;
+    if (spec?.twin) trying.warm(spec, geometry!);
+  }, IDLE_MS);
+}
+
 export function putTryAway(): void {
   if (shown) bench().send({ type: 'try-bake', tried: null });
   shown = false;
@@ -223,6 +250,7 @@ export function putTryAway(): void {
 }
 
 export function endTries(): void {
+  if (readyDense) clearTimeout(readyDense);
   trying.end();
   shown = false;
 }
