@@ -3,6 +3,7 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { expect, test, type Page } from '@playwright/test';
 import { encodePng } from '../src/core/codec/png';
 import { writeGlb } from '../src/core/mesh/writeGlb';
+import { together } from '../src/core/testing/baked';
 import { boxModel } from '../src/core/testing/models';
 import { address, appState } from './app';
 import {
@@ -214,4 +215,63 @@ test('maps baked elsewhere come in by drop, known by their names; others are ref
   expect([picture.width, picture.bake!.made]).toEqual([64, 'file']);
   // All 16 bits of it.
   expect((await storedTile(id, `${picture.id}/picture`, 0))![4]).toBe(1000);
+});
+
+test('parts are paired by hand, reaches are painted by a mask', async ({ page }) => {
+  const id = await makeCube(page, 'By hand');
+  startWorker();
+  await page.keyboard.press('Control+b');
+  await add(page, 'Height');
+  // Two shells around the cube: one far, one near, neither with its name.
+  const shell = (size: number) => boxModel(size, size, size);
+  const shells = { ...together(shell(1.036), shell(1.012)), parts: ['Far shell', 'Near shell'] };
+  await card(page)
+    .getByLabel('File of the dense model')
+    .setInputFiles({ name: 'shells.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await writeGlb(shells)) });
+  await expect(card(page).getByText('shells.glb')).toBeVisible();
+  await card(page).getByLabel('Match').selectOption('pairs');
+  const pair = card(page).getByRole('button', { name: /^Parts of the dense model for/ });
+  await expect(pair).toHaveText('none: missed');
+  const bakeIt = async () => {
+    await card(page).getByRole('button', { name: 'Bake Height' }).click();
+    await expect(
+      card(page)
+        .getByText(/up to date|texels missed/)
+        .first(),
+    ).toBeVisible({ timeout: 60_000 });
+    await kept(page);
+    return (await bakesOf(id))[0];
+  };
+  /** The height in the middle of the first side. */
+  const height = async () => {
+    const picture = (await bakesOf(id))[0];
+    const at = Math.floor(0.19 * picture.width);
+    return (await storedTile(id, `${picture.id}/picture`, 0))![(at * 128 + at) * 4] / 65535;
+  };
+  for (const [name, above] of [
+    ['Near shell', 0.006],
+    ['Far shell', 0.018],
+  ] as const) {
+    await pair.click();
+    await page.getByRole('menuitemcheckbox', { name }).click();
+    await page.keyboard.press('Escape');
+    await expect(pair).toContainText('shell');
+    await bakeIt();
+    // Both are chosen in the end: from outside in, the far one is met first. The span is 2 % of the size to either side.
+    await expect.poll(height).toBeCloseTo(0.5 + above / 0.04, 1);
+  }
+  expect((await bakesOf(id))[0].bake!.missed).toBe(0);
+
+  // Only what faces up has its whole reach: the other sides are missed.
+  await page.getByRole('button', { name: 'Coat', exact: true }).click();
+  await page.getByRole('button', { name: 'Mask by the model’s shape' }).click();
+  await page.getByRole('menuitem', { name: 'Dust on top' }).click();
+  await page.keyboard.press('Escape');
+  await card(page).getByLabel('Reach', { exact: true }).selectOption({ index: 1 });
+  await expect
+    .poll(async () => (await bakesOf(id))[0].bake!.twin as object)
+    .toMatchObject({ reachBy: { mask: expect.any(String) } });
+  await bakeIt();
+  await expect.poll(async () => (await bakesOf(id))[0].bake!.missed).toBeGreaterThan(1000);
+  await expect(card(page).getByRole('list', { name: 'Where the dense model was missed' }).getByRole('button')).toHaveCount(5);
 });

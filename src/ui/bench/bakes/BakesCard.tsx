@@ -15,6 +15,8 @@ import { dropBakes } from './dropped';
 import { useBakes, watchBakes } from './watch';
 
 const WIDTH = 316;
+/** What it leaves free below: the row of the strata that adds layers. */
+const FOOT = 48;
 
 export function Bakes() {
   const place = useBench((s) => s.bakes);
@@ -54,7 +56,12 @@ function Card() {
     <section
       aria-label="Bakes"
       className="fixed z-20 flex flex-col overflow-hidden rounded-md border border-line bg-panel shadow-xl"
-      style={{ left: Math.min(place.x, window.innerWidth - WIDTH), top, width: WIDTH, maxHeight: window.innerHeight - top - 8 }}
+      style={{
+        left: Math.min(place.x, window.innerWidth - WIDTH),
+        top,
+        width: WIDTH,
+        maxHeight: window.innerHeight - top - FOOT,
+      }}
       onKeyDown={(e) => /^(INPUT|SELECT)$/.test((e.target as HTMLElement).tagName) && e.stopPropagation()}
       onDragOver={(e) => e.dataTransfer.types.includes('Files') && e.preventDefault()}
       onDrop={(e) => {
