@@ -70,7 +70,8 @@ function shapeHandles(source: StepSourceOf<'facing' | 'distance'>, put: (next: S
   if (source.type === 'facing')
     return {
       made: null,
-      placement: { ...whole, axis: [...source.direction] },
+      // Short enough to end within the pane where the model fills it.
+      placement: { ...whole, axis: [...source.direction], size: whole.size * 0.6 },
       only: ['axis'],
       change: ({ placement }) => put({ ...source, direction: placement?.axis ?? source.direction }),
     };

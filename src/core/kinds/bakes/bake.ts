@@ -13,6 +13,8 @@ export interface BakeDef<P extends { type: string } = { type: string }> {
   values: 'value' | 'direction' | 'id' | 'colour';
   /** What it can be baked from: the model itself, a dense twin of it. */
   from: { model: boolean; twin: boolean };
+  /** It begins with the model itself even where the sheet's other bakes have a dense twin. */
+  byItself?: true;
   schema: z.ZodType<P>;
   start: P;
   controls: readonly Control[];

@@ -10,6 +10,7 @@ export const ids: BakeDef<Ids> = {
   hint: 'A flat colour for each part, material or UV island.',
   values: 'id',
   from: { model: true, twin: true },
+  byItself: true,
   schema: idSchema,
   start: { type: 'ids', of: 'part' },
   controls: [

@@ -55,6 +55,7 @@ export const TOWARDS: Record<Facing['towards'], readonly [number, number, number
 export const facing: BakeDef<Facing> = {
   type: 'facing',
   label: 'Facing',
+  byItself: true,
   hint: 'How far each place faces a direction: white all the way, middle grey square to it, black away.',
   values: 'value',
   from: { model: true, twin: true },

@@ -26,10 +26,10 @@ const pictures = (sheet: Sheet, next: readonly Picture[], label: string) =>
 /** A bake that is to be made; nothing is baked yet. */
 function freshBake(sheet: Sheet, type: BakeType): Picture {
   const scale = Math.min(1, START_SIDE / Math.max(sheet.width, sheet.height));
-  const { label, start, values, from } = BAKES[type];
+  const { label, start, values, from, byItself } = BAKES[type];
   const taken = sheet.pictures.map((p) => p.name);
   // A twin that another bake of the sheet uses is used here too.
-  const twin = from.twin ? (sheet.pictures.map((p) => p.bake?.twin).find((t) => t) ?? null) : null;
+  const twin = from.twin && !byItself ? (sheet.pictures.map((p) => p.bake?.twin).find((t) => t) ?? null) : null;
   return {
     id: newId(),
     name: freeName(label, taken),
