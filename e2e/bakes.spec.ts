@@ -275,3 +275,40 @@ test('parts are paired by hand, reaches are painted by a mask', async ({ page })
   await expect.poll(async () => (await bakesOf(id))[0].bake!.missed).toBeGreaterThan(1000);
   await expect(card(page).getByRole('list', { name: 'Where the dense model was missed' }).getByRole('button')).toHaveCount(5);
 });
+
+test('ids are picked by a click, and the direction of facing is turned by its handle', async ({ page }) => {
+  const id = await makeCube(page, 'Picked');
+  startWorker();
+  await page.getByRole('button', { name: 'Coat', exact: true }).click();
+  await page.getByRole('button', { name: 'Mask by the model’s shape' }).click();
+  await page.getByRole('menuitem', { name: 'Dust on top' }).click();
+  const steps = async () =>
+    (await sheetOf(id)).masks[0].steps.map((s) => s.source) as unknown as { direction?: number[]; colours?: number[][] }[];
+  await page.getByRole('button', { name: 'Handles in the view' }).click();
+  const handle = page.locator('[data-testid="handles-model"] [data-handle="axis"]');
+  // Only the direction can be pulled: the middle stays where it is.
+  await expect(page.locator('[data-testid="handles-model"] [data-handle="centre"]')).toHaveCount(0);
+  const box = (await handle.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 + 120, box.y + box.height / 2 + 60, { steps: 5 });
+  await page.mouse.up();
+  await kept(page);
+  const [x, y, z] = (await steps())[0].direction!;
+  expect(Math.hypot(x, y, z)).toBeCloseTo(1, 5);
+  expect(y).toBeLessThan(0.95);
+
+  await page.getByRole('button', { name: 'Add a step to the mask' }).click();
+  await page.getByRole('menuitem', { name: 'Ids', exact: true }).click();
+  await expect.poll(async () => (await bakesOf(id))[0]?.bake?.made.length ?? 0, { timeout: 60_000 }).toBeGreaterThan(10);
+  const pane = (await page.getByTestId('pane-flat').boundingBox())!;
+  await page.mouse.click(pane.x + 0.19 * pane.width, pane.y + 0.2 * pane.height);
+  await expect(page.getByRole('button', { name: /^Take out #/ })).toHaveCount(1);
+  await kept(page);
+  expect((await steps())[1].colours).toHaveLength(1);
+  // Clicked once more it is out again.
+  await page.mouse.click(pane.x + 0.19 * pane.width, pane.y + 0.2 * pane.height);
+  await expect(page.getByRole('button', { name: /^Take out #/ })).toHaveCount(0);
+  await kept(page);
+  expect((await steps())[1].colours).toEqual([]);
+});
