@@ -29,6 +29,13 @@ export type SeparableBlend = (typeof SEPARABLE_BLENDS)[number];
 export type WholeBlend = (typeof WHOLE_BLENDS)[number];
 export type BlendId = (typeof BLEND_IDS)[number];
 
+/**
+ * Where a formula branches at a backdrop of 0 or 1, what is that but for rounding counts as it: dividing by alpha may leave
+ * 0.99999994 of 1, and a burn of it by black would be black instead of white. 2⁻²⁰ is far above the rounding of two divisions in
+ * float32 (2⁻²²), and a sixteenth of the smallest step of 16 bits.
+ */
+export const LIMIT = 2 ** -20;
+
 /** Per channel. Results are clamped to 0..1 by the caller. */
 export const SEPARABLE: Record<SeparableBlend, (backdrop: number, source: number) => number> = {
   normal: (_b, s) => s,
@@ -38,8 +45,8 @@ export const SEPARABLE: Record<SeparableBlend, (backdrop: number, source: number
   overlay: (b, s) => hardLight(s, b),
   darken: (b, s) => Math.min(b, s),
   lighten: (b, s) => Math.max(b, s),
-  'colour-dodge': (b, s) => (b <= 0 ? 0 : s >= 1 ? 1 : Math.min(1, b / (1 - s))),
-  'colour-burn': (b, s) => (b >= 1 ? 1 : s <= 0 ? 0 : 1 - Math.min(1, (1 - b) / s)),
+  'colour-dodge': (b, s) => (b <= LIMIT ? 0 : s >= 1 ? 1 : Math.min(1, b / (1 - s))),
+  'colour-burn': (b, s) => (b >= 1 - LIMIT ? 1 : s <= 0 ? 0 : 1 - Math.min(1, (1 - b) / s)),
   'hard-light': hardLight,
   'soft-light': softLight,
   difference: (b, s) => Math.abs(b - s),
@@ -47,7 +54,7 @@ export const SEPARABLE: Record<SeparableBlend, (backdrop: number, source: number
   add: (b, s) => Math.min(1, b + s),
   subtract: (b, s) => Math.max(0, b - s),
   /** b / s, with x / 0 = 1 but 0 / 0 = 0. */
-  divide: (b, s) => (b <= 0 ? 0 : s <= b ? 1 : b / s),
+  divide: (b, s) => (b <= LIMIT ? 0 : s <= b ? 1 : b / s),
   'linear-burn': (b, s) => Math.max(0, b + s - 1),
   /** For height: the source is an offset around 0.5. */
   offset: (b, s) => b + s - 0.5,

@@ -13,7 +13,7 @@
  * multiply over stored RGBA 230 against 110 million texels a second).
  */
 
-import { F0, F1, FH, LOW16, SHARES } from './constants';
+import { F0, F1, FH, LIMIT, LOW16, NEAR1, SHARES } from './constants';
 
 // @ts-ignore: decorator
 @inline const SCALE: f32 = 1.0 / 65535.0;
@@ -100,12 +100,12 @@ function mix<M>(b: v128, s: v128, one: v128): v128 {
   if (is<M, ColourDodge>()) {
     const q = f32x4.pmin(one, f32x4.div(b, f32x4.sub(one, s)));
     const lit = v128.bitselect(one, q, f32x4.ge(s, one));
-    return v128.bitselect(F0(), lit, f32x4.le(b, F0()));
+    return v128.bitselect(F0(), lit, f32x4.le(b, LIMIT()));
   }
   if (is<M, ColourBurn>()) {
     const q = f32x4.sub(one, f32x4.pmin(one, f32x4.div(f32x4.sub(one, b), s)));
     const dark = v128.bitselect(F0(), q, f32x4.le(s, F0()));
-    return v128.bitselect(one, dark, f32x4.ge(b, one));
+    return v128.bitselect(one, dark, f32x4.ge(b, NEAR1()));
   }
   if (is<M, HardLight>()) return hardLight(b, s, one);
   if (is<M, SoftLight>()) return softLight(b, s, one);
@@ -118,7 +118,7 @@ function mix<M>(b: v128, s: v128, one: v128): v128 {
   if (is<M, Subtract>()) return f32x4.pmax(F0(), f32x4.sub(b, s));
   if (is<M, Divide>()) {
     const q = v128.bitselect(one, f32x4.div(b, s), f32x4.le(s, b));
-    return v128.bitselect(F0(), q, f32x4.le(b, F0()));
+    return v128.bitselect(F0(), q, f32x4.le(b, LIMIT()));
   }
   if (is<M, LinearBurn>()) return f32x4.pmax(F0(), f32x4.sub(f32x4.add(b, s), one));
   return f32x4.sub(f32x4.add(b, s), FH());

@@ -3,6 +3,8 @@
  * numbers wherever it stands, which takes five instructions every time round.
  */
 const F1_AT = memory.data<f32>([1, 1, 1, 1], 16);
+const LIMIT_AT = memory.data<f32>([9.5367431640625e-7, 9.5367431640625e-7, 9.5367431640625e-7, 9.5367431640625e-7], 16);
+const NEAR1_AT = memory.data<f32>([0.99999904632568359375, 0.99999904632568359375, 0.99999904632568359375, 0.99999904632568359375], 16);
 const FH_AT = memory.data<f32>([0.5, 0.5, 0.5, 0.5], 16);
 const SHARES_AT = memory.data<f32>([1.5259021893143654e-5, 1.5259021893143654e-5, 1.5259021893143654e-5, 1.5259021893143654e-5], 16);
 const MOST_AT = memory.data<f32>([65535, 65535, 65535, 65535], 16);
@@ -49,6 +51,18 @@ export function WHOLE(): v128 {
 @inline
 export function LOW16(): v128 {
   return v128.load(LOW16_AT);
+}
+
+/** What is no more than rounding, and what is whole but for it (core/colour/blend.ts: LIMIT). */
+// @ts-ignore: decorator
+@inline
+export function LIMIT(): v128 {
+  return v128.load(LIMIT_AT);
+}
+// @ts-ignore: decorator
+@inline
+export function NEAR1(): v128 {
+  return v128.load(NEAR1_AT);
 }
 
 /** Zeros, which cost nothing. */
