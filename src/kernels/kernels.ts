@@ -78,7 +78,7 @@ export interface NoiseKernels {
   /** A number 0 … 1 for each cell of the lattice. */
   noiseHash(out: Float32Array, x: Float32Array, y: Float32Array, z: Float32Array, octave: Octave): void;
   /**
-   * Distance to the nearest point, to the middle between the two nearest (both in cells; left out where `edge` is null),
+   * Distance to the nearest point, to the nearest place halfway to another one (both in cells; left out where `edge` is null),
    * and a number of its own for each cell.
    */
   noiseCells(

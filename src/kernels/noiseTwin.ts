@@ -75,6 +75,11 @@ function gradient2(x: number, y: number, o: Octave): number {
   return (low + fade(fy) * (along(1) - low)) * PLANE_SCALE;
 }
 
+/** Cells of a row in the order in which they are asked. */
+const CELLS = [0, -1, 1, -2, 2];
+/** Points nearer to each other than this, squared, are one. */
+const SAME = 1e-9;
+
 export const noiseTwin: NoiseKernels = {
   noiseFractal: (out, x, y, z, octaves, mode) => {
     for (let i = 0; i < out.length; i++) {
@@ -98,33 +103,39 @@ export const noiseTwin: NoiseKernels = {
   },
   noiseCells: (near, edge, id, xs, ys, zs, o, jitter, flat) => {
     const start = 0.5 - 0.5 * jitter;
-    const depth = flat ? 0 : 1;
-    for (let i = 0; i < near.length; i++) {
-      const x = f(xs[i] * f(o.fx));
-      const y = f(ys[i] * f(o.fy));
-      const z = flat ? 0 : f(zs[i] * f(o.fz));
+    /** Calls for the points of the cells around, in the kernel's order, so that ties fall the same way; it leaves out what cannot be near. */
+    const each = (x: number, y: number, z: number, visit: (vx: number, vy: number, vz: number, h: number) => void) => {
       const [ix, iy, iz] = [Math.floor(x), Math.floor(y), Math.floor(z)];
-      let [d1, d2, best] = [1e9, 1e9, 0];
-      let [ax, ay, az, bx, by, bz] = [0, 0, 0, 0, 0, 0];
-      // In the kernel's order, so that ties fall the same way; it leaves out what cannot be near.
-      for (const cz of depth ? [iz, iz - 1, iz + 1] : [iz])
-        for (const cy of [iy, iy - 1, iy + 1])
-          for (let cx = ix - 1; cx <= ix + 1; cx++) {
+      for (const dz of flat ? [0] : CELLS)
+        for (const dy of CELLS)
+          for (const dx of CELLS) {
+            const [cx, cy, cz] = [ix + dx, iy + dy, iz + dz];
             const h = stir(
               product(wrapped(cx, o.px), KX) ^ product(wrapped(cy, o.py), KY) ^ product(wrapped(cz, o.pz), KZ) ^ o.seed,
             );
             const vx = cx + start + ((h >>> 22) / 1024) * jitter - x;
             const vy = cy + start + (((h >>> 12) & 1023) / 1024) * jitter - y;
             const vz = flat ? 0 : cz + start + (((h >>> 2) & 1023) / 1024) * jitter - z;
-            const d = vx * vx + vy * vy + vz * vz;
-            if (d < d1) {
-              [d2, bx, by, bz] = [d1, ax, ay, az];
-              [d1, ax, ay, az, best] = [d, vx, vy, vz, h];
-            } else if (d < d2) [d2, bx, by, bz] = [d, vx, vy, vz];
+            visit(vx, vy, vz, h);
           }
-      near[i] = Math.sqrt(d1);
-      if (edge) edge[i] = ((d2 - d1) * 0.5) / Math.max(1e-6, Math.hypot(bx - ax, by - ay, bz - az));
+    };
+    for (let i = 0; i < near.length; i++) {
+      const [x, y, z] = [f(xs[i] * f(o.fx)), f(ys[i] * f(o.fy)), flat ? 0 : f(zs[i] * f(o.fz))];
+      let [square, best] = [1e9, 0];
+      let a = [0, 0, 0];
+      each(x, y, z, (vx, vy, vz, h) => {
+        const d = vx * vx + vy * vy + vz * vz;
+        if (d < square) [square, a, best] = [d, [vx, vy, vz], h];
+      });
+      near[i] = Math.sqrt(square);
       id[i] = unit(scramble(best ^ 0x5bd1e995));
+      if (!edge) continue;
+      let least = 4;
+      each(x, y, z, (vx, vy, vz) => {
+        const apart = (vx - a[0]) ** 2 + (vy - a[1]) ** 2 + (vz - a[2]) ** 2;
+        if (apart > SAME) least = Math.min(least, ((vx * vx + vy * vy + vz * vz - square) * 0.5) / Math.sqrt(apart));
+      });
+      edge[i] = least;
     }
   },
 };

@@ -89,6 +89,33 @@ describe('the lattices against their twin', () => {
       }
   });
 
+  test.each([
+    [true, 0],
+    [true, 3],
+    [false, 0],
+    [false, 4],
+  ])('edges and distances of cells change no faster than the place does (flat: %s, period %d)', (flat, period) => {
+    // Along a line that passes some hundred cells, 500 steps a cell.
+    const steps = 60_000;
+    const step = 1 / 500;
+    const [dx, dy, dz] = [0.8, 0.6, 0].map((v, k) => (flat ? v : [0.64, 0.6, 0.48][k]));
+    const line = [dx, dy, dz].map((d, k) => Float32Array.from({ length: steps }, (_, i) => (i * step + k * 3.7) * d));
+    const [near, edge, id] = [0, 1, 2].map(() => new Float32Array(steps));
+    simd.noiseCells(near, edge, id, line[0], line[1], line[2], { ...octave(0, period), fx: 1, fy: 1, fz: 1 }, 1, flat);
+    let [worst, crossings] = [0, 0];
+    for (let i = 1; i < steps; i++) {
+      worst = Math.max(worst, Math.abs(edge[i] - edge[i - 1]), Math.abs(near[i] - near[i - 1]));
+      if (id[i] === id[i - 1]) continue;
+      crossings++;
+      // Where one cell ends and another begins is an edge.
+      expect(Math.max(edge[i], edge[i - 1])).toBeLessThan(step * 1.1);
+    }
+    // float32 at 100 cells has steps of 8e-6.
+    expect(worst).toBeLessThan(step + 1e-4);
+    expect(crossings).toBeGreaterThan(50);
+    expect(Math.min(...edge)).toBeGreaterThanOrEqual(-1e-5);
+  });
+
   test('cells agree with a search through all points of the lattice', () => {
     const [near, edge, id] = [0, 1, 2].map(() => new Float32Array(64));
     const [px, py, pz] = [x, y, z].map((a) => a.slice(0, 64));

@@ -261,6 +261,44 @@ function is<A, B>(): bool {
   return idof<A>() == idof<B>();
 }
 
+/** Cells of a row in the order in which they are asked: the middle first. */
+// @ts-ignore: decorator
+@inline
+function offset(k: i32): i32 {
+  return k == 0 ? 0 : k == 1 ? -1 : k == 2 ? 1 : k == 3 ? -2 : 2;
+}
+
+/** How far a row of cells lies off, squared; f: where the place lies within the middle one. */
+// @ts-ignore: decorator
+@inline
+function beyond(f: v128, d: i32): v128 {
+  const away = d == 0 ? f32x4.splat(0.0) : d < 0 ? f32x4.add(f, f32x4.splat(<f32>(-d - 1))) : f32x4.sub(f32x4.splat(<f32>d), f);
+  return f32x4.mul(away, away);
+}
+
+/** Of cells that lie so far off none is nearer than that. */
+// @ts-ignore: decorator
+@inline
+function farther(away: v128, than: v128): bool {
+  return !v128.any_true(f32x4.lt(away, than));
+}
+
+/** Where the point of a cell lies along an axis: ten bits of its hash. `o`: from the place to where such points begin. */
+// @ts-ignore: decorator
+@inline
+function strayed(o: v128, h: v128, bits: i32, j: v128): v128 {
+  return f32x4.add(o, f32x4.mul(f32x4.convert_i32x4_s(v128.and(i32x4.shr_u(h, bits), i32x4.splat(1023))), j));
+}
+
+/** Nothing is its own neighbour: points nearer to each other than this, squared, are one. */
+// @ts-ignore: decorator
+@inline const SAME: f32 = 1e-9;
+
+/**
+ * The nearest point among those of 5 × 5 (5³) cells: one in a cell of its own is at most √2 (√3) away, and those of cells further
+ * out at least 2. What is farther off than what is known in all four lanes is left out. Then, for edges, the nearest of the planes
+ * halfway to the others, (|v|² − |a|²) / 2|v − a|: it is at least half of |v| − |a|, so that points from |a| + 2 · edge on do not count.
+ */
 function cellsLoop<W, D>(near: usize, edge: usize, id: usize, px: usize, py: usize, pz: usize, n: i32, o: usize, jitter: f32): void {
   const size = <usize>n << 2;
   const s = i32x4.splat(load<i32>(o, 28));
@@ -269,7 +307,7 @@ function cellsLoop<W, D>(near: usize, edge: usize, id: usize, px: usize, py: usi
   const wx = load<i32>(o, 12);
   const wy = load<i32>(o, 16);
   const wz = load<i32>(o, 20);
-  const mask = i32x4.splat(1023);
+  const deep = is<D, Flat>() ? 1 : 5;
   for (let i: usize = 0; i < size; i += 16) {
     const x = f32x4.mul(v128.load(px + i), v128.load_splat<f32>(o));
     const y = f32x4.mul(v128.load(py + i), v128.load_splat<f32>(o, 4));
@@ -277,84 +315,105 @@ function cellsLoop<W, D>(near: usize, edge: usize, id: usize, px: usize, py: usi
     const ix = f32x4.floor(x);
     const iy = f32x4.floor(y);
     const iz = f32x4.floor(z);
+    const fx = f32x4.sub(x, ix);
+    const fy = f32x4.sub(y, iy);
+    const fz = f32x4.sub(z, iz);
     let d1 = f32x4.splat(1e9);
-    let d2 = f32x4.splat(1e9);
     let ax = f32x4.splat(0.0);
     let ay = f32x4.splat(0.0);
     let az = f32x4.splat(0.0);
-    let bx = f32x4.splat(0.0);
-    let by = f32x4.splat(0.0);
-    let bz = f32x4.splat(0.0);
     let best = i32x4.splat(0);
-    const fy = f32x4.sub(y, iy);
-    const fz = f32x4.sub(z, iz);
-    // The middle first: what is farther off than what is known in all four lanes is left out.
-    for (let sz = 0; sz <= (is<D, Flat>() ? 0 : 2); sz++) {
-      const dz = sz == 0 ? 0 : sz == 1 ? -1 : 1;
-      let away = f32x4.splat(0.0);
-      if (sz > 0) {
-        away = dz < 0 ? fz : f32x4.sub(one(), fz);
-        away = f32x4.mul(away, away);
-        if (!v128.any_true(f32x4.lt(away, is<W, Near>() ? d1 : d2))) continue;
-      }
+    for (let kz = 0; kz < deep; kz++) {
+      const dz = offset(kz);
+      const awayZ = beyond(fz, dz);
+      if (kz > 0 && farther(awayZ, d1)) continue;
       const cz = f32x4.add(iz, f32x4.splat(<f32>dz));
       const hz = v128.xor(product(wrapped(cz, wz), KZ), s);
       const oz = f32x4.sub(f32x4.add(cz, start), z);
-      for (let sy = 0; sy <= 2; sy++) {
-        const dy = sy == 0 ? 0 : sy == 1 ? -1 : 1;
-        if (sy > 0) {
-          const side = dy < 0 ? fy : f32x4.sub(one(), fy);
-          if (!v128.any_true(f32x4.lt(f32x4.add(away, f32x4.mul(side, side)), is<W, Near>() ? d1 : d2))) continue;
-        }
+      for (let ky = 0; ky < 5; ky++) {
+        const dy = offset(ky);
+        const awayY = f32x4.add(awayZ, beyond(fy, dy));
+        if (ky > 0 && farther(awayY, d1)) continue;
         const cy = f32x4.add(iy, f32x4.splat(<f32>dy));
         const hyz = v128.xor(product(wrapped(cy, wy), KY), hz);
         const oy = f32x4.sub(f32x4.add(cy, start), y);
-        for (let dx = -1; dx <= 1; dx++) {
+        for (let kx = 0; kx < 5; kx++) {
+          const dx = offset(kx);
+          if (kx > 0 && farther(f32x4.add(awayY, beyond(fx, dx)), d1)) continue;
           const cx = f32x4.add(ix, f32x4.splat(<f32>dx));
           const h = stir(v128.xor(product(wrapped(cx, wx), KX), hyz));
-          // Ten bits for each axis, from the top.
-          const vx = f32x4.add(f32x4.sub(f32x4.add(cx, start), x), f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_u(h, 22)), j));
-          const vy = f32x4.add(oy, f32x4.mul(f32x4.convert_i32x4_s(v128.and(i32x4.shr_u(h, 12), mask)), j));
+          const vx = strayed(f32x4.sub(f32x4.add(cx, start), x), h, 22, j);
+          const vy = strayed(oy, h, 12, j);
           let d = f32x4.add(f32x4.mul(vx, vx), f32x4.mul(vy, vy));
           let vz = f32x4.splat(0.0);
           if (!is<D, Flat>()) {
-            vz = f32x4.add(oz, f32x4.mul(f32x4.convert_i32x4_s(v128.and(i32x4.shr_u(h, 2), mask)), j));
+            vz = strayed(oz, h, 2, j);
             d = f32x4.add(d, f32x4.mul(vz, vz));
           }
           const first = f32x4.lt(d, d1);
           if (is<W, Edges>()) {
-            const second = v128.andnot(f32x4.lt(d, d2), first);
-            d2 = v128.bitselect(d1, v128.bitselect(d, d2, second), first);
-            bx = v128.bitselect(ax, v128.bitselect(vx, bx, second), first);
-            by = v128.bitselect(ay, v128.bitselect(vy, by, second), first);
             ax = v128.bitselect(vx, ax, first);
             ay = v128.bitselect(vy, ay, first);
-            if (!is<D, Flat>()) {
-              bz = v128.bitselect(az, v128.bitselect(vz, bz, second), first);
-              az = v128.bitselect(vz, az, first);
-            }
+            if (!is<D, Flat>()) az = v128.bitselect(vz, az, first);
           }
           d1 = f32x4.min(d, d1);
           best = v128.bitselect(h, best, first);
         }
       }
     }
-    v128.store(near + i, f32x4.sqrt(d1));
+    const nearest = f32x4.sqrt(d1);
+    v128.store(near + i, nearest);
     v128.store(id + i, unit(scramble(v128.xor(best, i32x4.splat(0x5bd1e995)))));
     if (is<W, Edges>()) {
-      const ex = f32x4.sub(bx, ax);
-      const ey = f32x4.sub(by, ay);
-      const ez = f32x4.sub(bz, az);
-      const apart = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey)), f32x4.mul(ez, ez)));
-      const half = f32x4.mul(f32x4.sub(d2, d1), constant(HALF));
-      v128.store(edge + i, f32x4.div(half, f32x4.max(apart, f32x4.splat(1e-6))));
+      let e = f32x4.splat(4.0);
+      let most = f32x4.splat(1e9);
+      for (let kz = 0; kz < deep; kz++) {
+        const dz = offset(kz);
+        const awayZ = beyond(fz, dz);
+        if (kz > 0 && farther(awayZ, most)) continue;
+        const cz = f32x4.add(iz, f32x4.splat(<f32>dz));
+        const hz = v128.xor(product(wrapped(cz, wz), KZ), s);
+        const oz = f32x4.sub(f32x4.add(cz, start), z);
+        for (let ky = 0; ky < 5; ky++) {
+          const dy = offset(ky);
+          const awayY = f32x4.add(awayZ, beyond(fy, dy));
+          if (ky > 0 && farther(awayY, most)) continue;
+          const cy = f32x4.add(iy, f32x4.splat(<f32>dy));
+          const hyz = v128.xor(product(wrapped(cy, wy), KY), hz);
+          const oy = f32x4.sub(f32x4.add(cy, start), y);
+          for (let kx = 0; kx < 5; kx++) {
+            const dx = offset(kx);
+            if (kx > 0 && farther(f32x4.add(awayY, beyond(fx, dx)), most)) continue;
+            const cx = f32x4.add(ix, f32x4.splat(<f32>dx));
+            const h = stir(v128.xor(product(wrapped(cx, wx), KX), hyz));
+            const vx = strayed(f32x4.sub(f32x4.add(cx, start), x), h, 22, j);
+            const vy = strayed(oy, h, 12, j);
+            const ex = f32x4.sub(vx, ax);
+            const ey = f32x4.sub(vy, ay);
+            let d = f32x4.add(f32x4.mul(vx, vx), f32x4.mul(vy, vy));
+            let apart = f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey));
+            if (!is<D, Flat>()) {
+              const vz = strayed(oz, h, 2, j);
+              const ez = f32x4.sub(vz, az);
+              d = f32x4.add(d, f32x4.mul(vz, vz));
+              apart = f32x4.add(apart, f32x4.mul(ez, ez));
+            }
+            const other = f32x4.gt(apart, f32x4.splat(SAME));
+            const half = f32x4.div(f32x4.mul(f32x4.sub(d, d1), constant(HALF)), f32x4.sqrt(f32x4.max(apart, f32x4.splat(SAME))));
+            e = v128.bitselect(f32x4.min(e, half), e, other);
+            const reach = f32x4.add(nearest, f32x4.add(e, e));
+            most = f32x4.mul(reach, reach);
+          }
+        }
+      }
+      v128.store(edge + i, e);
     }
   }
 }
 
 /**
  * Cellular noise: `near` the distance to the nearest point, in cells; `edge` (0: not wanted, which is twice as quick)
- * the distance to the middle between the two nearest, in cells; `id` a number 0 … 1 of the nearest point's cell.
+ * the distance to the nearest place halfway to another point, in cells; `id` a number 0 … 1 of the nearest point's cell.
  * `flat`: cells in x and y only. `jitter`: how far points stray from the middle of their cells, 0 … 1. One octave
  * record; its amplitude is not looked at.
  */
