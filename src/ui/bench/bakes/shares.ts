@@ -1,17 +1,19 @@
 /** Masks of the sheet as grey pictures in the house: reaches and directions are painted by them. */
 import { useEffect, useState } from 'react';
 import { Share } from '@/core/bake/share';
-import { decodePng, encodePng } from '@/core/codec/png';
 import type { TwinUse } from '@/core/kinds/bakes/spec';
 import { bench, useBench } from '../store';
 import { sendTwin } from './api';
+
+/** Read when a mask is first used: nobody else on the bench needs it. */
+const codec = () => import('@/core/codec/png');
 
 /** Sends a mask of the sheet as it is now; null: there is none of that id. Rejects with a sentence. */
 export async function sendMask(maskId: string): Promise<TwinUse['reachBy']> {
   if (!maskId) return null;
   const picture = await bench().ask({ ask: 'mask', sheetId: useBench.getState().sheetId, maskId });
   if (!picture) return null;
-  const bytes = encodePng(picture) as Uint8Array<ArrayBuffer>;
+  const bytes = (await codec()).encodePng(picture) as Uint8Array<ArrayBuffer>;
   const { hash } = await sendTwin(new File([bytes], 'reach.png'));
   return { file: hash, mask: maskId };
 }
@@ -24,8 +26,8 @@ export function useShare(use: TwinUse['reachBy']): Share | null {
     if (!file) return;
     let gone = false;
     fetch(`/api/twins/${file}`)
-      .then(async (r) => (r.ok ? new Uint8Array(await r.arrayBuffer()) : null))
-      .then((bytes) => !gone && bytes && setShare({ file, share: new Share(decodePng(bytes)) }))
+      .then(async (r) => (r.ok ? (await codec()).decodePng(new Uint8Array(await r.arrayBuffer())) : null))
+      .then((picture) => !gone && picture && setShare({ file, share: new Share(picture) }))
       // The cage is then shown as if it were the same everywhere.
       .catch(() => undefined);
     return () => {
