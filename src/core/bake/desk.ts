@@ -165,7 +165,7 @@ export class BakeDesk {
     const matching = matchingOf(use, low.model.parts, ground.model.parts);
     if (matching && matching.every((list) => list?.length === 0))
       throw new BakeError(
-        `None of the twin’s parts (${ground.model.parts.slice(0, 3).join(', ')} …) has the name of one of the model’s: match them by hand, or take the whole twin.`,
+        `None of the dense model’s parts (${ground.model.parts.slice(0, 3).join(', ')} …) has the name of one of the model’s: match them by hand, or take the whole of it.`,
       );
     const reach: Reach = { outward: use.outward * low.size, inward: use.inward * low.size, split: use.split };
     const painted = { reach: this.share(use.reachBy), split: this.share(use.splitBy) };

@@ -54,7 +54,7 @@ export const bakeSpecSchema = z
     twin: twinUseSchema.nullable(),
   })
   .refine((s) => s.twin === null || s.twin.outward + s.twin.inward > 0, {
-    message: 'the twin is looked for neither outwards nor inwards: raise one of the reaches',
+    message: 'the dense model is looked for neither outwards nor inwards: raise one of the reaches',
   });
 export type BakeSpec = z.infer<typeof bakeSpecSchema>;
 

@@ -8,7 +8,7 @@ export type Normal = z.infer<typeof normalSchema>;
 export const normal: BakeDef<Normal> = {
   type: 'normal',
   label: 'Normal',
-  hint: 'The twin’s normals in the tangent space of the model, as glTF has it (Y up).',
+  hint: 'The dense model’s normals in the tangent space of the model, as glTF has it (Y up).',
   values: 'direction',
   from: { model: false, twin: true },
   schema: normalSchema,
@@ -25,7 +25,7 @@ export type Height = z.infer<typeof heightSchema>;
 export const height: BakeDef<Height> = {
   type: 'height',
   label: 'Height',
-  hint: 'How far the twin lies above the model (lighter) or under it (darker): middle grey is level, white is the span.',
+  hint: 'How far the dense model lies above the model (lighter) or under it (darker): middle grey is level, white is the span.',
   values: 'value',
   from: { model: false, twin: true },
   schema: heightSchema,
@@ -39,7 +39,7 @@ export type VertexColour = z.infer<typeof colourSchema>;
 export const vertexColour: BakeDef<VertexColour> = {
   type: 'vertex-colour',
   label: 'Vertex colour',
-  hint: 'The colours of the twin’s vertices.',
+  hint: 'The colours of the dense model’s vertices.',
   values: 'colour',
   from: { model: false, twin: true },
   schema: colourSchema,
