@@ -145,7 +145,7 @@ for (const reach of ['Outward', 'Inward']) {
   await card.getByRole('textbox', { name: reach }).press('Enter');
 }
 await card.getByRole('switch', { name: 'Cage' }).click();
-await page.waitForTimeout(6000);
+await page.waitForTimeout(15_000);
 await shot('bakes');
 await card.getByRole('button', { name: 'Ambient occlusion: settings' }).click();
 await card.getByLabel('Size').selectOption('2048');

@@ -122,7 +122,7 @@ export function TwinSection({ picture }: { picture: Picture }) {
       'another match',
     );
   return (
-    <fieldset className="mt-1 space-y-0.5 border-t border-line pt-1">
+    <fieldset className="mt-1 min-w-0 space-y-0.5 border-t border-line pt-1">
       <div className="flex h-7 items-center gap-1">
         <span className="w-[84px] shrink-0 text-ink-soft">Dense model</span>
         <span className="min-w-0 flex-1 truncate" title={twin?.name}>
