@@ -1,13 +1,8 @@
 /** How like its dense twin a model looks with a normal map that was baked from it: both lit, seen from several sides. */
-import { Baker } from '../src/core/bake/bake';
 import { Ground } from '../src/core/bake/ground';
 import { matchingOf } from '../src/core/bake/matching';
-import { Projector } from '../src/core/bake/project';
-import { bakeSettingsSchema } from '../src/core/kinds/bakes';
 import type { Model } from '../src/core/mesh/model';
-import { buildSurfaceMap } from '../src/core/mesh/surfaceMap';
-import { buildIslands, buildTopology } from '../src/core/mesh/topology';
-import { MAX16, TILE, tileIndex } from '../src/core/tile/tiles';
+import { baked } from '../src/core/testing/baked';
 import { MOST_POINTS, NO_FACE, RAY_NUMBERS } from '../src/kernels/rays';
 
 type Vec = [number, number, number];
@@ -39,22 +34,9 @@ const VIEWS: readonly Vec[] = [unit([-0.4, -0.3, -1]), unit([-1, -0.5, 0.2]), un
 type Baked = (u: number, v: number) => Vec | null;
 
 function bakedNormals(low: Ground, twin: Ground, material: number, size: number): Baked {
-  const { model } = low;
-  const islands = buildIslands(model, buildTopology(model), model.uvs[0]);
-  const map = buildSurfaceMap({ model, islands, uv: model.uvs[0], materialIndex: material, width: size, height: size });
-  const matching = matchingOf({ match: 'names', pairs: [] }, model.parts, twin.model.parts);
-  const reach = { outward: 0.012 * low.size, inward: 0.012 * low.size, split: 0 };
-  const projector = new Projector(low, twin, reach, matching);
-  const baker = new Baker({
-    settings: bakeSettingsSchema.parse({ type: 'normal' }),
-    ...{ low, map, supersample: 1 as const, twin: { ground: twin, projector } },
-  });
-  const tiles = new Map([...map.tiles.keys()].map((t) => [t, baker.tile(t)?.data]));
-  const texel = (x: number, y: number): ArrayLike<number> | null => {
-    const data = tiles.get(tileIndex(Math.floor(x / TILE), Math.floor(y / TILE)));
-    const o = ((y % TILE) * TILE + (x % TILE)) * 4;
-    return data && data[o + 3] > 0 ? data.subarray(o, o + 3) : null;
-  };
+  const matching = matchingOf({ match: 'names', pairs: [] }, low.model.parts, twin.model.parts);
+  const reach = { outward: 0.012 * low.size, inward: 0.012 * low.size };
+  const out = baked(low.model, { type: 'normal' }, { size, material, twin: twin.model, reach, matching });
   return (u, v) => {
     const clamp = (n: number) => Math.min(size - 1, Math.max(0, n));
     const [x, y] = [u * size - 0.5, v * size - 0.5];
@@ -63,26 +45,26 @@ function bakedNormals(low: Ground, twin: Ground, material: number, size: number)
     let whole = 0;
     for (let k = 0; k < 4; k++) {
       const [dx, dy] = [k & 1, k >> 1];
-      const c = texel(clamp(x0 + dx), clamp(y0 + dy));
+      const c = out.at(clamp(x0 + dx), clamp(y0 + dy));
       const w = (dx ? x - x0 : 1 - x + x0) * (dy ? y - y0 : 1 - y + y0);
       if (!c) continue;
       whole += w;
-      for (let a = 0; a < 3; a++) sum[a] += w * ((c[a] / MAX16) * 2 - 1);
+      for (let a = 0; a < 3; a++) sum[a] += w * (c[a] * 2 - 1);
     }
     return whole > 0 ? (sum as Vec) : null;
   };
 }
 
 /** The direction of a model's surface where a ray met it; null: its normal map has nothing there. */
-function normalAt(ground: Ground, face: number, w1: number, w2: number, baked: Baked[] | null): Vec | null {
+function normalAt(ground: Ground, face: number, w1: number, w2: number, maps: Baked[] | null): Vec | null {
   const { normals, indices, uvs, faceMaterial } = ground.model;
   const weights = [1 - w1 - w2, w1, w2];
   const mix = (of: ArrayLike<number>, numbers: number, at: (k: number) => number): number[] =>
     Array.from({ length: numbers }, (_, c) => weights.reduce((sum, w, k) => sum + w * of[at(k) * numbers + c], 0));
   const n = mix(normals, 3, (k) => indices[face * 3 + k]);
-  if (!baked) return unit(n);
+  if (!maps) return unit(n);
   const [u, v] = mix(uvs[0], 2, (k) => indices[face * 3 + k]);
-  const there = baked[faceMaterial[face]](u, v);
+  const there = maps[faceMaterial[face]](u, v);
   if (!there) return null;
   // As a renderer does it (glTF 2.0, 3.9.3): neither is made unit before they are added up.
   const t = mix(ground.cornerTangents, 4, (k) => face * 3 + k);
@@ -99,7 +81,7 @@ const FINE = 3;
  */
 export function litPsnr(lowModel: Model, twinModel: Model, { size, side }: { size: number; side: number }) {
   const [low, twin] = [new Ground(lowModel, { uvSet: 0 }), new Ground(twinModel)];
-  const baked = lowModel.materials.map((_, m) => bakedNormals(low, twin, m, size));
+  const maps = lowModel.materials.map((_, m) => bakedNormals(low, twin, m, size));
   const middle = low.min.map((v, k) => (v + low.max[k]) / 2);
   const partOf = ({ model }: Ground, face: number) => model.parts[model.facePart[face]].replace(/_dense$/, '');
   const rays = new Float32Array(MOST_POINTS * RAY_NUMBERS);
@@ -126,7 +108,7 @@ export function litPsnr(lowModel: Model, twinModel: Model, { size, side }: { siz
         if (f === NO_FACE || g === NO_FACE || partOf(low, f) !== partOf(twin, g)) continue;
         // What is hidden in the one and not in the other is no matter of normals.
         if (Math.abs(hits[0][x * 4] - hits[1][x * 4]) > low.size * 0.01) continue;
-        const n = normalAt(low, f, hits[0][x * 4 + 1], hits[0][x * 4 + 2], baked);
+        const n = normalAt(low, f, hits[0][x * 4 + 1], hits[0][x * 4 + 2], maps);
         const m = normalAt(twin, g, hits[1][x * 4 + 1], hits[1][x * 4 + 2], null);
         if (!n || !m) continue;
         const o = Math.floor(x / FINE) * 4;

@@ -60,16 +60,21 @@ async function fetchFiles(spec: BakeSpec): Promise<void> {
 }
 
 async function fetchTwin({ file, name }: NonNullable<BakeSpec['twin']>): Promise<Model> {
-  const response = await fetch(`/api/twins/${file}`);
-  if (!response.ok) throw new Error('The dense model is not in the house any more: choose its file again.');
-  const bytes = new Uint8Array(await response.arrayBuffer());
+  const bytes = await fetchFile(file, 'The dense model is not in the house any more: choose its file again.');
   return readModel(new Map([[name, bytes]]), { decoders: browserDecoders });
 }
 
-async function fetchShare(address: string): Promise<Bitmap> {
+const fetchShare = async (address: string): Promise<Bitmap> =>
+  decodePng(
+    await fetchFile(address, 'The mask of its reach is not in the house any more: choose the mask again.'),
+    'The mask of its reach',
+  );
+
+/** `gone`: what is said where the house does not have it. */
+async function fetchFile(address: string, gone: string): Promise<Uint8Array> {
   const response = await fetch(`/api/twins/${address}`);
-  if (!response.ok) throw new Error('The mask of its reach is not in the house any more: choose the mask again.');
-  return decodePng(new Uint8Array(await response.arrayBuffer()), 'The mask of its reach');
+  if (!response.ok) throw new Error(gone);
+  return new Uint8Array(await response.arrayBuffer());
 }
 
 /** null: something newer was asked for. */

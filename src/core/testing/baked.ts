@@ -21,6 +21,7 @@ export interface Baked {
 
 interface More {
   size?: number;
+  material?: number;
   supersample?: Supersample;
   twin?: Model;
   colours?: Float32Array;
@@ -29,9 +30,9 @@ interface More {
 }
 
 export function baked(model: Model, settings: { type: BakeSettings['type'] } & Record<string, unknown>, more: More = {}): Baked {
-  const { size = 64, supersample = 1 } = more;
+  const { size = 64, material = 0, supersample = 1 } = more;
   const islands = buildIslands(model, buildTopology(model), model.uvs[0]);
-  const map = buildSurfaceMap({ model, islands, uv: model.uvs[0], materialIndex: 0, width: size, height: size });
+  const map = buildSurfaceMap({ model, islands, uv: model.uvs[0], materialIndex: material, width: size, height: size });
   const low = new Ground(model, { islands: islands.island });
   const ground = more.twin && new Ground(more.twin, { colours: more.colours });
   const reach = { outward: 0.1, inward: 0.1, split: 0, ...more.reach };

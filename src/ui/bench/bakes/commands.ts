@@ -223,24 +223,21 @@ let readyDense: ReturnType<typeof setTimeout> | null = null;
 
 /** While the card is open the first try of any bake is soon there. */
 export function readyTries(): void {
-  const { document, geometry } = useBench.getState();
-  const sheet = currentSheet();
-  if (!geometry || refusal(sheet)) return;
-  const spec = specOf(document!, sheet, freshBake(sheet, 'occlusion'));
-  if (!spec) return;
-  trying.warm({ ...spec, twin: null }, geometry);
+  makeReady(false);
   readyDenseModel();
 }
 
-/** The dense model that a new bake of the sheet would be taken from. */
+/** What a new bake of the sheet hangs on; `dense`: the dense model that it would be taken from too. */
+function makeReady(dense: boolean): void {
+  const { document, geometry } = useBench.getState();
+  const sheet = currentSheet();
+  const spec = geometry && !refusal(sheet) ? specOf(document!, sheet, freshBake(sheet, 'occlusion')) : null;
+  if (spec && (!dense || spec.twin)) trying.warm(dense ? spec : { ...spec, twin: null }, geometry!);
+}
+
 function readyDenseModel(): void {
   if (readyDense) clearTimeout(readyDense);
-  readyDense = setTimeout(() => {
-    const { document, geometry } = useBench.getState();
-    const sheet = currentSheet();
-    const spec = geometry && !refusal(sheet) ? specOf(document!, sheet, freshBake(sheet, 'occlusion')) : null;
-    if (spec?.twin) trying.warm(spec, geometry!);
-  }, IDLE_MS);
+  readyDense = setTimeout(() => makeReady(true), IDLE_MS);
 }
 
 export function putTryAway(): void {
