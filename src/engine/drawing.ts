@@ -40,6 +40,8 @@ export class Drawing {
   private coarsened = false;
   /** Everything has been drawn exactly since the piece was opened. */
   private exactOnce = false;
+  /** The page knows that nothing is left to be drawn. */
+  private saidExact = false;
   /** What a tile of a plane takes to draw; a guess to begin with. */
   private msPerTile = 4;
 
@@ -135,15 +137,17 @@ export class Drawing {
   private deliver(patches: PixelPatch[], strokeAt: number | null, atOnce = false): void {
     this.held.push(...patches);
     const due = atOnce || this.stroking || strokeAt !== null || !this.busy || this.options.now() - this.deliveredAt > HOLD_MS;
-    if (due && this.held.length) {
+    const exact = !this.busy;
+    if (due && (this.held.length || (exact && !this.saidExact))) {
       const all = this.held;
       this.held = [];
       this.deliveredAt = this.options.now();
       this.options.post(
-        { type: 'pixels', patches: all, strokeAt },
+        { type: 'pixels', patches: all, strokeAt, exact },
         all.map((p) => p.data.buffer),
       );
     }
+    this.saidExact = exact;
     // A helper that comes back may find more to do.
     if (this.display.pending > 0) this.pump();
   }

@@ -211,8 +211,8 @@ export type Event =
   /** Another tab has the piece and does not answer. */
   | { type: 'taken-elsewhere' }
   | { type: 'document'; document: Piece; trail: TrailState; serial: number; select?: string[] }
-  /** `strokeAt`: time stamp of the newest pointer event that these texels contain. */
-  | { type: 'pixels'; patches: PixelPatch[]; strokeAt: number | null }
+  /** `strokeAt`: time stamp of the newest pointer event that these texels contain. `exact`: nothing is left to be drawn. */
+  | { type: 'pixels'; patches: PixelPatch[]; strokeAt: number | null; exact: boolean }
   | { type: 'kept'; kept: KeptState }
   | { type: 'answer'; id: number; answer: Answers[keyof Answers] }
   | { type: 'no-answer'; id: number; message: string }

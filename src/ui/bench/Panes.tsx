@@ -137,8 +137,9 @@ function useViewport(
     v.setLight(state.light);
     place.current();
     sendViewing();
-    const deaf = pixels.listen(({ patches, strokeAt }) => {
+    const deaf = pixels.listen(({ patches, strokeAt, exact }) => {
       v.applyPatches(patches);
+      if (exact) performance.mark('brindle:exact');
       performance.mark('brindle:pixels');
       if (performance.getEntriesByName('brindle:pixels').length > 5000) performance.clearMarks('brindle:pixels');
       if (strokeAt !== null) markPointerToPixel(strokeAt);

@@ -130,7 +130,7 @@ export interface BenchState {
 }
 
 /** Painted pixels do not go through React: the viewport listens here. */
-export const pixels = new Signal<{ patches: PixelPatch[]; strokeAt: number | null }>();
+export const pixels = new Signal<{ patches: PixelPatch[]; strokeAt: number | null; exact: boolean }>();
 
 const startWrites: Writes = Object.fromEntries(
   MAP_ROWS.flatMap(({ id, brush }) => (brush ? [[id, { ...brush, amount: 1 }]] : [])),
