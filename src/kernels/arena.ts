@@ -12,9 +12,8 @@ const ARENA = 96 << 20;
 /** Stored texels that lie outside (a tile of RGBA is 128 KiB) are copied to the arena's start, weights behind them. */
 const SCRATCH = 1 << 20;
 const WEIGHTS = 8192;
-/** At the end: tables of 65,536 float32, the last few that were asked for. */
-const TABLES = 8;
-const TABLE_BYTES = 65536 * 4;
+/** At the end: tables that never change, some 280 KiB of them (the transfer curve both ways). */
+const TABLES_BYTES = 1 << 19;
 
 /** Threads that can share one memory: an engine and its helpers. */
 export const MOST_ARENAS = 5;
@@ -50,8 +49,8 @@ export class Arena {
   private readonly scratch: number;
   private readonly end: number;
   private top: number;
-  private tables: Float32Array[] = [];
-  private nextTable = 0;
+  private tables = new Map<Float32Array, number>();
+  private tablesEnd: number;
 
   /** `index`: which of the memory's arenas. `isPart`: other buffers that the memory shows itself as, one each time it grows. */
   constructor(
@@ -69,7 +68,7 @@ export class Arena {
     this.scratch = FIRST + index * ARENA;
     this.weights = this.scratch + SCRATCH;
     this.top = this.weights + WEIGHTS;
-    this.end = this.scratch + ARENA - TABLES * TABLE_BYTES;
+    this.end = this.tablesEnd = this.scratch + ARENA - TABLES_BYTES;
   }
 
   mark(): number {
@@ -86,6 +85,10 @@ export class Arena {
     this.top = (at + bytes + 15) & ~15;
     if (this.top > this.end) throw new Error(`The kernels' arena of ${ARENA} bytes is full`);
     return at;
+  }
+
+  room(bytes: number): Uint8Array {
+    return new Uint8Array(this.buffer, this.take(bytes), bytes);
   }
 
   floats(count: number): Float32Array {
@@ -166,14 +169,15 @@ export class Arena {
     return this.weights + after;
   }
 
-  /** Address of a table of 65,536. */
+  /** Address of a table that never changes. Throws where there are more of them than there is room. */
   table(table: Float32Array): number {
-    let known = this.tables.indexOf(table);
-    if (known < 0) {
-      known = this.nextTable++ % TABLES;
-      this.tables[known] = table;
-      this.f32.set(table, (this.end + known * TABLE_BYTES) >> 2);
-    }
-    return this.end + known * TABLE_BYTES;
+    const known = this.tables.get(table);
+    if (known !== undefined) return known;
+    const at = this.tablesEnd;
+    if (at + table.byteLength > this.end + TABLES_BYTES) throw new Error(`No room for a table of ${table.length}`);
+    this.f32.set(table, at >> 2);
+    this.tables.set(table, at);
+    this.tablesEnd = at + ((table.byteLength + 15) & ~15);
+    return at;
   }
 }

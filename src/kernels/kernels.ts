@@ -46,6 +46,24 @@ export interface Between {
   share: Int32Array;
 }
 
+/** What becomes of a colour in OKLab (assembly/oklab.ts). */
+export interface OklabChange {
+  /** Added to the lightness, which stays within 0..1. */
+  lift: number;
+  /** Rows of a matrix for a and b. */
+  turn: readonly [readonly [number, number], readonly [number, number]];
+  /** Added to a and b. */
+  tint: readonly [number, number];
+  /** The tint fades towards black and white, which have no room for chroma: min(1, 4 l (1 − l) + 0.15). */
+  roomy: boolean;
+}
+
+/** The transfer curve both ways, as tables over 0..1 with straight lines between their points: so many steps, and one number more. */
+export interface TransferTables {
+  toLinear: Float32Array;
+  toSrgb: Float32Array;
+}
+
 /** One octave of noise: how often the lattice comes in each coordinate, after how many cells it repeats (0: never). */
 export interface Octave {
   fx: number;
@@ -149,10 +167,10 @@ export interface Kernels extends NoiseKernels, BendKernels, DabKernels, FloodKer
   maskValues(out: Float32Array, source: StoredSource, ground: number, invert: boolean): void;
   /** acc += amount·mask·(other − acc). */
   lerp(acc: Float32Array, other: Float32Array, texels: number, planes: number, amount: number, mask: Float32Array | null): void;
-  /** out = base + span · source; as many as a multiple of 4. */
-  affine(out: Float32Array, source: Float32Array, base: number, span: number): void;
-  /** Values through a table of 65,536, in place: the entry of the nearest 16-bit code. Tables are not to be changed afterwards. */
-  throughTable(data: Float32Array, table: Float32Array): void;
+  /** out = base + span · source, held within 0..1 if asked; as many as a multiple of 4. */
+  affine(out: Float32Array, source: Float32Array, base: number, span: number, held?: boolean): void;
+  /** Three planes of encoded colour, a multiple of 4 texels, changed in OKLab, in place. Colours that leave sRGB are clipped a channel. */
+  turnInOklab(data: Float32Array, texels: number, how: OklabChange, transfer: TransferTables): void;
   /** One plane; `side`: weights of the centre and one side. The source has `side.length − 1` more texels on each side of the axis. */
   blur(source: Float32Array, width: number, height: number, side: Float32Array, axis: 'x' | 'y', out: Float32Array): void;
   /** The same by samples: the source has `plan.radius` more texels on each side. Width (or height) is a multiple of 4 · factor, width of 8. */
@@ -162,6 +180,13 @@ export interface Kernels extends NoiseKernels, BendKernels, DabKernels, FloodKer
    * side. `smooth` and `slope`: 2·radius + 1 weights across and along. Width is a multiple of 4.
    */
   normals(field: Float32Array, width: number, height: number, smooth: Float32Array, slope: Float32Array, out: Float32Array): void;
+  /**
+   * Planes 0..1 to bytes, rounded and clamped: the first one to channel `first` of each texel of RGBA, the others behind it. `texels`
+   * a multiple of 4; `out` holds four bytes each, and its other channels stay as they are.
+   */
+  interleave8(planes: Float32Array, texels: number, count: number, first: number, out: Uint8Array): void;
+  /** `count` bytes from the arena; contents are not cleared. */
+  bytes(count: number): Uint8Array;
   /** Three planes to interleaved texels, 0..1 to 0..65535, rounded and clamped, valid until `release`; `texels` a multiple of 4. */
   interleave16(planes: Float32Array, texels: number): Uint16Array;
   /**

@@ -5,6 +5,7 @@ import { segmentsTwin } from './segmentsTwin';
 import { dabsTwin } from './dabsTwin';
 import { floodTwin } from './floodTwin';
 import { noiseTwin } from './noiseTwin';
+import { turnInOklab } from './oklabTwin';
 import { seenTwin } from './seenTwin';
 import { stepsTwin } from './stepsTwin';
 import { raysTwin } from './raysTwin';
@@ -14,9 +15,6 @@ import { tapsTwin } from './tapsTwin';
 export type BlendTable = readonly ((backdrop: number, source: number) => number)[];
 
 const clamp01 = (v: number) => (v < 0 ? 0 : v > 1 ? 1 : v);
-
-/** The 16-bit code of 0..1, rounded as float32 rounds. */
-const nearestCode = (v: number) => Math.fround(Math.fround(clamp01(v) * 65535) + 8388608) - 8388608;
 
 /** A few numbers are quicker copied one by one than asked for as a part. */
 const FEW = 32;
@@ -74,6 +72,7 @@ export function twinKernels(blends: BlendTable): Kernels {
     mark: () => 0,
     release: () => {},
     floats: (count) => new Float32Array(count),
+    bytes: (count) => new Uint8Array(count),
     keep: (values) => values.slice(),
     copyRows: copyRowsPlainly,
     blendStored: (acc, channels, laid, opaque) => {
@@ -144,6 +143,10 @@ export function twinKernels(blends: BlendTable): Kernels {
           out[2 * n + o] = scale;
         }
     },
+    interleave8: (planes, texels, count, first, out) => {
+      for (let i = 0; i < texels; i++)
+        for (let c = 0; c < count; c++) out[i * 4 + first + c] = clamp01(planes[c * texels + i]) * 255 + 0.5;
+    },
     interleave16: (planes, texels) => {
       const out = new Uint16Array(texels * 3);
       for (let i = 0; i < texels; i++) for (let c = 0; c < 3; c++) out[i * 3 + c] = clamp01(planes[c * texels + i]) * 65535 + 0.5;
@@ -174,12 +177,13 @@ export function twinKernels(blends: BlendTable): Kernels {
         }
       }
     },
-    affine: (out, source, base, span) => {
-      for (let i = 0; i < out.length; i++) out[i] = base + span * source[i];
+    affine: (out, source, base, span, held = false) => {
+      for (let i = 0; i < out.length; i++) {
+        const v = base + span * source[i];
+        out[i] = held ? clamp01(v) : v;
+      }
     },
-    throughTable: (data, table) => {
-      for (let i = 0; i < data.length; i++) data[i] = table[nearestCode(data[i])];
-    },
+    turnInOklab,
     distanceRows: (rows, width, far, none) => {
       const f = new Float64Array(width);
       const place = new Int32Array(width);

@@ -1,4 +1,6 @@
+import type { OklabChange } from '../../kernels/kernels';
 import { SEPARABLE_BLENDS } from '../colour/blend';
+import { TRANSFER } from '../colour/transfer';
 import { getKernels, chooseKernels } from '../compute';
 import { storedChannels } from '../kinds/maps';
 import { pieceSchema } from '../document/schema';
@@ -201,12 +203,35 @@ describe('the kernels against their twin', () => {
       k.affine(out, values, 0.2, 0.7);
       return out;
     }, 1e-6);
-    const table = Float32Array.from({ length: 65536 }, (_, i) => (i / 65535) ** 0.4);
     both((k) => {
-      const out = values.slice(0, 90);
-      k.throughTable(out, table);
+      const out = new Float32Array(96);
+      k.affine(out, values, 0.2, 1.7, true);
       return out;
-    }, 0);
+    }, 1e-6);
+    for (const [count, first] of [
+      [1, 2],
+      [3, 0],
+      [4, 0],
+      [2, 1],
+    ])
+      // prettier-ignore
+      both((k) => {
+        const out = k.bytes(24 * 4).fill(77);
+        k.interleave8(values.subarray(0, 24 * count), 24, count, first, out);
+        return Uint16Array.from(out);
+      }, 0);
+    const changes: OklabChange[] = [
+      { lift: 0.1, turn: [[0.7, -0.6], [0.6, 0.7]], tint: [0, 0], roomy: false }, // prettier-ignore
+      { lift: 0, turn: [[0.4, 0], [0, 0.4]], tint: [0.05, -0.08], roomy: true }, // prettier-ignore
+    ];
+    for (const change of changes)
+      both((k) => {
+        const out = k.floats(96);
+        out.set(values.map((v) => Math.min(1, Math.max(0, v))));
+        out.fill(0, 8, 16);
+        k.turnInOklab(out, 32, change, TRANSFER);
+        return out.slice();
+      }, 4e-6);
     const side = gaussianSide(3);
     for (const axis of ['x', 'y'] as const)
       both((k) => {

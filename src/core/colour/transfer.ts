@@ -55,5 +55,8 @@ function fromTable(table: Float32Array, steps: number, v: number): number {
   return table[i] + (table[i + 1] - table[i]) * (at - i);
 }
 
+/** For the kernels. */
+export const TRANSFER = { toLinear: TO_LINEAR, toSrgb: TO_SRGB };
+
 export const fastLinear = (srgb: number): number => fromTable(TO_LINEAR, TO_LINEAR_STEPS, srgb);
 export const fastSrgb = (linear: number): number => fromTable(TO_SRGB, TO_SRGB_STEPS, linear);

@@ -51,15 +51,31 @@ export function renderPlane(
 ): void {
   const x = area.x0 & ~3;
   const rect: Rect = { x, y: area.y0, width: Math.min(TILE, (area.x1 + 3) & ~3) - x, height: area.y1 - area.y0 };
-  const put = (map: MapId, channel: number) => putMap(evaluator, sheet, map, tile, rect, level, channel);
-  if (plane === 'normal') return putNormal(evaluator, sheet, tile, rect, level);
-  if (plane === 'fence') return putMask(evaluator, sheet, { kind: 'mask', ...FENCE_LOOK }, tile, rect, level);
-  if (plane === 'view') {
-    if (look?.kind === 'mask') return putMask(evaluator, sheet, look, tile, rect, level);
-    if (look?.kind === 'bake') putScope(evaluator, programOfBake(sheet, look.picture), tile, rect, level, 0);
+  const mark = kernels().mark();
+  try {
+    const out = kernels().bytes(rect.width * rect.height * 4);
+    if (!HAS_ALPHA.has(plane)) fillChannel(out, 3, 255);
+    const put = (map: MapId, channel: number) => putMap(evaluator, sheet, map, tile, rect, out, channel);
+    if (plane === 'normal') putNormal(evaluator, sheet, tile, rect, out);
+    else if (plane === 'fence') putMask(evaluator, sheet, { kind: 'mask', ...FENCE_LOOK }, tile, rect, out);
+    else if (plane !== 'view') for (const map of PLANES[plane].maps) put(map, mapInfo(map).shown!.channel);
+    else if (look?.kind === 'mask') putMask(evaluator, sheet, look, tile, rect, out);
+    else if (look?.kind === 'bake') putScope(evaluator, programOfBake(sheet, look.picture), tile, rect, out, 0);
     else if (look) put(look.map, 0);
-  } else for (const map of PLANES[plane].maps) put(map, mapInfo(map).shown!.channel);
-  if (!HAS_ALPHA.has(plane)) fillChannel(level, tile, rect, 3, 255);
+    copyOut(out, tile, rect, level);
+  } finally {
+    kernels().release(mark);
+  }
+}
+
+/** To its place in the level; what lies beyond the sheet is left out. */
+function copyOut(out: Uint8Array, tile: TileIndex, rect: Rect, level: MipLevel): void {
+  const [ox, oy] = level.origin ?? [0, 0];
+  const x = tileX(tile) * TILE + rect.x - ox;
+  const y = tileY(tile) * TILE + rect.y - oy;
+  const bytes = Math.min(rect.width, level.width - x) * 4;
+  for (let r = 0, rows = Math.min(rect.height, level.height - y); r < rows; r++)
+    level.data.set(out.subarray(r * rect.width * 4, r * rect.width * 4 + bytes), ((y + r) * level.width + x) * 4);
 }
 
 /** How the hatch of a fence looks at it. */
@@ -78,19 +94,9 @@ export function maskOf(sheet: Sheet, maskId: string, layerId: string | null): Ma
   return known.get(key)!;
 }
 
-/** Calls with the offset of each row in the level and its length; what lies beyond the sheet is left out. */
-function rows(level: MipLevel, tile: TileIndex, rect: Rect, row: (offset: number, columns: number, first: number) => void): void {
-  const [ox, oy] = level.origin ?? [0, 0];
-  const x = tileX(tile) * TILE + rect.x - ox;
-  const y = tileY(tile) * TILE + rect.y - oy;
-  const columns = Math.min(rect.width, level.width - x);
-  for (let r = 0; r < Math.min(rect.height, level.height - y); r++) row(((y + r) * level.width + x) * 4, columns, r * rect.width);
-}
-
-function fillChannel(level: MipLevel, tile: TileIndex, rect: Rect, channel: number, value: number): void {
-  rows(level, tile, rect, (o, columns) => {
-    for (let x = 0; x < columns; x++) level.data[o + x * 4 + channel] = value;
-  });
+/** `value`: 0..255, rounded down. */
+function fillChannel(out: Uint8Array, channel: number, value: number): void {
+  for (let i = channel; i < out.length; i += 4) out[i] = value;
 }
 
 function putMap(
@@ -99,35 +105,24 @@ function putMap(
   map: MapId,
   tile: TileIndex,
   rect: Rect,
-  level: MipLevel,
+  out: Uint8Array,
   channel: number,
 ): void {
   const scope = programOf(sheet, map);
+  if (!mapInfo(map).relief) return putScope(evaluator, scope, tile, rect, out, channel);
   // Relief is pulled as a whole tile: its neighbours' normals need it as well.
-  if (mapInfo(map).relief) {
-    const value = evaluator.tile(scope, tile);
-    if (value.uniform) return fillChannel(level, tile, rect, channel, value.uniform[0] * 255 + 0.5);
-    rows(level, tile, rect, (o, columns, first) => {
-      const from = (rect.y + first / rect.width) * TILE + rect.x;
-      for (let x = 0; x < columns; x++) level.data[o + x * 4 + channel] = value.data[from + x] * 255 + 0.5;
-    });
-    return;
-  }
-  putScope(evaluator, scope, tile, rect, level, channel);
+  const value = evaluator.tile(scope, tile);
+  if (value.uniform) return fillChannel(out, channel, value.uniform[0] * 255 + 0.5);
+  const values = kernels().floats(rect.width * rect.height);
+  const from = { data: value.data, at: rect.y * TILE + rect.x, stride: TILE };
+  kernels().copyRows(from, { data: values, at: 0, stride: rect.width }, rect.width, rect.height);
+  kernels().interleave8(values, values.length, 1, channel, out);
 }
 
-function putScope(evaluator: Evaluator, scope: Scope, tile: TileIndex, rect: Rect, level: MipLevel, channel: number): void {
-  const n = rect.width * rect.height;
+function putScope(evaluator: Evaluator, scope: Scope, tile: TileIndex, rect: Rect, out: Uint8Array, channel: number): void {
   evaluator.rect(scope, tile, rect, (even, planes) => {
-    for (let c = 0; c < scope.channels; c++) {
-      if (even) fillChannel(level, tile, rect, channel + c, even[c] * 255 + 0.5);
-      else {
-        const plane = planes!.subarray(c * n, (c + 1) * n);
-        rows(level, tile, rect, (o, columns, first) => {
-          for (let x = 0, t = o + channel + c; x < columns; x++, t += 4) level.data[t] = plane[first + x] * 255 + 0.5;
-        });
-      }
-    }
+    if (even) for (let c = 0; c < scope.channels; c++) fillChannel(out, channel + c, even[c] * 255 + 0.5);
+    else kernels().interleave8(planes!, rect.width * rect.height, scope.channels, channel, out);
   });
 }
 
@@ -137,39 +132,44 @@ function putMask(
   { maskId, layerId }: Extract<Look, { kind: 'mask' }>,
   tile: TileIndex,
   rect: Rect,
-  level: MipLevel,
+  out: Uint8Array,
 ): void {
   evaluator.maskRect(maskOf(sheet, maskId, layerId), tile, rect, (value) => {
     for (let c = 0; c < 3; c++)
-      if (typeof value === 'number') fillChannel(level, tile, rect, c, value * 255 + 0.5);
-      else
-        rows(level, tile, rect, (o, columns, first) => {
-          for (let x = 0; x < columns; x++) level.data[o + x * 4 + c] = value[first + x] * 255 + 0.5;
-        });
+      if (typeof value === 'number') fillChannel(out, c, value * 255 + 0.5);
+      else kernels().interleave8(value, rect.width * rect.height, 1, c, out);
   });
-  fillChannel(level, tile, rect, 3, 255);
 }
 
-function putNormal(evaluator: Evaluator, sheet: Sheet, tile: TileIndex, rect: Rect, level: MipLevel): void {
+function putNormal(evaluator: Evaluator, sheet: Sheet, tile: TileIndex, rect: Rect, out: Uint8Array): void {
   const absolute = { ...rect, x: tileX(tile) * TILE + rect.x, y: tileY(tile) * TILE + rect.y };
-  const normals = normalsOf(evaluator, sheet, absolute);
-  rows(level, tile, rect, (o, columns, first) => {
-    for (let x = 0, i = first * 3; x < columns; x++, o += 4, i += 3) {
-      level.data[o] = (normals[i] * 0.5 + 0.5) * 255 + 0.5;
-      level.data[o + 1] = (normals[i + 1] * 0.5 + 0.5) * 255 + 0.5;
-      level.data[o + 2] = (normals[i + 2] * 0.5 + 0.5) * 255 + 0.5;
-      level.data[o + 3] = 255;
-    }
-  });
+  const normals = normalPlanes(evaluator, sheet, absolute);
+  kernels().affine(normals, normals, 0.5, 0.5);
+  kernels().interleave8(normals, rect.width * rect.height, 3, 0, out);
 }
 
-let normalScratch = new Float32Array(0);
-
-/** Unit normals of a region (any, in texels of the sheet), 3 × float32 a texel. The next call overwrites the result. */
+/** Unit normals of a region (any, in texels of the sheet), 3 × float32 a texel. */
 export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float32Array {
-  const length = rect.width * rect.height * 3;
-  if (normalScratch.length < length) normalScratch = new Float32Array(length);
-  const out = normalScratch.subarray(0, length);
+  const out = new Float32Array(rect.width * rect.height * 3);
+  const mark = kernels().mark();
+  try {
+    const wide = (rect.width + 3) & ~3;
+    const planes = normalPlanes(evaluator, sheet, { ...rect, width: wide });
+    const n = wide * rect.height;
+    for (let y = 0, o = 0; y < rect.height; y++)
+      for (let i = y * wide; i < y * wide + rect.width; i++, o += 3) {
+        out[o] = planes[i];
+        out[o + 1] = planes[n + i];
+        out[o + 2] = planes[2 * n + i];
+      }
+    return out;
+  } finally {
+    kernels().release(mark);
+  }
+}
+
+/** The same as three planes in the kernels' arena; the region is a multiple of 4 texels wide. */
+function normalPlanes(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float32Array {
   const scope = programOf(sheet, NORMAL_FROM.relief);
   const seen = new Map<TileIndex, TileValue>();
   const tileAt = (t: TileIndex) => {
@@ -177,39 +177,23 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
     if (!value) seen.set(t, (value = evaluator.tile(scope, t)));
     return value;
   };
-  const mark = kernels().mark();
-  try {
-    const r = (sheet.normalKernel - 1) / 2;
-    // The kernel takes four texels at a time.
-    const wide = (rect.width + 3) & ~3;
-    const [width, height] = [wide + 2 * r, rect.height + 2 * r];
-    const field = kernels().floats(width * height);
-    gather(sheet, { x: rect.x - r, y: rect.y - r, width, height }, 1, tileAt, field);
-    const values = [...seen.values()];
-    const first = values[0];
-    if (first.uniform && values.every((v) => v.uniform && v.uniform[0] === first.uniform[0]))
-      for (let i = 0; i < length; i += 3) {
-        out[i] = out[i + 1] = 0;
-        out[i + 2] = 1;
-      }
-    else {
-      const scale = heightScaleTexels(sheet);
-      for (let i = 0; i < field.length; i++) field[i] *= scale;
-      const n = wide * rect.height;
-      const planes = kernels().floats(n * 3);
-      normalsFromField(field, wide, rect.height, sheet.normalKernel, planes);
-      for (let y = 0, o = 0; y < rect.height; y++)
-        for (let i = y * wide; i < y * wide + rect.width; i++, o += 3) {
-          out[o] = planes[i];
-          out[o + 1] = planes[n + i];
-          out[o + 2] = planes[2 * n + i];
-        }
-    }
-    if (sheet.maps.includes(NORMAL_FROM.directions)) layNormalMap(evaluator, sheet, rect, out);
-    return out;
-  } finally {
-    kernels().release(mark);
+  const n = rect.width * rect.height;
+  const planes = kernels().floats(n * 3);
+  const r = (sheet.normalKernel - 1) / 2;
+  const [width, height] = [rect.width + 2 * r, rect.height + 2 * r];
+  const field = kernels().floats((width * height + 3) & ~3);
+  gather(sheet, { x: rect.x - r, y: rect.y - r, width, height }, 1, tileAt, field.subarray(0, width * height));
+  const values = [...seen.values()];
+  const first = values[0];
+  if (first.uniform && values.every((v) => v.uniform && v.uniform[0] === first.uniform[0])) {
+    planes.fill(0, 0, 2 * n);
+    planes.fill(1, 2 * n);
+  } else {
+    kernels().affine(field, field, 0, heightScaleTexels(sheet));
+    normalsFromField(field.subarray(0, width * height), rect.width, rect.height, sheet.normalKernel, planes);
   }
+  if (sheet.maps.includes(NORMAL_FROM.directions)) layNormalMap(evaluator, sheet, rect, planes);
+  return planes;
 }
 
 /** Turns the painted normals into the frame of those from height (colour/blend.ts, `reorient`). */
@@ -217,18 +201,18 @@ function layNormalMap(evaluator: Evaluator, sheet: Sheet, rect: Rect, normals: F
   const scope = programOf(sheet, NORMAL_FROM.directions);
   if (scope.ops.length === 0) return;
   const n = rect.width * rect.height;
-  const detail = new Float32Array(n * 3);
+  const detail = kernels().floats(n * 3);
   gather(sheet, rect, 3, (t) => evaluator.tile(scope, t), detail);
   const base = [0, 0, 0];
   const own = [0, 0, 0];
   const out = [0, 0, 0];
   for (let i = 0; i < n; i++) {
     for (let c = 0; c < 3; c++) {
-      base[c] = normals[i * 3 + c] * 0.5 + 0.5;
+      base[c] = normals[c * n + i] * 0.5 + 0.5;
       own[c] = detail[c * n + i];
     }
     WHOLE.reorient(base, own, out);
-    for (let c = 0; c < 3; c++) normals[i * 3 + c] = out[c] * 2 - 1;
+    for (let c = 0; c < 3; c++) normals[c * n + i] = out[c] * 2 - 1;
   }
 }
 

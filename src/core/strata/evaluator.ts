@@ -227,7 +227,7 @@ export class Evaluator implements At {
         this.keepBelow(scope, i, tile, rect, state);
       }
       if (op.type === 'blend') {
-        if (this.hidden(scope, op, tile, laid.length > 0 ? null : state.even)) continue;
+        if (this.hidden(scope, op, tile, laid.length > 0 ? null : state, texels)) continue;
         const mask = this.mask(op.mask, tile, rect);
         if (mask === 0) continue;
         const layer = this.storedLayer(op, tile, rect, mask);
@@ -325,10 +325,11 @@ export class Evaluator implements At {
   }
 
   /** An operation that changes nothing here. */
-  private hidden(scope: Scope, op: Laying, tile: TileIndex, even: readonly number[] | null): boolean {
+  private hidden(scope: Scope, op: Laying, tile: TileIndex, below: State | null, texels: number): boolean {
     if (op.source.absent?.(this, tile)) return true;
     // Nothing times, or less, anything is nothing: what a recipe's first step hides costs no more.
-    return even !== null && scope.ground !== null && (op.blend === 'multiply' || op.blend === 'subtract') && isBlack(even);
+    const staysBlack = scope.ground !== null && (op.blend === 'multiply' || op.blend === 'subtract');
+    return staysBlack && below !== null && isBlack(below, scope.channels * texels);
   }
 
   /** Texels that are laid down as they are stored. */
@@ -490,8 +491,12 @@ export class Evaluator implements At {
   }
 }
 
-/** Values all 0; the alpha at the end does not count. */
-const isBlack = (even: readonly number[]): boolean => even.every((v, n) => v === 0 || n === even.length - 1);
+/** Values all 0, the first `count` numbers of planes; alpha does not count. */
+function isBlack({ even, acc }: State, count: number): boolean {
+  if (even) return even.every((v, n) => v === 0 || n === even.length - 1);
+  for (let i = 0; i < count; i++) if (acc![i] !== 0) return false;
+  return true;
+}
 
 /** Where a scope has a ground alpha is 1 all over: it is not kept. */
 const keptPlanes = (scope: Scope): number => (scope.ground === null ? scope.channels + 1 : scope.channels);

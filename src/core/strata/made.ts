@@ -19,7 +19,8 @@ function spaceTile(made: Made, at: { centre: readonly number[]; size: number }, 
   try {
     const values = kernels().floats(field.n);
     SOURCES[made.type].fill(made, field, values);
-    for (let i = 0; i < there.length; i++) out[there[i]] = values[i];
+    if (there.length === TILE_TEXELS) out.set(values);
+    else for (let i = 0; i < there.length; i++) out[there[i]] = values[i];
     return out;
   } finally {
     kernels().release(mark);

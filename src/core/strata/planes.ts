@@ -40,10 +40,16 @@ export function convert(state: State, fromChannels: number, texels: number, by: 
   const out = kernels().floats(texels * (to + 1));
   if (to === 1) {
     const c = [0, 0, 0, 0];
-    for (let i = 0; i < texels; i++) {
-      for (let k = 0; k < 4; k++) c[k] = from[k * texels + i];
-      out[i] = greyOf(by, c);
-    }
+    if (by === 'luminance')
+      for (let i = 0; i < texels; i++) out[i] = 0.3 * from[i] + 0.59 * from[texels + i] + 0.11 * from[2 * texels + i];
+    else
+      for (let i = 0; i < texels; i++) {
+        c[0] = from[i];
+        c[1] = from[texels + i];
+        c[2] = from[2 * texels + i];
+        c[3] = from[3 * texels + i];
+        out[i] = greyOf(by, c);
+      }
   } else for (let c = 0; c < 3; c++) out.set(from.subarray(0, texels), c * texels);
   out.set(from.subarray(fromChannels * texels), to * texels);
   return { even: null, acc: out };

@@ -157,29 +157,40 @@ export function sharpEdges(model: Model, spacing: number): Float32Array {
 
 /** Farther than anything runs. */
 const FAR = 1e6;
-const grids = new WeakMap<Float32Array, Map<number, Float32Array>>();
+const columns = new WeakMap<Float32Array, Map<number, Float32Array>>();
 const drops = new WeakMap<object, Float32Array>();
 
-/** Edge points by column (x, z), each column sorted by height: x y z in a row. */
-function columnsOf(surface: Surface): Map<number, Float32Array> {
-  let grid = grids.get(surface.edges);
-  if (grid) return grid;
-  const lists = new Map<number, number[][]>();
-  const { edges, edgeStep } = surface;
+const columnKey = (cx: number, cz: number): number => (cx + 65536) * 262144 + cz + 65536;
+
+/** Edge points by column, each with those of the eight columns around it and sorted by height: x y z in a row. */
+function columnsOf({ edges }: Surface, cell: number): Map<number, Float32Array> {
+  let out = columns.get(edges);
+  if (out) return out;
+  const lists = new Map<number, number[]>();
   for (let i = 0; i < edges.length; i += 3) {
-    const key = columnKey(edges[i], edges[i + 2], edgeStep);
-    const list = lists.get(key);
-    const at = [edges[i], edges[i + 1], edges[i + 2]];
-    if (list) list.push(at);
-    else lists.set(key, [at]);
+    const cx = Math.floor(edges[i] / cell);
+    const cz = Math.floor(edges[i + 2] / cell);
+    for (let dx = -1; dx <= 1; dx++)
+      for (let dz = -1; dz <= 1; dz++) {
+        const key = columnKey(cx + dx, cz + dz);
+        const list = lists.get(key);
+        if (list) list.push(i);
+        else lists.set(key, [i]);
+      }
   }
-  grid = new Map([...lists].map(([key, list]) => [key, Float32Array.from(list.sort((a, b) => a[1] - b[1]).flat())]));
-  grids.set(surface.edges, grid);
-  return grid;
+  out = new Map();
+  for (const [key, list] of lists) {
+    list.sort((a, b) => edges[a + 1] - edges[b + 1]);
+    const points = new Float32Array(list.length * 3);
+    for (let n = 0; n < list.length; n++) points.set(edges.subarray(list[n], list[n] + 3), n * 3);
+    out.set(key, points);
+  }
+  columns.set(edges, out);
+  return out;
 }
 
-const columnKey = (x: number, z: number, edgeStep: number): number =>
-  (Math.floor(x / edgeStep / 1.5) + 65536) * 262144 + (Math.floor(z / edgeStep / 1.5) + 65536);
+/** Points this far below count as at the same height: rounding of float32 in models some ten units large. */
+const BELOW = 1e-6;
 
 /** For each texel of a tile how far above it, straight up, the nearest sharp or open edge lies; FAR where none does. */
 export function dropTile(surface: Surface, tile: TileIndex): Float32Array {
@@ -188,26 +199,35 @@ export function dropTile(surface: Surface, tile: TileIndex): Float32Array {
   let out = drops.get(s);
   if (out) return out;
   out = new Float32Array(TILE_TEXELS).fill(FAR);
-  const grid = columnsOf(surface);
   const cell = surface.edgeStep * 1.5;
   const near = cell * cell;
+  const grid = columnsOf(surface, cell);
+  const { face, position } = s;
+  let [lastX, lastZ] = [NaN, NaN];
+  let points: Float32Array | undefined;
   for (let i = 0; i < TILE_TEXELS; i++) {
-    if (s.face[i] < 0) continue;
-    const [x, y, z] = [s.position[i * 3], s.position[i * 3 + 1], s.position[i * 3 + 2]];
-    let best = FAR;
-    for (let dx = -1; dx <= 1; dx++)
-      for (let dz = -1; dz <= 1; dz++) {
-        const list = grid.get(columnKey(x + dx * cell, z + dz * cell, surface.edgeStep));
-        if (!list) continue;
-        for (let k = 0; k < list.length; k += 3) {
-          const up = list[k + 1] - y;
-          if (up >= best) break;
-          if (up < -1e-6) continue;
-          const h = (list[k] - x) ** 2 + (list[k + 2] - z) ** 2;
-          if (h <= near) best = Math.max(0, up);
-        }
-      }
-    out[i] = best;
+    if (face[i] < 0) continue;
+    const x = position[i * 3];
+    const y = position[i * 3 + 1];
+    const z = position[i * 3 + 2];
+    const cx = Math.floor(x / cell);
+    const cz = Math.floor(z / cell);
+    if (cx !== lastX || cz !== lastZ) points = grid.get(columnKey((lastX = cx), (lastZ = cz)));
+    if (!points) continue;
+    // The first that is not below.
+    let from = 0;
+    for (let to = points.length / 3; from < to;) {
+      const middle = (from + to) >> 1;
+      if (points[middle * 3 + 1] - y < -BELOW) from = middle + 1;
+      else to = middle;
+    }
+    for (let k = from * 3; k < points.length; k += 3) {
+      const dx = points[k] - x;
+      const dz = points[k + 2] - z;
+      if (dx * dx + dz * dz > near) continue;
+      out[i] = Math.max(0, points[k + 1] - y);
+      break;
+    }
   }
   drops.set(s, out);
   return out;

@@ -68,31 +68,11 @@ export class MipPyramid {
   private halve(n: number, rect: Rect): void {
     const from = this.levels[n - 1];
     const to = this.levels[n];
-    const srgb = this.encoding === 'srgb';
+    const halveRow = this.encoding === 'srgb' ? halveColours : halveValues;
     for (let y = rect.y; y < rect.y + rect.height; y++) {
       const row0 = Math.min(from.height - 1, y * 2) * from.width;
       const row1 = Math.min(from.height - 1, y * 2 + 1) * from.width;
-      for (let x = rect.x; x < rect.x + rect.width; x++) {
-        const left = Math.min(from.width - 1, x * 2);
-        const right = Math.min(from.width - 1, x * 2 + 1);
-        const a = (row0 + left) * 4;
-        const b = (row0 + right) * 4;
-        const c = (row1 + left) * 4;
-        const d = (row1 + right) * 4;
-        const o = (y * to.width + x) * 4;
-        const s = from.data;
-        for (let ch = 0; ch < 3; ch++)
-          to.data[o + ch] = srgb
-            ? linearToSrgb8(
-                (LINEAR_OF_SRGB8[s[a + ch]] +
-                  LINEAR_OF_SRGB8[s[b + ch]] +
-                  LINEAR_OF_SRGB8[s[c + ch]] +
-                  LINEAR_OF_SRGB8[s[d + ch]]) /
-                  4,
-              )
-            : (s[a + ch] + s[b + ch] + s[c + ch] + s[d + ch] + 2) >> 2;
-        to.data[o + 3] = (s[a + 3] + s[b + 3] + s[c + 3] + s[d + 3] + 2) >> 2;
-      }
+      halveRow(from, row0, row1, rect.x, rect.width, to.data, (y * to.width + rect.x) * 4);
     }
   }
 
@@ -105,6 +85,40 @@ export class MipPyramid {
     }
   }
 }
+
+/** A row of a level from two rows of the one before, `count` texels from column `x` on. */
+type HalveRow = (from: MipLevel, row0: number, row1: number, x: number, count: number, out: Uint8Array, o: number) => void;
+
+const halveValues: HalveRow = ({ data, width }, row0, row1, x, count, out, o) => {
+  for (let n = 0; n < count; n++, o += 4) {
+    const left = Math.min(width - 1, (x + n) * 2);
+    const right = Math.min(width - 1, (x + n) * 2 + 1);
+    const a = (row0 + left) * 4;
+    const b = (row0 + right) * 4;
+    const c = (row1 + left) * 4;
+    const d = (row1 + right) * 4;
+    out[o] = (data[a] + data[b] + data[c] + data[d] + 2) >> 2;
+    out[o + 1] = (data[a + 1] + data[b + 1] + data[c + 1] + data[d + 1] + 2) >> 2;
+    out[o + 2] = (data[a + 2] + data[b + 2] + data[c + 2] + data[d + 2] + 2) >> 2;
+    out[o + 3] = (data[a + 3] + data[b + 3] + data[c + 3] + data[d + 3] + 2) >> 2;
+  }
+};
+
+const halveColours: HalveRow = ({ data, width }, row0, row1, x, count, out, o) => {
+  const linear = LINEAR_OF_SRGB8;
+  for (let n = 0; n < count; n++, o += 4) {
+    const left = Math.min(width - 1, (x + n) * 2);
+    const right = Math.min(width - 1, (x + n) * 2 + 1);
+    const a = (row0 + left) * 4;
+    const b = (row0 + right) * 4;
+    const c = (row1 + left) * 4;
+    const d = (row1 + right) * 4;
+    out[o] = linearToSrgb8((linear[data[a]] + linear[data[b]] + linear[data[c]] + linear[data[d]]) / 4);
+    out[o + 1] = linearToSrgb8((linear[data[a + 1]] + linear[data[b + 1]] + linear[data[c + 1]] + linear[data[d + 1]]) / 4);
+    out[o + 2] = linearToSrgb8((linear[data[a + 2]] + linear[data[b + 2]] + linear[data[c + 2]] + linear[data[d + 2]]) / 4);
+    out[o + 3] = (data[a + 3] + data[b + 3] + data[c + 3] + data[d + 3] + 2) >> 2;
+  }
+};
 
 /** Fills a rectangle of a picture from a smaller one of the whole, interpolated. */
 export function enlarge(from: MipLevel, to: MipLevel, rect: Rect): void {

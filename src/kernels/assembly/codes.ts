@@ -47,3 +47,32 @@ export function interleave16(out: usize, src: usize, n: i32): void {
     v128.store64_lane(out, high, 0, 16);
   }
 }
+
+/** 0..1 to 0..255 as int32. */
+// @ts-ignore: decorator
+@inline
+function byte(v: v128, one: v128, scale: v128, half: v128): v128 {
+  return i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(f32x4.pmax(F0(), f32x4.pmin(one, v)), scale), half));
+}
+
+/**
+ * One to four planes of float32 0..1 as bytes of RGBA, rounded: plane k goes to channel `first` + k, the other channels stay as they
+ * are. `n` texels, a multiple of 4.
+ */
+export function interleave8(out: usize, src: usize, n: i32, planes: i32, first: i32): void {
+  const plane = <usize>n << 2;
+  const end = src + plane;
+  const one = F1();
+  const half = FH();
+  const scale = f32x4.splat(255.0);
+  let written: i32 = 0;
+  for (let k = 0; k < planes; k++) written |= 0xff << ((first + k) << 3);
+  const kept = i32x4.splat(~written);
+  for (; src < end; src += 16, out += 16) {
+    let all = byte(v128.load(src), one, scale, half);
+    if (planes > 1) all = v128.or(all, i32x4.shl(byte(v128.load(src + plane), one, scale, half), 8));
+    if (planes > 2) all = v128.or(all, i32x4.shl(byte(v128.load(src + 2 * plane), one, scale, half), 16));
+    if (planes > 3) all = v128.or(all, i32x4.shl(byte(v128.load(src + 3 * plane), one, scale, half), 24));
+    v128.store(out, v128.or(i32x4.shl(all, first << 3), v128.and(v128.load(out), kept)));
+  }
+}

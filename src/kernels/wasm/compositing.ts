@@ -32,9 +32,10 @@ export interface CompositingExports {
   copyRows(from: number, fromStep: number, to: number, toStep: number, n: number, rows: number): void;
   toUint16(out: number, src: number, count: number): void;
   interleave16(out: number, src: number, n: number): void;
+  interleave8(out: number, src: number, n: number, planes: number, first: number): void;
 }
 
-type Compositing = Pick<Kernels, 'blendStored' | 'blendFloat' | 'copyRows' | 'maskValues' | 'lerp' | 'interleave16' | 'toUint16'>;
+type Compositing = Pick<Kernels, 'blendStored' | 'blendFloat' | 'copyRows' | 'maskValues' | 'lerp' | 'interleave8' | 'interleave16' | 'toUint16'>;
 
 /** 16 KiB of RGBA: half of a first-level cache. */
 const CHUNK_TEXELS = 2048;
@@ -112,6 +113,11 @@ export function compositing(k: CompositingExports, arena: Arena): Compositing {
       }),
     lerp: (acc, other, texels, planes, amount, mask) =>
       arena.within(acc, (at) => k.lerpPlanes(at, arena.address(other), texels, planes, amount, mask ? arena.address(mask) : 0)),
+    interleave8: (planes, texels, count, first, out) => {
+      const to = arena.inPlace(out);
+      if (to === null) throw new Error('Bytes of the arena are needed');
+      k.interleave8(to, arena.address(planes), texels, count, first);
+    },
     interleave16: (planes, texels) => {
       const from = arena.address(planes);
       const to = arena.take(texels * 6 + 16);

@@ -1,4 +1,4 @@
-/** Filters that look around, tables, slopes and distances (assembly/blur.ts, wide.ts, table.ts, relief.ts, distance.ts). */
+/** Filters that look around, straight lines, colours, slopes and distances (assembly/blur.ts, wide.ts, affine.ts, oklab.ts, relief.ts, distance.ts). */
 import type { Arena } from '../arena';
 import type { Kernels } from '../kernels';
 
@@ -10,14 +10,14 @@ export interface FilterExports {
   decimateY: Numbers;
   refineX: Numbers;
   refineY: Numbers;
-  throughTable(data: number, count: number, table: number): void;
-  affine(out: number, source: number, count: number, base: number, span: number): void;
+  affine(out: number, source: number, count: number, base: number, span: number, held: number): void;
+  turnInOklab: Numbers;
   reliefNormals: Numbers;
   liftRow: Numbers;
   distanceRow: Numbers;
 }
 
-type Filters = Pick<Kernels, 'blur' | 'blurWide' | 'affine' | 'throughTable' | 'normals' | 'distanceRows'>;
+type Filters = Pick<Kernels, 'blur' | 'blurWide' | 'affine' | 'turnInOklab' | 'normals' | 'distanceRows'>;
 
 export function filters(k: FilterExports, arena: Arena): Filters {
   const { f32 } = arena;
@@ -65,10 +65,14 @@ export function filters(k: FilterExports, arena: Arena): Filters {
           k.refineY(soft, width, height, period, step, taps, back, at);
         }
       }),
-    affine: (out, source, base, span) => arena.within(out, (at) => k.affine(at, arena.address(source), out.length, base, span)),
-    throughTable: (data, table) =>
-      // Memory is taken in fours, so a few more do no harm.
-      arena.within(data, (at) => k.throughTable(at, (data.length + 3) & ~3, arena.table(table))),
+    affine: (out, source, base, span, held = false) =>
+      arena.within(out, (at) => k.affine(at, arena.address(source), out.length, base, span, held ? 1 : 0)),
+    turnInOklab: (data, texels, { lift, turn, tint, roomy }, { toLinear, toSrgb }) =>
+      arena.within(data, (at) => {
+        const how = arena.putWeights(Float32Array.of(lift, ...turn[0], ...turn[1], ...tint, roomy ? 1 : 0));
+        const steps = [toLinear, toSrgb].map((t) => t.length - 2);
+        k.turnInOklab(at, texels, how, arena.table(toLinear), steps[0], arena.table(toSrgb), steps[1]);
+      }),
     distanceRows: (rows, width, far, none) => {
       const before = arena.mark();
       // In fours: what is too much stays out of the way.

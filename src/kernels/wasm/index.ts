@@ -50,6 +50,7 @@ export function wasmKernels(common?: CommonMemory): Kernels {
     mark: () => arena.mark(),
     release: (mark) => arena.release(mark),
     floats: (count) => arena.floats(count),
+    bytes: (count) => arena.room(count),
     keep: (values) => {
       const to = common?.room(values.length);
       const from = arena.inPlace(values);

@@ -1,21 +1,19 @@
 /** Turning and tinting colours in OKLCH, where equal steps look equal: hue/saturation/lightness and colourise. */
 import { z } from 'zod';
-import { linearToOklab, oklabToLinear, type Lab } from '../../colour/oklab';
-import { fastLinear, fastSrgb } from '../../colour/transfer';
+import { TRANSFER } from '../../colour/transfer';
+import type { OklabChange } from '../../../kernels/kernels';
+import { kernels } from '../../kernels';
 import { degrees, percent } from '../control';
 import { type FilterDef } from './filter';
 
-const lab: Lab = { l: 0, a: 0, b: 0 };
-const rgb = [0, 0, 0];
-
-/** Changes each texel's OKLab in place; colours that leave sRGB are clipped a channel. */
-function inOklab(data: Float32Array, texels: number, change: (lab: Lab) => void): void {
-  for (let i = 0; i < texels; i++) {
-    linearToOklab(fastLinear(data[i]), fastLinear(data[texels + i]), fastLinear(data[2 * texels + i]), lab);
-    change(lab);
-    oklabToLinear(lab, rgb);
-    for (let k = 0; k < 3; k++) data[k * texels + i] = fastSrgb(rgb[k]);
-  }
+/** Three planes, of any number of texels. */
+function inOklab(data: Float32Array, texels: number, change: OklabChange): void {
+  if (texels % 4 === 0) return kernels().turnInOklab(data, texels, change, TRANSFER);
+  const whole = (texels + 3) & ~3;
+  const padded = new Float32Array(whole * 3);
+  for (let c = 0; c < 3; c++) padded.set(data.subarray(c * texels, (c + 1) * texels), c * whole);
+  kernels().turnInOklab(padded, whole, change, TRANSFER);
+  for (let c = 0; c < 3; c++) data.set(padded.subarray(c * whole, c * whole + texels), c * texels);
 }
 
 const hslSchema = z.object({
@@ -40,12 +38,8 @@ export const hue: FilterDef<z.infer<typeof hslSchema>> = {
     const turn = (p.hue * Math.PI) / 180;
     const c = Math.cos(turn) * (1 + p.saturation);
     const s = Math.sin(turn) * (1 + p.saturation);
-    inOklab(data, texels, (v) => {
-      const { a, b } = v;
-      v.a = a * c - b * s;
-      v.b = a * s + b * c;
-      v.l = Math.min(1, Math.max(0, v.l + p.lightness));
-    });
+    const turned = { lift: p.lightness, turn: [[c, -s], [s, c]], tint: [0, 0], roomy: false } as const; // prettier-ignore
+    inOklab(data, texels, turned);
   },
 };
 
@@ -67,13 +61,11 @@ export const colourise: FilterDef<z.infer<typeof colouriseSchema>> = {
   fits: (kind) => kind === 'colour',
   apply: (data, texels, kind, p) => {
     if (kind !== 'colour' || p.amount === 0) return;
-    const ta = Math.cos((p.hue * Math.PI) / 180) * p.chroma;
-    const tb = Math.sin((p.hue * Math.PI) / 180) * p.chroma;
-    inOklab(data, texels, (v) => {
-      // Black and white have no room for chroma: the tint fades towards both.
-      const room = Math.min(1, 4 * v.l * (1 - v.l) + 0.15);
-      v.a += p.amount * (ta * room - v.a);
-      v.b += p.amount * (tb * room - v.b);
-    });
+    const towards = p.amount * p.chroma;
+    const turn = (p.hue * Math.PI) / 180;
+    const left = 1 - p.amount;
+    const tint = [Math.cos(turn) * towards, Math.sin(turn) * towards] as const;
+    // Black and white have no room for chroma: the tint fades towards both.
+    inOklab(data, texels, { lift: 0, turn: [[left, 0], [0, left]], tint, roomy: true }); // prettier-ignore
   },
 };

@@ -39,19 +39,30 @@ export function rampOver(
   const count = stops.length;
   const at = Float64Array.from(stops, (s) => s.at);
   const colours = Float64Array.from(stops.flatMap((s) => [...s.colour]));
+  // The segment of the last place, as straight lines: from `low` on up to `high`.
+  let [low, high, r, g, b, dr, dg, db] = [NaN, NaN, 0, 0, 0, 0, 0, 0];
   for (let p = 0; p < n; p++) {
     const v = t[p];
-    let i = 0;
-    while (i < count && at[i] < v) i++;
-    const b = i < count ? i : count - 1;
-    const a = i > 0 ? i - 1 : 0;
-    const span = at[b] - at[a];
-    const part = (v - at[a]) / span;
-    const k = span > 0 ? (part < 0 ? 0 : part > 1 ? 1 : part) : 1;
-    for (let c = 0, o = p; c < 3; c++, o += n) {
-      const from = colours[a * 3 + c];
-      out[o] = from + (colours[b * 3 + c] - from) * k;
+    if (!(v > low && v <= high)) {
+      let i = 0;
+      while (i < count && at[i] < v) i++;
+      const [from, to] = [i > 0 ? i - 1 : 0, i < count ? i : count - 1];
+      low = i > 0 ? at[i - 1] : -Infinity;
+      high = i < count ? at[i] : Infinity;
+      const span = i > 0 && i < count ? at[to] - at[from] : Infinity;
+      // Beyond the ends it is even; where two stops lie on each other the upper one holds.
+      const [a, c] = [i < count ? from * 3 : to * 3, to * 3];
+      dr = (colours[c] - colours[a]) / span;
+      dg = (colours[c + 1] - colours[a + 1]) / span;
+      db = (colours[c + 2] - colours[a + 2]) / span;
+      const zero = span === Infinity ? 0 : low;
+      r = colours[a] - dr * zero;
+      g = colours[a + 1] - dg * zero;
+      b = colours[a + 2] - db * zero;
     }
+    out[p] = r + dr * v;
+    out[n + p] = g + dg * v;
+    out[2 * n + p] = b + db * v;
   }
 }
 

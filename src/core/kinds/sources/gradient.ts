@@ -1,7 +1,7 @@
 /** Gradients: along a line, around a point, around an axis; over the sheet or in the space of the model. */
 import { z } from 'zod';
 import { unit } from '../fields';
-import { clamp01, type SourceDef } from './source';
+import { clamp01, type Field, type SourceDef } from './source';
 
 const point = z.tuple([z.number(), z.number(), z.number()]);
 const schema = z.object({
@@ -78,6 +78,30 @@ export function onSquare(p: Gradient): Gradient {
   return { ...p, space: 'sheet', from, to };
 }
 
+/** A linear gradient: the place along it, then its stops. */
+function alongLine(p: Gradient, stops: Gradient['stops'], field: Field, out: Float32Array): void {
+  const [fx, fy, fz] = p.from;
+  const d = p.to.map((v, k) => v - p.from[k]);
+  const square = Math.max(1e-12, d[0] * d[0] + d[1] * d[1] + d[2] * d[2]);
+  const line = p.space === 'sheet' ? linearPhase(p, field.period) : { gx: d[0] / square, gy: d[1] / square, how: p.beyond };
+  const { gx, gy, how } = line;
+  const gz = p.space === 'sheet' ? 0 : d[2] / square;
+  const { x, y, z } = field;
+  const start = -(fx * gx + fy * gy + fz * gz);
+  const ends = stops.length === 2 && stops[0].at === 0 && stops[1].at === 1 && how === 'hold';
+  const [low, high] = [stops[0].value, stops[stops.length - 1].value];
+  for (let i = 0; i < out.length; i++) {
+    let t = x[i] * gx + y[i] * gy + z[i] * gz + start;
+    if (!ends) {
+      out[i] = stopsAt(stops, p.smooth, beyond(t, how));
+      continue;
+    }
+    t = t < 0 ? 0 : t > 1 ? 1 : t;
+    if (p.smooth) t = t * t * (3 - 2 * t);
+    out[i] = low + (high - low) * t;
+  }
+}
+
 export const gradient: SourceDef<Gradient> = {
   type: 'gradient',
   label: 'Gradient',
@@ -105,29 +129,22 @@ export const gradient: SourceDef<Gradient> = {
     const d = p.to.map((v, k) => v - p.from[k]);
     if (p.space === 'sheet') d[2] = 0;
     const square = Math.max(1e-12, d[0] * d[0] + d[1] * d[1] + d[2] * d[2]);
-    const phase = linearPhase(p, field.period);
+    if (p.shape === 'linear') return alongLine(p, stops, field, out);
     for (let i = 0; i < out.length; i++) {
       let x = field.x[i] - fx;
       let y = field.y[i] - fy;
       const z = p.space === 'sheet' ? 0 : field.z[i] - fz;
       let t: number;
-      if (p.shape === 'linear')
-        t =
-          p.space === 'sheet'
-            ? beyond(x * phase.gx + y * phase.gy, phase.how)
-            : beyond((x * d[0] + y * d[1] + z * d[2]) / square, p.beyond);
+      if (p.space === 'sheet') {
+        x = nearest(x, field.period[0]);
+        y = nearest(y, field.period[1]);
+      }
+      if (p.shape === 'radial') t = beyond(Math.sqrt((x * x + y * y + z * z) / square), p.beyond);
       else {
-        if (p.space === 'sheet') {
-          x = nearest(x, field.period[0]);
-          y = nearest(y, field.period[1]);
-        }
-        if (p.shape === 'radial') t = beyond(Math.sqrt((x * x + y * y + z * z) / square), p.beyond);
-        else {
-          // Around the upright axis of the model, or around the point on the sheet, from the handle's direction on.
-          const [a, b, a0, b0] = p.space === 'sheet' ? [x, y, d[0], d[1]] : [x, z, d[0], d[2]];
-          const turn = (Math.atan2(b, a) - Math.atan2(b0, a0)) / (2 * Math.PI);
-          t = beyond(p.beyond === 'mirror' ? 2 * (turn - Math.floor(turn)) : turn - Math.floor(turn), p.beyond);
-        }
+        // Around the upright axis of the model, or around the point on the sheet, from the handle's direction on.
+        const [a, b, a0, b0] = p.space === 'sheet' ? [x, y, d[0], d[1]] : [x, z, d[0], d[2]];
+        const turn = (Math.atan2(b, a) - Math.atan2(b0, a0)) / (2 * Math.PI);
+        t = beyond(p.beyond === 'mirror' ? 2 * (turn - Math.floor(turn)) : turn - Math.floor(turn), p.beyond);
       }
       out[i] = stopsAt(stops, p.smooth, t);
     }

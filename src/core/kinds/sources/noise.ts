@@ -91,11 +91,11 @@ export function fractal(
   fz = fx,
 ): void {
   kernels().noiseFractal(out, field.x, field.y, depth(field), octavesIn(field, fx, fy, p, fz), mode);
-  if (mode === 'plain') for (let i = 0; i < out.length; i++) out[i] = 0.5 + SPREAD * out[i];
+  if (mode === 'plain') kernels().affine(out, out, 0.5, SPREAD);
 }
 
-/** The field pushed about by up to `amount` cells of 1 / fx. */
-export function warped(field: Field, fx: number, fy: number, amount: number, seedNumber: number): Field {
+/** The field pushed about by up to `amount` cells of 1 / fx. `upright`: up and down too. */
+export function warped(field: Field, fx: number, fy: number, amount: number, seedNumber: number, upright = true): Field {
   if (amount === 0) return field;
   const push = kernels().floats(field.n);
   const axis = (from: Float32Array, frequency: number, n: number): Float32Array => {
@@ -108,14 +108,14 @@ export function warped(field: Field, fx: number, fy: number, amount: number, see
       octavesIn(field, fx * 0.7, fy * 0.7, { seed: seedNumber + n * 104729, octaves: 3, lacunarity: 2, gain: 0.5 }),
       'plain',
     );
-    const reach = (amount * 2) / frequency;
-    for (let i = 0; i < field.n; i++) to[i] = from[i] + reach * push[i];
+    kernels().affine(to, push, 0, (amount * 2) / frequency);
+    for (let i = 0; i < field.n; i++) to[i] += from[i];
     return to;
   };
   return {
     ...field,
     x: axis(field.x, fx, 1),
-    y: axis(field.y, fy, 2),
+    y: upright ? axis(field.y, fy, 2) : field.y,
     z: field.flat ? field.z : axis(field.z, fx, 3),
   };
 }
@@ -123,7 +123,7 @@ export function warped(field: Field, fx: number, fy: number, amount: number, see
 /** Spreads or narrows values around the middle, as the adjustment does (filters/tone.ts). */
 export function contrasted(out: Float32Array, contrast: number): void {
   const slope = contrast <= 0 ? 1 + contrast : 1 / Math.max(1 / 16, 1 - contrast);
-  for (let i = 0; i < out.length; i++) out[i] = clamp01((out[i] - 0.5) * slope + 0.5);
+  kernels().affine(out, out, 0.5 - 0.5 * slope, slope, true);
 }
 
 const fractalStart = { seed: 1, scale: 4, octaves: 5, lacunarity: 2, gain: 0.5, contrast: 0, warp: 0 };
@@ -160,7 +160,7 @@ export const ridges: SourceDef<z.infer<typeof ridgesSchema>> = {
     kernels().noiseFractal(out, at.x, at.y, depth(at), octaveList, 'ridges');
     const sum = octaveList.reduce((s, o) => s + o.amplitude, 0);
     // A ridge is 0.63 on average and seldom under 0.2.
-    for (let i = 0; i < out.length; i++) out[i] = (out[i] / sum - 0.2) / 0.8;
+    kernels().affine(out, out, -0.25, 1.25 / sum);
     contrasted(out, p.contrast);
   },
 };
@@ -205,7 +205,7 @@ export const cells: SourceDef<z.infer<typeof cellsSchema>> = {
     const from = { distance: near, edges: edge!, ids: id }[p.show];
     // Points lie some 0.55 cells away on average, edges at most 0.6.
     const spread = { distance: 1 / 1.1, edges: 2, ids: 1 }[p.show];
-    for (let i = 0; i < out.length; i++) out[i] = from[i] * spread;
+    kernels().affine(out, from, 0, spread);
     contrasted(out, p.contrast);
   },
 };
@@ -435,27 +435,43 @@ export const leaks: SourceDef<z.infer<typeof leaksSchema>> = {
     SEED,
   ],
   where: () => 'placed',
-  fill: (p, field, out) => {
+  fill: (p, whole, out) => {
+    const drops = whole.below?.() ?? flatDrops(whole, p);
+    // Only what can be reached: mostly a strip along the edges.
+    const near = new Int32Array(whole.n);
+    let count = 0;
+    for (let i = 0; i < whole.n; i++) if (drops[i] <= p.length * LONGEST) near[count++] = i;
+    out.fill(0);
+    if (count === 0) return;
+    const few = (from: Float32Array) => {
+      const to = kernels().floats((count + 3) & ~3);
+      for (let i = 0; i < to.length; i++) to[i] = from[near[i < count ? i : count - 1]];
+      return to;
+    };
+    const n = (count + 3) & ~3;
+    const field: Field = { ...whole, n, x: few(whole.x), y: few(whole.y), z: few(whole.z), below: null };
     // What differs from leak to leak hangs on the place across, not on the height.
-    const at = warped(field, p.scale, p.scale * 0.15, p.warp, p.seed);
-    const level: Field = { ...at, y: kernels().floats(field.n).fill(0.5) };
-    const lanes = kernels().floats(field.n);
-    const reach = kernels().floats(field.n);
+    const at = warped(field, p.scale, p.scale * 0.15, p.warp, p.seed, false);
+    const level: Field = { ...at, y: kernels().floats(n).fill(0.5) };
+    const lanes = kernels().floats(n);
+    const reach = kernels().floats(n);
     fractal(level, p.scale, 1, { seed: p.seed, octaves: 3, lacunarity: 2, gain: 0.6 }, lanes, 'plain', p.scale);
     fractal(level, p.scale * 0.7, 1, { seed: p.seed + 29, octaves: 2, lacunarity: 2, gain: 0.5 }, reach, 'plain', p.scale * 0.7);
     const threshold = 0.5 + (0.5 - p.density) * 0.7;
     const soft = 0.01 + 0.12 * p.soften;
-    const drop = field.below?.() ?? flatDrops(field, p);
-    for (let i = 0; i < out.length; i++) {
-      const lane = step(threshold - soft, threshold + soft, lanes[i]);
+    for (let i = 0; i < count; i++) {
       const length = p.length * Math.max(0.1, 0.2 + 1.6 * reach[i]);
-      const t = drop[i] / length;
+      const t = drops[near[i]] / length;
+      if (t < 0 || t > 1) continue;
       // Strong where it begins, thinner further down, a little heavier at its end.
-      const run = t < 0 || t > 1 ? 0 : (1 - 0.75 * t) * step(1, 0.9, t) + 0.25 * step(0.8, 0.93, t) * step(1, 0.95, t);
-      out[i] = clamp01(lane * run);
+      const run = (1 - 0.75 * t) * step(1, 0.9, t) + 0.25 * step(0.8, 0.93, t) * step(1, 0.95, t);
+      out[near[i]] = clamp01(step(threshold - soft, threshold + soft, lanes[i]) * run);
     }
   },
 };
+
+/** Of a leak's own length at most: two octaves of noise within ±1 add up to 1.35 at most, times `SPREAD`, make 0.2 + 1.6 · 1.4. */
+const LONGEST = 2.5;
 
 /** On a canvas leaks begin at scattered heights, a place for each lane; y runs down. */
 function flatDrops(field: Field, p: { scale: number; seed: number }): Float32Array {

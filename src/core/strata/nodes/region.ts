@@ -14,21 +14,40 @@ export class RegionNode extends PlaceNode {
     const faces = surface.tiles.get(tile)?.face;
     if (!faces) return { uniform: [0, 1], data: null };
     const { region } = this;
-    const chosen = new Set(region.type === 'parts' ? region.names.map((n) => surface.parts.indexOf(n)) : region.ids);
-    const of = { parts: surface.facePart, islands: surface.faceIsland, faces: null }[region.type];
+    const chosen = chosenFaces(surface, region);
     const data = new Float32Array(TILE_TEXELS * 2).fill(1, TILE_TEXELS);
-    // Faces that are the same as the texel before are not looked up again; off the islands anything will do.
-    let [last, value, ones, zeros] = [-1, 0, 0, 0];
+    // Off the islands anything will do.
+    let ones = 0;
+    let zeros = 0;
     for (let i = 0; i < TILE_TEXELS; i++) {
       const face = faces[i];
       if (face < 0) continue;
-      if (face !== last) value = chosen.has(of ? of[face] : face) ? 1 : 0;
-      last = face;
+      const value = chosen[face];
       data[i] = value;
-      if (value) ones++;
-      else zeros++;
+      ones += value;
+      zeros += 1 - value;
     }
     if (ones === 0 || zeros === 0) return { uniform: [ones > 0 ? 1 : 0, 1], data: null };
     return { uniform: null, data };
   }
 }
+
+const known = new WeakMap<Surface, Map<string, Uint8Array>>();
+
+/** 1 for each face of the model that belongs to a region. */
+function chosenFaces(surface: Surface, region: Region): Uint8Array {
+  const all = known.get(surface) ?? known.set(surface, new Map()).get(surface)!;
+  const key = JSON.stringify(region);
+  let out = all.get(key);
+  if (!out) {
+    const ids = new Set(region.type === 'parts' ? region.names.map((n) => surface.parts.indexOf(n)) : region.ids);
+    const of = { parts: surface.facePart, islands: surface.faceIsland, faces: null }[region.type];
+    out = Uint8Array.from({ length: surface.facePart.length }, (_, f) => (ids.has(of ? of[f] : f) ? 1 : 0));
+    if (all.size >= MOST_KNOWN) all.delete(all.keys().next().value!);
+    all.set(key, out);
+  }
+  return out;
+}
+
+/** Regions of a document are few; those of a selection that grows come and go. */
+const MOST_KNOWN = 32;
