@@ -6,8 +6,18 @@
  */
 import { findSheet, type Piece, type Sheet } from '../core/document/schema';
 import { miniatureOf } from '../core/piece/miniature';
-import { MipPyramid, type Rect } from '../core/tile/mips';
-import { TILE, tileIndex, tilesAcross, tilesOf, tileX, tileY, type TileIndex, type TileStore } from '../core/tile/tiles';
+import { evenTexel, inPairs, MipPyramid, type MipLevel, type MipPatch, type Rect } from '../core/tile/mips';
+import {
+  TILE,
+  tileIndex,
+  tilesAcross,
+  tilesOf,
+  tileX,
+  tileY,
+  WHOLE_TILE,
+  type TileIndex,
+  type TileStore,
+} from '../core/tile/tiles';
 import { dependenceOf, planeSignature } from '../core/strata/depends';
 import { FENCE_LOOK, maskOf, planesFor, renderPlane, type Look } from '../core/strata/displayPlanes';
 import { mapInfo } from '../core/kinds/maps';
@@ -190,11 +200,16 @@ export class Display {
 
   /** Colour as it is drawn so far, 256 a side at most. */
   smallPicture(sheetId: string): { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null {
-    const level = this.sheets
-      .get(sheetId)
-      ?.planes.get('colour')
-      ?.pyramid.levels.find((l) => Math.max(l.width, l.height) <= 256);
-    return level ? { width: level.width, height: level.height, data: Uint8ClampedArray.from(level.data) } : null;
+    const pyramid = this.sheets.get(sheetId)?.planes.get('colour')?.pyramid;
+    const sheet = this.evaluators.get(sheetId)?.sheet;
+    if (!pyramid || !sheet) return null;
+    const n = pyramid.sizes.findIndex((l) => Math.max(l.width, l.height) <= 256);
+    if (n > 0) return ofBytes(pyramid.level(n));
+    // It is small by itself, and its own texels are not kept.
+    const whole = { ...pyramid.sizes[0], data: new Uint8Array(pyramid.width * pyramid.height * 4) };
+    for (const tile of tilesOf(sheet.width, sheet.height))
+      paste(renderPlane(this.evaluator(sheet), sheet, 'colour', tile, WHOLE_TILE), tile, whole);
+    return ofBytes(whole);
   }
 
   get pending(): number {
@@ -257,7 +272,8 @@ export class Display {
       for (const [id, plane] of planes) {
         const small = { width, height, data: new Uint8Array(width * height * 4) };
         for (const tile of tilesOf(width, height))
-          if (!shown || within(tile, shown)) renderPlane(evaluator, mini.sheet, id, tile, WHOLE, small, this.lookOf(sheet.id));
+          if (!shown || within(tile, shown))
+            paste(renderPlane(evaluator, mini.sheet, id, tile, WHOLE_TILE, this.lookOf(sheet.id)), tile, small);
         const whole = [...plane.dirty].filter(
           ([tile, area]) => area.x1 - area.x0 === TILE && area.y1 - area.y0 === TILE && (!near || within(tile, near)),
         );
@@ -266,7 +282,7 @@ export class Display {
           whole.map(([tile]) => tile),
           sheet,
         ))
-          patches.push(patchOf(sheet.id, id, plane.pyramid, plane.pyramid.enlarge(small, rect)));
+          send(patches, sheet.id, id, plane.pyramid.enlarge(small, rect));
       }
     }
     return patches;
@@ -297,9 +313,11 @@ export class Display {
         if (jobs.length >= most) return jobs;
         // Small rectangles are a stroke's: they are quicker drawn here.
         if (area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE) continue;
-        plane.dirty.delete(tile);
         const look = this.lookOf(sheet.id);
         const signature = planeSignature(this.evaluator(sheet), sheet, id, tile, look);
+        // So are tiles of one texel.
+        if (this.evenTiles.has(id + signature)) continue;
+        plane.dirty.delete(tile);
         plane.drawn.set(tile, signature);
         jobs.push({ sheetId: sheet.id, plane: id, tile, signature, look });
       }
@@ -320,28 +338,71 @@ export class Display {
       plane.dirty.set(job.tile, WHOLE);
       return null;
     }
-    const x = tileX(job.tile) * TILE;
-    const y = tileY(job.tile) * TILE;
-    const width = Math.min(TILE, display.width - x);
-    const height = Math.min(TILE, display.height - y);
-    const level = plane.pyramid.levels[0];
-    for (let r = 0; r < height; r++)
-      level.data.set(rgba.subarray(r * TILE * 4, (r * TILE + width) * 4), ((y + r) * level.width + x) * 4);
-    return patchOf(job.sheetId, job.plane, plane.pyramid, plane.pyramid.refresh({ x, y, width, height }));
+    const rect = onSheet(job.tile, WHOLE_TILE, display);
+    const patches: PixelPatch[] = [];
+    send(patches, job.sheetId, job.plane, plane.pyramid.lay(rect, cropped(rgba, TILE, rect)));
+    return patches[0] ?? null;
   }
 
   private draw(sheet: Sheet, id: PlaneId, plane: PlaneDisplay, tile: TileIndex, area: Area, patches: PixelPatch[]): void {
-    const x = tileX(tile) * TILE + area.x0;
-    const y = tileY(tile) * TILE + area.y0;
-    const width = Math.min(tileX(tile) * TILE + area.x1, sheet.width) - x;
-    const height = Math.min(tileY(tile) * TILE + area.y1, sheet.height) - y;
     const evaluator = this.evaluator(sheet);
     const look = this.lookOf(sheet.id);
-    plane.drawn.set(tile, planeSignature(evaluator, sheet, id, tile, look));
-    if (width <= 0 || height <= 0) return;
-    renderPlane(evaluator, sheet, id, tile, area, plane.pyramid.levels[0], look);
-    patches.push(patchOf(sheet.id, id, plane.pyramid, plane.pyramid.refresh({ x, y, width, height })));
+    const signature = planeSignature(evaluator, sheet, id, tile, look);
+    plane.drawn.set(tile, signature);
+    // In fours for the evaluation, in pairs for the levels below: what is too much comes out as it was.
+    const x = area.x0 & ~3;
+    const y = area.y0 & ~1;
+    const within = { x, y, width: Math.min(TILE, (area.x1 + 3) & ~3) - x, height: Math.min(TILE, (area.y1 + 1) & ~1) - y };
+    const rect = onSheet(tile, within, sheet);
+    if (rect.width <= 0 || rect.height <= 0) return;
+    const even = this.evenTiles.get(id + signature);
+    if (even !== undefined) {
+      const patch = plane.pyramid.layEven(even);
+      if (patch !== undefined) return send(patches, sheet.id, id, patch);
+    }
+    const texels = cropped(renderPlane(evaluator, sheet, id, tile, within, look), within.width, rect);
+    if (area === WHOLE) this.rememberEven(id + signature, evenTexel(texels, rect.width * rect.height));
+    send(patches, sheet.id, id, plane.pyramid.lay(rect, texels));
   }
+
+  /** Tiles of one texel by plane and signature: large sheets are ground nearly everywhere, and all of that has the same few. */
+  private evenTiles = new Map<string, number>();
+
+  private rememberEven(key: string, texel: number | null): void {
+    if (texel === null) return;
+    if (this.evenTiles.size >= MOST_EVEN) this.evenTiles.clear();
+    this.evenTiles.set(key, texel);
+  }
+}
+
+const ofBytes = ({ width, height, data }: MipLevel) => ({ width, height, data: Uint8ClampedArray.from(data) });
+
+/** Some hundred bytes each. */
+const MOST_EVEN = 4096;
+
+/** Part of a tile in texels of the sheet, as far as that goes; nothing where a sheet of an odd size ends before it. */
+function onSheet(tile: TileIndex, { x, y, width, height }: Rect, whole: { width: number; height: number }): Rect {
+  const at = { x: tileX(tile) * TILE + x, y: tileY(tile) * TILE + y, width, height };
+  return inPairs({ ...at, width: Math.min(width, whole.width - at.x), height: Math.min(height, whole.height - at.y) }, whole);
+}
+
+/** The rows of a rectangle out of rows of `stride` texels. */
+function cropped(texels: Uint8Array, stride: number, { width, height }: Rect): Uint8Array {
+  if (width === stride) return texels.subarray(0, width * height * 4);
+  const out = new Uint8Array(width * height * 4);
+  for (let y = 0; y < height; y++) out.set(texels.subarray(y * stride * 4, (y * stride + width) * 4), y * width * 4);
+  return out;
+}
+
+/** A whole tile to its place in a picture. */
+function paste(texels: Uint8Array, tile: TileIndex, to: { width: number; height: number; data: Uint8Array }): void {
+  const { x, y, width, height } = onSheet(tile, WHOLE_TILE, to);
+  for (let r = 0; r < height; r++)
+    to.data.set(texels.subarray(r * TILE * 4, (r * TILE + width) * 4), ((y + r) * to.width + x) * 4);
+}
+
+function send(patches: PixelPatch[], sheetId: string, plane: PlaneId, patch: MipPatch | null): void {
+  if (patch) patches.push({ sheetId, plane, ...patch });
 }
 
 /** Tiles that lie side by side, as one rectangle each. */
@@ -377,15 +438,4 @@ function extend(dirty: Map<TileIndex, Area>, tile: TileIndex, area: Area): void 
         }
       : { ...area },
   );
-}
-
-/** The texels of rectangles, one a level. */
-function patchOf(sheetId: string, plane: PlaneId, pyramid: MipPyramid, rects: Rect[]): PixelPatch {
-  const data = new Uint8Array(rects.reduce((n, r) => n + r.width * r.height * 4, 0));
-  let at = 0;
-  rects.forEach((r, level) => {
-    pyramid.copyRect(level, r, data, at);
-    at += r.width * r.height * 4;
-  });
-  return { sheetId, plane, rects, data };
 }

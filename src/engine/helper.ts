@@ -7,7 +7,7 @@ import { joinMemory, type ThreadMemory } from '../core/compute';
 import type { MapId } from '../core/kinds/maps';
 import type { Sheet } from '../core/document/schema';
 import { viewAt, type TexelPlace } from '../core/tile/heap';
-import { TILE, TileStore, tileX, tileY, type TileIndex } from '../core/tile/tiles';
+import { TileStore, WHOLE_TILE, type TileIndex } from '../core/tile/tiles';
 import { renderPlane } from '../core/strata/displayPlanes';
 import { tileTo16 } from '../core/strata/evaluate';
 import { Evaluator } from '../core/strata/evaluator';
@@ -97,10 +97,7 @@ export class Helper {
         evaluator = new Evaluator({ sheet, store: this.store, cache: this.cache, hot: message.hot });
         evaluators.set(sheet.id, evaluator);
       }
-      const origin: [number, number] = [tileX(job.tile) * TILE, tileY(job.tile) * TILE];
-      const level = { width: TILE, height: TILE, data: new Uint8Array(TILE * TILE * 4), origin };
-      renderPlane(evaluator, sheet, job.plane, job.tile, { x0: 0, y0: 0, x1: TILE, y1: TILE }, level, job.look);
-      return level.data;
+      return renderPlane(evaluator, sheet, job.plane, job.tile, WHOLE_TILE, job.look);
     });
     return { id: message.id, drawn };
   }

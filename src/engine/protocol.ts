@@ -10,7 +10,7 @@ import type { Piece } from '../core/document/schema';
 import type { Stencil } from '../core/document/stencil';
 import type { Place } from '../core/document/tree';
 import type { Bitmap } from '../core/tile/bitmap';
-import type { Rect } from '../core/tile/mips';
+import type { MipPatch, Rect } from '../core/tile/mips';
 import type { Reshape } from '../core/document/reshape';
 import type { Miss } from '../core/strata/misses';
 import type { Look } from '../core/strata/displayPlanes';
@@ -190,12 +190,10 @@ export interface TrailState {
   position: number;
 }
 
-/** New texels of a plane: level by level, RGBA8, tightly packed one rectangle after another. */
-export interface PixelPatch {
+/** New texels of a plane, RGBA8. */
+export interface PixelPatch extends MipPatch {
   sheetId: string;
   plane: PlaneId;
-  rects: Rect[];
-  data: Uint8Array<ArrayBuffer>;
 }
 
 export type Event =

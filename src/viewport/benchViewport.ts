@@ -17,7 +17,8 @@ import type { Looking, MaskMode } from './materials';
 import { ModelCamera } from './modelCamera';
 import { ModelScene } from './modelScene';
 import { chooseQuality } from './quality';
-import { SheetTextures } from './sheetTextures';
+import { Redraw, type PaneName } from './redraw';
+import { SheetTextures, type PlaneTextures } from './sheetTextures';
 import { sheetAtWork, type Shown } from './shown';
 import { hitOf, planeTexel, projected, rayThrough, unprojected, viewOf, type Hit, type Ray } from './sight';
 
@@ -40,17 +41,29 @@ export class BenchViewport {
   /** null until a piece is open. */
   private shown: Shown | null = null;
   private look = { view: 'lit' as Looking, maskMode: null as MaskMode | null, albedoMarks: false, form: false };
-  private frame = 0;
+  private redraw: Redraw;
+  /** What each pane shows: sheet and plane. */
+  private seen = { model: new Set<string>(), flat: new Set<string>() };
   /** Told after each frame that was drawn. */
   readonly drawn = new Signal();
 
   constructor(private canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: this.quality.antialias, powerPreference: 'high-performance' });
+    this.renderer = new WebGLRenderer({
+      canvas,
+      antialias: this.quality.antialias,
+      powerPreference: 'high-performance',
+      // A pane in which nothing changed stays as it was drawn.
+      preserveDrawingBuffer: true,
+    });
+    this.redraw = new Redraw(this.gl, (panes) => {
+      this.draw(panes);
+      this.drawn.tell();
+    });
     this.renderer.outputColorSpace = SRGBColorSpace;
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.autoClear = false;
-    this.model.changed.listen(() => this.invalidate());
-    this.model.scene.environment = loadLight(() => this.invalidate());
+    this.model.changed.listen(() => this.redraw.ask('model'));
+    this.model.scene.environment = loadLight(() => this.redraw.ask('model'));
   }
 
   get gl(): WebGL2RenderingContext {
@@ -60,8 +73,7 @@ export class BenchViewport {
   // ── What is shown ────────────────────────────────────────────────────────────────────────────────────
 
   open(piece: Piece, geometry: Geometry | null): void {
-    const texturesOf = (id: string) => this.sheets.get(id)!;
-    this.shown = { ...this.look, piece, geometry, sheetId: piece.sheets[0].id, texturesOf };
+    this.shown = { ...this.look, piece, geometry, sheetId: piece.sheets[0].id, texturesOf: (id) => this.sheets.get(id)! };
     for (const sheet of piece.sheets) this.makeTextures(sheet);
     this.model.build(piece, geometry);
     if (!geometry) this.modelCamera.look(0.3, 0.25);
@@ -126,7 +138,7 @@ export class BenchViewport {
   /** The cage of a bake over the model; null: none. */
   setCage(shape: CageShape | null): void {
     this.model.showCage(this.shown?.geometry ?? null, shape);
-    this.invalidate();
+    this.redraw.ask('model');
   }
 
   setForm(form: boolean): void {
@@ -146,27 +158,43 @@ export class BenchViewport {
 
   setFlatRepeats(repeats: readonly [number, number]): void {
     this.flat.setRepeats(repeats);
-    if (this.shown) this.flat.dress(this.shown);
-    this.invalidate();
+    if (this.shown) this.dressPane('flat', this.flat);
+    this.redraw.ask('flat');
   }
 
   setWireOpacity(opacity: number): void {
     this.flat.setWireOpacity(opacity);
-    this.invalidate();
+    this.redraw.ask('flat');
   }
 
   setLight(degrees: number): void {
     this.model.scene.environmentRotation = new Euler(0, (degrees * Math.PI) / 180, 0);
-    this.invalidate();
+    this.redraw.ask('model');
   }
 
   private dress(): void {
-    this.model.dress(this.shown!);
-    this.flat.dress(this.shown!);
+    this.dressPane('model', this.model);
+    this.dressPane('flat', this.flat);
     this.invalidate();
   }
 
-  applyPatches(patches: readonly PixelPatch[]): void {
+  /** Notes which planes the pane shows from now on. */
+  private dressPane(pane: PaneName, scene: { dress(shown: Shown): void }): void {
+    const seen = (this.seen[pane] = new Set<string>());
+    const texturesOf = (id: string): PlaneTextures => ({
+      texture: (plane) => {
+        seen.add(`${id} ${plane}`);
+        return this.sheets.get(id)!.texture(plane);
+      },
+    });
+    scene.dress({ ...this.shown!, texturesOf });
+  }
+
+  /** Where a pen painted last: there its strokes are waited for, in the other pane they come when there is time. */
+  paintedIn: PaneName | null = null;
+
+  /** Of a running stroke, of all that was to be drawn, or of what is filled in behind. */
+  applyPatches(patches: readonly PixelPatch[], of: 'stroke' | 'all' | 'rest'): void {
     const { gl } = this;
     gl.pixelStorei(gl.UNPACK_FLIP_Y_WEBGL, false);
     gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, false);
@@ -174,7 +202,9 @@ export class BenchViewport {
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
     for (const patch of patches) this.sheets.get(patch.sheetId)?.upload(patch);
     this.renderer.state.unbindTexture();
-    this.invalidate();
+    for (const pane of ['model', 'flat'] as const)
+      if (patches.some((p) => this.seen[pane].has(`${p.sheetId} ${p.plane}`)))
+        this.redraw.ask(pane, of === 'all' || (of === 'stroke' && pane === this.paintedIn));
   }
 
   // ── Where things are ─────────────────────────────────────────────────────────────────────────────────
@@ -265,13 +295,10 @@ export class BenchViewport {
 
   // ── Drawing ──────────────────────────────────────────────────────────────────────────────────────────
 
-  invalidate(): void {
-    if (this.frame) return;
-    this.frame = requestAnimationFrame(() => {
-      this.frame = 0;
-      this.draw();
-      this.drawn.tell();
-    });
+  /** Draws a pane, or both, with the next frame. */
+  invalidate(pane?: PaneName): void {
+    if (pane !== 'flat') this.redraw.ask('model');
+    if (pane !== 'model') this.redraw.ask('flat');
   }
 
   /** What is seen where nothing is: of the scheme. */
@@ -285,7 +312,7 @@ export class BenchViewport {
     return [r, g, b].map((v) => Math.round(v * 255));
   }
 
-  draw(): void {
+  draw(panes: readonly PaneName[] = ['model', 'flat']): void {
     if (!this.shown) return;
     const height = this.canvas.clientHeight;
     for (const [pane, scene, camera] of [
@@ -293,7 +320,7 @@ export class BenchViewport {
       ['flat', this.flat.scene, this.flatCamera.camera],
     ] as const) {
       const rect = this.rects[pane];
-      if (!rect || rect.width < 2 || rect.height < 2) continue;
+      if (!panes.includes(pane) || !rect || rect.width < 2 || rect.height < 2) continue;
       // Each time: resetting the renderer's state (after textures are made by hand) forgets it.
       this.renderer.setScissorTest(true);
       this.renderer.setViewport(rect.x, height - rect.y - rect.height, rect.width, rect.height);
@@ -322,7 +349,7 @@ export class BenchViewport {
   }
 
   dispose(): void {
-    cancelAnimationFrame(this.frame);
+    this.redraw.stop();
     for (const t of this.sheets.values()) t.dispose();
     this.model.dispose();
     this.flat.dispose();

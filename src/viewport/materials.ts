@@ -5,7 +5,7 @@ import { fenceAtWork } from '../core/document/fence';
 import type { Sheet } from '../core/document/schema';
 import { PLAUSIBLE_ALBEDO } from '../core/kinds/filters/more';
 import { shownOn } from '../core/kinds/shown';
-import type { SheetTextures } from './sheetTextures';
+import type { PlaneTextures } from './sheetTextures';
 
 export type View = 'lit' | MapId;
 /** `bake`: a bake is looked at instead; its texels come in the plane `view`, three channels. */
@@ -28,7 +28,7 @@ const HATCH = `
 const isFenced = (sheet: Sheet): boolean => fenceAtWork(sheet) !== null;
 
 /** The hatch of a fence, in a material of three's own. */
-function hatch(material: MeshStandardMaterial, t: SheetTextures): void {
+function hatch(material: MeshStandardMaterial, t: PlaneTextures): void {
   material.onBeforeCompile = (shader) => {
     shader.uniforms.fence = { value: t.texture('fence') };
     shader.fragmentShader = shader.fragmentShader
@@ -41,7 +41,7 @@ function hatch(material: MeshStandardMaterial, t: SheetTextures): void {
   material.customProgramCacheKey = () => 'fenced';
 }
 
-export function litMaterial(sheet: Sheet, t: SheetTextures): MeshStandardMaterial {
+export function litMaterial(sheet: Sheet, t: PlaneTextures): MeshStandardMaterial {
   const seeThrough = sheet.preview.alpha < 1 || sheet.maps.includes('opacity');
   const occluded = sheet.maps.includes('occlusion');
   const glows = sheet.maps.includes('emissive');
@@ -104,7 +104,7 @@ const FRAGMENT = `
     vec2 spread = fwidth(at * size);
     if (crisp > 0.5 && max(spread.x, spread.y) < 0.5) {
       vec2 inside = mix(clamp(at, 0.0, 1.0), fract(at), wraps);
-      texel = texelFetch(map, ivec2(min(inside * size, size - 1.0)), 0);
+      texel = texelFetch(map, ivec2(min(inside * vec2(textureSize(map, 0)), vec2(textureSize(map, 0)) - 1.0)), 0);
     } else texel = texture(map, at);
     if (overlay == 3) {
       // Stripes over what is darker (cool) or lighter (warm) than any surface that is no metal.
@@ -136,7 +136,7 @@ const TINT: [number, number, number] = [0.05, 0.72, 0.85];
 
 export function mapMaterial(
   sheet: Sheet,
-  t: SheetTextures,
+  t: PlaneTextures,
   map: MapId | 'mask' | 'bake',
   side: Side = FrontSide,
   overlay: 'none' | 'over' | 'black' | 'albedo' = 'none',

@@ -2,7 +2,7 @@
 import type { Piece, Sheet } from '../core/document/schema';
 import type { Geometry } from '../engine/protocol';
 import type { Looking, MaskMode } from './materials';
-import type { SheetTextures } from './sheetTextures';
+import type { PlaneTextures } from './sheetTextures';
 
 export interface Shown {
   piece: Piece;
@@ -16,7 +16,7 @@ export interface Shown {
   /** Marks colours that no real surface has. */
   albedoMarks: boolean;
   sheetId: string;
-  texturesOf(sheetId: string): SheetTextures;
+  texturesOf(sheetId: string): PlaneTextures;
 }
 
 export const sheetAtWork = ({ piece, sheetId }: Shown): Sheet => piece.sheets.find((s) => s.id === sheetId) ?? piece.sheets[0];

@@ -1,7 +1,7 @@
 import '../compute';
 import { srgbToLinear } from '../colour/transfer';
 import { marginSources } from '../tile/gutter';
-import { MipPyramid } from '../tile/mips';
+import { inPairs, MipPyramid } from '../tile/mips';
 import { normalAt, normalsFromField } from '../tile/normal';
 import { resample } from '../tile/resample';
 import {
@@ -78,24 +78,44 @@ describe('display pyramids', () => {
     const random = seededRandom(w);
     const step = new MipPyramid(w, h, 'srgb');
     const whole = new MipPyramid(w, h, 'srgb');
+    const size = { width: w, height: h };
+    const texels = new Uint8Array(w * h * 4);
     for (let n = 0; n < 20; n++) {
       const x = Math.floor(random() * w);
       const y = Math.floor(random() * h);
-      const rect = { x, y, width: 1 + Math.floor(random() * (w - x)), height: 1 + Math.floor(random() * (h - y)) };
-      for (let r = rect.y; r < rect.y + rect.height; r++)
-        for (let i = (r * w + rect.x) * 4; i < (r * w + rect.x + rect.width) * 4; i++) step.levels[0].data[i] = random() * 256;
-      step.refresh(rect);
+      const rect = inPairs({ x, y, width: 1 + Math.floor(random() * (w - x)), height: 1 + Math.floor(random() * (h - y)) }, size);
+      const part = new Uint8Array(rect.width * rect.height * 4).map(() => random() * 256);
+      for (let r = 0; r < rect.height; r++)
+        texels.set(part.subarray(r * rect.width * 4, (r + 1) * rect.width * 4), ((rect.y + r) * w + rect.x) * 4);
+      step.lay(rect, part);
     }
-    whole.levels[0].data.set(step.levels[0].data);
-    whole.refresh({ x: 0, y: 0, width: w, height: h });
-    step.levels.forEach((level, n) => expect(level.data).toEqual(whole.levels[n].data));
+    whole.lay({ x: 0, y: 0, ...size }, texels);
+    for (let n = 1; n < step.sizes.length; n++) expect(step.level(n).data).toEqual(whole.level(n).data);
+  });
+
+  test('what is even takes no memory and says so once; the first texel that differs fills the rest with what it was', () => {
+    const p = new MipPyramid(64, 32, 'srgb');
+    const one = (v: number) => new Uint8Array(16 * 16 * 4).fill(v);
+    expect(p.lay({ x: 0, y: 0, width: 16, height: 16 }, one(90))).toEqual({ rects: [], data: new Uint8Array(4).fill(90) });
+    expect(p.lay({ x: 16, y: 0, width: 16, height: 16 }, one(90))).toBeNull();
+    expect(p.bytes).toBe(0);
+    expect(p.level(1).data.every((v) => v === 90)).toBe(true);
+    const patch = p.lay({ x: 32, y: 16, width: 16, height: 16 }, one(200))!;
+    expect(patch.rects).toHaveLength(p.sizes.length);
+    expect(p.bytes).toBeGreaterThan(32 * 16 * 4);
+    const { data } = p.level(1);
+    for (let y = 0; y < 16; y++)
+      for (let x = 0; x < 32; x++) expect(data[(y * 32 + x) * 4]).toBe(x >= 16 && x < 24 && y >= 8 ? 200 : 90);
   });
 
   test('black and white average to middle light, not to middle code', () => {
     const p = new MipPyramid(2, 2, 'srgb');
-    p.levels[0].data.set([0, 0, 0, 255, 255, 255, 255, 255, 255, 255, 255, 255, 0, 0, 0, 255]);
-    p.refresh({ x: 0, y: 0, width: 2, height: 2 });
-    expect(srgbToLinear(p.levels[1].data[0] / 255)).toBeCloseTo(0.5, 2);
+    const { data } = p.lay(
+      { x: 0, y: 0, width: 2, height: 2 },
+      Uint8Array.from([0, 0, 0, 255, 255, 255, 255, 255, 255, 255, 255, 255, 0, 0, 0, 255]),
+    )!;
+    expect(srgbToLinear(data[16] / 255)).toBeCloseTo(0.5, 2);
+    expect(p.level(1).data[0]).toBe(data[16]);
   });
 });
 

@@ -18,7 +18,7 @@ import { attachSurfaces, PieceSurfaces } from '../strata/pieceSurfaces';
 import { programOfMask } from '../strata/program';
 import { ballModel } from '../testing/baked';
 import { boxModel, cubeModel, smoothed } from '../testing/models';
-import { TILE_TEXELS, TileStore } from '../tile/tiles';
+import { TILE, TILE_TEXELS, TileStore, WHOLE_TILE } from '../tile/tiles';
 
 const SIZE = 128;
 const EVEN = { contrast: 0, breakup: 0, grain: 0.03, seed: 1 };
@@ -250,12 +250,10 @@ describe('Bakes on a sheet', () => {
   it('is looked at as it is, loud where it missed the twin, dark off the islands', () => {
     const it = onModel(cubeModel(), { type: 'constant', value: 0 });
     it.store.set(planeKey('b', 'picture'), 0, { data: pixels(), hash: null });
-    const level = { width: SIZE, height: SIZE, data: new Uint8Array(SIZE * SIZE * 4) };
-    const area = { x0: 0, y0: 0, x1: 128, y1: 128 };
     const look = { kind: 'bake' as const, picture: picture({ missed: 3 }) };
     // The box's lowest islands reach to the last rows: there nothing was met.
-    renderPlane(new Evaluator({ sheet: it.sheet, store: it.store }), it.sheet, 'view', 0, area, level, look);
-    const at = (x: number, y: number) => [...level.data.subarray((y * SIZE + x) * 4, (y * SIZE + x) * 4 + 3)];
+    const data = renderPlane(new Evaluator({ sheet: it.sheet, store: it.store }), it.sheet, 'view', 0, WHOLE_TILE, look);
+    const at = (x: number, y: number) => [...data.subarray((y * TILE + x) * 4, (y * TILE + x) * 4 + 3)];
     expect(at(10, 10)).toEqual([64, 64, 64]);
     expect(at(100, 10)).toEqual([191, 191, 191]);
     const colours = new Set(Array.from({ length: 128 }, (_, x) => at(x, 124).join()));

@@ -195,22 +195,23 @@ describe('making larger', () => {
       return out;
     });
     expect(Buffer.compare(a, b)).toBe(0);
-    const to = { width: tw, height: th, data: new Uint8Array(tw * th * 4).fill(7) };
-    enlarge(from, to, rect);
-    let outside = 0;
-    for (let y = 0; y < th; y++)
-      for (let x = 0; x < tw; x++) {
-        const inside = x >= rect.x && x < rect.x + rect.width && y >= rect.y && y < rect.y + rect.height;
-        if (!inside && to.data[(y * tw + x) * 4] !== 7) outside++;
-      }
-    expect(outside).toBe(0);
+    // Any part is the same as that part of the whole.
+    const [part, whole] = [rect, { x: 0, y: 0, width: tw, height: th }].map((r) => enlarge(from, { width: tw, height: th }, r));
+    expect(part).toHaveLength(rect.width * rect.height * 4);
+    for (let y = 0; y < rect.height; y++)
+      expect(part.subarray(y * rect.width * 4, (y + 1) * rect.width * 4)).toEqual(
+        whole.subarray(((rect.y + y) * tw + rect.x) * 4, ((rect.y + y) * tw + rect.x + rect.width) * 4),
+      );
   });
 
   test('an even picture fills every level of a pyramid evenly', () => {
     const pyramid = new MipPyramid(256, 128, 'srgb');
-    const from = { width: 32, height: 16, data: new Uint8Array(32 * 16 * 4).fill(99) };
-    const rects = pyramid.enlarge(from, { x: 0, y: 0, width: 256, height: 128 });
-    expect(rects).toHaveLength(pyramid.levels.length);
-    for (const level of pyramid.levels) expect(level.data.every((v) => v === 99)).toBe(true);
+    const whole = { x: 0, y: 0, width: 256, height: 128 };
+    const even = (v: number) => ({ width: 32, height: 16, data: new Uint8Array(32 * 16 * 4).fill(v) });
+    expect(pyramid.enlarge(even(99), whole)!.rects).toEqual([]);
+    for (let n = 1; n < pyramid.sizes.length; n++) expect(pyramid.level(n).data.every((v) => v === 99)).toBe(true);
+    const { rects } = pyramid.enlarge(even(55), whole)!;
+    expect(rects).toHaveLength(pyramid.sizes.length);
+    for (let n = 1; n < pyramid.sizes.length; n++) expect(pyramid.level(n).data.every((v) => v === 55)).toBe(true);
   });
 });

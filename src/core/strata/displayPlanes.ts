@@ -5,7 +5,7 @@ import { NORMAL_FROM, PLANE_IDS, PLANES, type PlaneId } from '../kinds/shown';
 import { FENCE_ID, fenceAtWork } from '../document/fence';
 import type { Picture, Sheet } from '../document/schema';
 import { kernels } from '../kernels';
-import type { MipLevel, Rect } from '../tile/mips';
+import type { Rect } from '../tile/mips';
 import { normalsFromField } from '../tile/normal';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { Evaluator, type StrataSource } from './evaluator';
@@ -37,20 +37,17 @@ export function heightScaleTexels(sheet: Sheet): number {
 }
 
 /**
- * Draws a rectangle of one tile (texels within the tile) into level 0 of a plane.
- * `x0` and `x1` may be any; they are widened to fours for evaluation, which changes nothing.
+ * Draws a rectangle of one tile (texels within the tile) of a plane: RGBA, 8 bit, tightly packed. Its left side and its width are
+ * multiples of 4.
  */
 export function renderPlane(
   evaluator: Evaluator,
   sheet: Sheet,
   plane: PlaneId,
   tile: TileIndex,
-  area: { x0: number; y0: number; x1: number; y1: number },
-  level: MipLevel,
+  rect: Rect,
   look: Look | null = null,
-): void {
-  const x = area.x0 & ~3;
-  const rect: Rect = { x, y: area.y0, width: Math.min(TILE, (area.x1 + 3) & ~3) - x, height: area.y1 - area.y0 };
+): Uint8Array<ArrayBuffer> {
   const mark = kernels().mark();
   try {
     const out = kernels().bytes(rect.width * rect.height * 4);
@@ -62,20 +59,10 @@ export function renderPlane(
     else if (look?.kind === 'mask') putMask(evaluator, sheet, look, tile, rect, out);
     else if (look?.kind === 'bake') putScope(evaluator, programOfBake(sheet, look.picture), tile, rect, out, 0);
     else if (look) put(look.map, 0);
-    copyOut(out, tile, rect, level);
+    return new Uint8Array(out);
   } finally {
     kernels().release(mark);
   }
-}
-
-/** To its place in the level; what lies beyond the sheet is left out. */
-function copyOut(out: Uint8Array, tile: TileIndex, rect: Rect, level: MipLevel): void {
-  const [ox, oy] = level.origin ?? [0, 0];
-  const x = tileX(tile) * TILE + rect.x - ox;
-  const y = tileY(tile) * TILE + rect.y - oy;
-  const bytes = Math.min(rect.width, level.width - x) * 4;
-  for (let r = 0, rows = Math.min(rect.height, level.height - y); r < rows; r++)
-    level.data.set(out.subarray(r * rect.width * 4, r * rect.width * 4 + bytes), ((y + r) * level.width + x) * 4);
 }
 
 /** How the hatch of a fence looks at it. */

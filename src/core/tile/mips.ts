@@ -2,6 +2,9 @@
  * Display pyramids: 8-bit RGBA levels, each half of the one before (rounded down, at least 1).
  * Colour planes are averaged in linear light, data planes as they are. Only the changed rectangle of each
  * level is computed again, so a dab costs a third more than its own texels.
+ *
+ * The texels of the sheet's own size pass through and are not kept: of what is changed whole pairs of rows and columns come in,
+ * so that the levels below can be made without the rest. What is even all over takes no memory at all.
  */
 import { kernels } from '../kernels';
 import type { Between } from '../../kernels/kernels';
@@ -19,80 +22,193 @@ export interface MipLevel {
   height: number;
   /** RGBA, 8 bit, rows top to bottom. */
   data: Uint8Array;
-  /** Texel of the sheet at its top left; [0, 0] if left out. */
-  origin?: [x: number, y: number];
+}
+
+/**
+ * What changed, level by level: a rectangle each, their texels tightly packed one after another. No rectangles: the whole plane has
+ * the one texel in `data`.
+ */
+export interface MipPatch {
+  rects: Rect[];
+  data: Uint8Array<ArrayBuffer>;
+}
+
+/** The same rectangle with whole pairs of rows and columns, as far as a picture of that size goes. */
+export function inPairs({ x, y, width, height }: Rect, whole: { width: number; height: number }): Rect {
+  const [x0, y0] = [x & ~1, y & ~1];
+  const x1 = Math.min(whole.width, (x + width + 1) & ~1);
+  const y1 = Math.min(whole.height, (y + height + 1) & ~1);
+  return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
 }
 
 export class MipPyramid {
-  readonly levels: MipLevel[] = [];
+  /** Sizes of the levels; those below the first are filled once there is anything in them. */
+  readonly sizes: readonly { width: number; height: number }[];
+  private below: MipLevel[] | null = null;
+  /** The one texel that all of it has; null: not known, or not so. */
+  private even: number | null = null;
 
   constructor(
     readonly width: number,
     readonly height: number,
     readonly encoding: 'srgb' | 'linear',
   ) {
+    const sizes = [];
     for (let w = width, h = height; ; w = Math.max(1, w >> 1), h = Math.max(1, h >> 1)) {
-      this.levels.push({ width: w, height: h, data: new Uint8Array(w * h * 4) });
+      sizes.push({ width: w, height: h });
       if (w === 1 && h === 1) break;
     }
+    this.sizes = sizes;
   }
 
-  /** Recomputes what lies over `rect` of level 0; returns the rectangle of every level that changed. */
-  refresh(rect: Rect): Rect[] {
-    return this.over(rect, (n, part) => n > 0 && this.halve(n, part));
+  /** Bytes that it holds. */
+  get bytes(): number {
+    return this.below?.reduce((sum, l) => sum + l.data.length, 0) ?? 0;
   }
 
-  /** Fills what lies over `rect` of level 0 from a smaller picture of the whole, in every level. */
-  enlarge(from: MipLevel, rect: Rect): Rect[] {
-    return this.over(rect, (n, part) => enlarge(from, this.levels[n], part));
+  /** Level n as it is now, from 1 on. */
+  level(n: number): MipLevel {
+    if (this.below) return this.below[n - 1];
+    const { width, height } = this.sizes[n];
+    return { width, height, data: evenPicture(width * height, this.even ?? 0) };
   }
 
-  /** The rectangle of every level that lies over one of level 0, worked on from the largest to the smallest. */
-  private over(rect: Rect, work: (n: number, part: Rect) => void): Rect[] {
-    const rects: Rect[] = [];
-    this.levels.forEach(({ width, height }, n) => {
-      const last = rects.at(-1);
-      if (!last) rects.push(rect);
-      else {
-        const x0 = Math.min(width - 1, last.x >> 1);
-        const y0 = Math.min(height - 1, last.y >> 1);
-        const x1 = Math.min(width, ((last.x + last.width - 1) >> 1) + 1);
-        const y1 = Math.min(height, ((last.y + last.height - 1) >> 1) + 1);
-        rects.push({ x: x0, y: y0, width: Math.max(1, x1 - x0), height: Math.max(1, y1 - y0) });
-      }
-      work(n, rects[n]);
+  /** The levels below the first, filled with what was even so far. */
+  private levels(): MipLevel[] {
+    if (this.below) return this.below;
+    this.below = this.sizes.slice(1).map(({ width, height }) => {
+      return { width, height, data: evenPicture(width * height, this.even ?? 0) };
     });
+    this.even = null;
+    return this.below;
+  }
+
+  /**
+   * New texels of a rectangle that has whole pairs of rows and columns (`inPairs`), tightly packed. null: nothing changes, since all
+   * of the plane has that texel already.
+   */
+  lay(rect: Rect, texels: Uint8Array): MipPatch | null {
+    const one = this.below ? null : evenTexel(texels, rect.width * rect.height);
+    if (one !== null) {
+      const alike = this.layEven(one);
+      if (alike !== undefined) return alike;
+    }
+    const levels = this.levels();
+    const rects = this.over(rect);
+    const data = packed(rects);
+    data.set(texels.subarray(0, rect.width * rect.height * 4));
+    let from: Source = { data: texels, x: rect.x, y: rect.y, stride: rect.width, width: this.width, height: this.height };
+    let at = rect.width * rect.height * 4;
+    for (let n = 1; n < rects.length; n++) {
+      const to = levels[n - 1];
+      this.halve(from, to, rects[n]);
+      at = copyRect(to, rects[n], data, at);
+      from = { ...to, x: 0, y: 0, stride: to.width };
+    }
+    return { rects, data };
+  }
+
+  /** All of the plane has one texel, if nothing else is known of it; undefined: something is. null: nothing changes. */
+  layEven(one: number): MipPatch | null | undefined {
+    if (this.below || (this.even !== null && this.even !== one)) return undefined;
+    if (this.even === one) return null;
+    this.even = one;
+    return { rects: [], data: new Uint8Array(Uint32Array.of(one).buffer) };
+  }
+
+  /** Fills what lies over `rect` of the first level from a smaller picture of the whole, in every level. */
+  enlarge(from: MipLevel, rect: Rect): MipPatch | null {
+    const one = this.below ? null : evenTexel(from.data, from.width * from.height);
+    if (one !== null) {
+      const alike = this.layEven(one);
+      if (alike !== undefined) return alike;
+    }
+    const levels = this.levels();
+    const rects = this.over(rect);
+    const data = packed(rects);
+    data.set(enlarge(from, this, rect));
+    let at = rect.width * rect.height * 4;
+    for (let n = 1; n < rects.length; n++) {
+      const to = levels[n - 1];
+      const part = rects[n];
+      const texels = enlarge(from, to, part);
+      for (let y = 0; y < part.height; y++)
+        to.data.set(texels.subarray(y * part.width * 4, (y + 1) * part.width * 4), ((part.y + y) * to.width + part.x) * 4);
+      data.set(texels, at);
+      at += texels.length;
+    }
+    return { rects, data };
+  }
+
+  /** The rectangle of every level that lies over one of the first. */
+  private over(rect: Rect): Rect[] {
+    const rects: Rect[] = [rect];
+    for (const { width, height } of this.sizes.slice(1)) {
+      const last = rects[rects.length - 1];
+      const x0 = Math.min(width - 1, last.x >> 1);
+      const y0 = Math.min(height - 1, last.y >> 1);
+      const x1 = Math.min(width, ((last.x + last.width - 1) >> 1) + 1);
+      const y1 = Math.min(height, ((last.y + last.height - 1) >> 1) + 1);
+      rects.push({ x: x0, y: y0, width: Math.max(1, x1 - x0), height: Math.max(1, y1 - y0) });
+    }
     return rects;
   }
 
-  private halve(n: number, rect: Rect): void {
-    const from = this.levels[n - 1];
-    const to = this.levels[n];
+  private halve(from: Source, to: MipLevel, rect: Rect): void {
     const halveRow = this.encoding === 'srgb' ? halveColours : halveValues;
     for (let y = rect.y; y < rect.y + rect.height; y++) {
-      const row0 = Math.min(from.height - 1, y * 2) * from.width;
-      const row1 = Math.min(from.height - 1, y * 2 + 1) * from.width;
+      const row0 = (Math.min(from.height - 1, y * 2) - from.y) * from.stride;
+      const row1 = (Math.min(from.height - 1, y * 2 + 1) - from.y) * from.stride;
       halveRow(from, row0, row1, rect.x, rect.width, to.data, (y * to.width + rect.x) * 4);
-    }
-  }
-
-  /** The bytes of one rectangle of one level, tightly packed. */
-  copyRect(level: number, rect: Rect, out: Uint8Array, offset: number): void {
-    const { width, data } = this.levels[level];
-    for (let y = 0; y < rect.height; y++) {
-      const from = ((rect.y + y) * width + rect.x) * 4;
-      out.set(data.subarray(from, from + rect.width * 4), offset + y * rect.width * 4);
     }
   }
 }
 
-/** A row of a level from two rows of the one before, `count` texels from column `x` on. */
-type HalveRow = (from: MipLevel, row0: number, row1: number, x: number, count: number, out: Uint8Array, o: number) => void;
+/** A level, or the part of it that begins at (x, y). */
+interface Source {
+  data: Uint8Array;
+  x: number;
+  y: number;
+  /** Texels from row to row of what is there. */
+  stride: number;
+  /** Of the whole level. */
+  width: number;
+  height: number;
+}
 
-const halveValues: HalveRow = ({ data, width }, row0, row1, x, count, out, o) => {
+function evenPicture(texels: number, texel: number): Uint8Array {
+  const data = new Uint8Array(texels * 4);
+  if (texel !== 0) new Uint32Array(data.buffer).fill(texel);
+  return data;
+}
+
+const packed = (rects: readonly Rect[]) => new Uint8Array(rects.reduce((n, r) => n + r.width * r.height * 4, 0));
+
+/** The bytes of one rectangle of a level, tightly packed from `at` on. Gives where they end. */
+function copyRect({ width, data }: MipLevel, rect: Rect, out: Uint8Array, at: number): number {
+  for (let y = 0; y < rect.height; y++, at += rect.width * 4) {
+    const from = ((rect.y + y) * width + rect.x) * 4;
+    out.set(data.subarray(from, from + rect.width * 4), at);
+  }
+  return at;
+}
+
+/** The texel that all of them are, as one number; null: they differ. */
+export function evenTexel(texels: Uint8Array, count: number): number | null {
+  if (texels.byteOffset % 4 !== 0) return null;
+  const all = new Uint32Array(texels.buffer, texels.byteOffset, count);
+  const first = all[0];
+  for (let i = 1; i < count; i++) if (all[i] !== first) return null;
+  return first;
+}
+
+/** A row of a level from two rows of the one before, `count` texels from column `x` on. */
+type HalveRow = (from: Source, row0: number, row1: number, x: number, count: number, out: Uint8Array, o: number) => void;
+
+const halveValues: HalveRow = ({ data, width, x: first }, row0, row1, x, count, out, o) => {
   for (let n = 0; n < count; n++, o += 4) {
-    const left = Math.min(width - 1, (x + n) * 2);
-    const right = Math.min(width - 1, (x + n) * 2 + 1);
+    const left = Math.min(width - 1, (x + n) * 2) - first;
+    const right = Math.min(width - 1, (x + n) * 2 + 1) - first;
     const a = (row0 + left) * 4;
     const b = (row0 + right) * 4;
     const c = (row1 + left) * 4;
@@ -104,11 +220,11 @@ const halveValues: HalveRow = ({ data, width }, row0, row1, x, count, out, o) =>
   }
 };
 
-const halveColours: HalveRow = ({ data, width }, row0, row1, x, count, out, o) => {
+const halveColours: HalveRow = ({ data, width, x: first }, row0, row1, x, count, out, o) => {
   const linear = LINEAR_OF_SRGB8;
   for (let n = 0; n < count; n++, o += 4) {
-    const left = Math.min(width - 1, (x + n) * 2);
-    const right = Math.min(width - 1, (x + n) * 2 + 1);
+    const left = Math.min(width - 1, (x + n) * 2) - first;
+    const right = Math.min(width - 1, (x + n) * 2 + 1) - first;
     const a = (row0 + left) * 4;
     const b = (row0 + right) * 4;
     const c = (row1 + left) * 4;
@@ -120,8 +236,8 @@ const halveColours: HalveRow = ({ data, width }, row0, row1, x, count, out, o) =
   }
 };
 
-/** Fills a rectangle of a picture from a smaller one of the whole, interpolated. */
-export function enlarge(from: MipLevel, to: MipLevel, rect: Rect): void {
+/** A rectangle of a picture of that size from a smaller one of the whole, interpolated, tightly packed. */
+export function enlarge(from: MipLevel, to: { width: number; height: number }, rect: Rect): Uint8Array {
   const between = (first: number, count: number, small: number, large: number): Between => {
     const [left, share] = [new Int32Array(count), new Int32Array(count)];
     for (let n = 0; n < count; n++) {
@@ -137,6 +253,9 @@ export function enlarge(from: MipLevel, to: MipLevel, rect: Rect): void {
   const rows = between(rect.y, rect.height, from.height, to.height);
   const out = new Uint8Array(across * rect.height * 4);
   kernels().enlarge(from.data, from.width, columns, rows, out);
+  if (across === rect.width) return out;
+  const tight = new Uint8Array(rect.width * rect.height * 4);
   for (let y = 0; y < rect.height; y++)
-    to.data.set(out.subarray(y * across * 4, (y * across + rect.width) * 4), ((rect.y + y) * to.width + rect.x) * 4);
+    tight.set(out.subarray(y * across * 4, (y * across + rect.width) * 4), y * rect.width * 4);
+  return tight;
 }

@@ -11,6 +11,8 @@ import type { Heap, TexelPlace, View, ViewKind } from './heap';
 export const TILE = 128;
 export const TILE_TEXELS = TILE * TILE;
 export const MAX16 = 65535;
+/** Texels within a tile. */
+export const WHOLE_TILE = { x: 0, y: 0, width: TILE, height: TILE } as const;
 
 /** 8192 / 128 = 64 tiles a side at most; 256 leaves room and keeps indices small integers. */
 const TILE_STRIDE = 256;

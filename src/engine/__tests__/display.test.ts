@@ -3,7 +3,16 @@ import '../../core/colour/blend';
 import { newPiece } from '../../core/document/factory';
 import { type Piece, type Sheet } from '../../core/document/schema';
 import { planeKey } from '../../core/document/planes';
-import { newTexels, TILE, TILE_TEXELS, tileIndex, tilesOf, type TileIndex, type TileStore } from '../../core/tile/tiles';
+import {
+  newTexels,
+  TILE,
+  TILE_TEXELS,
+  tileIndex,
+  tilesOf,
+  WHOLE_TILE,
+  type TileIndex,
+  type TileStore,
+} from '../../core/tile/tiles';
 import { renderPlane } from '../../core/strata/displayPlanes';
 import { Evaluator } from '../../core/strata/evaluator';
 import { seededRandom } from '../../core/testing/models';
@@ -23,6 +32,21 @@ class Panes {
   take(patches: readonly PixelPatch[]): void {
     for (const { plane, rects, data } of patches) {
       let at = 0;
+      const whole = (n: number) => ({
+        x: 0,
+        y: 0,
+        width: Math.max(1, this.sheet.width >> n),
+        height: Math.max(1, this.sheet.height >> n),
+      });
+      // All of the plane has one texel.
+      if (rects.length === 0)
+        for (let n = 0; n === 0 || Math.max(whole(n - 1).width, whole(n - 1).height) > 1; n++) {
+          const level = new Uint8Array(whole(n).width * whole(n).height * 4);
+          this.levels.set(
+            `${plane} ${n}`,
+            level.map((_, i) => data[i % 4]),
+          );
+        }
       rects.forEach((r, n) => {
         const width = Math.max(1, this.sheet.width >> n);
         const height = Math.max(1, this.sheet.height >> n);
@@ -133,7 +157,9 @@ describe('drawing for the panes', () => {
     display.refresh(piece);
     const order: string[] = [];
     while (display.pending > 0)
-      for (const { rects } of display.work(piece, () => true)) order.push(`${rects[0].x / TILE} ${rects[0].y / TILE}`);
+      for (const { rects } of display.work(piece, () => true))
+        // An even plane is said once, wherever its first tile lies.
+        if (rects.length) order.push(`${rects[0].x / TILE} ${rects[0].y / TILE}`);
     // One tile is out already; 300 … 400 × 300 … 360 lies in columns 2 and 3 of row 2.
     const first = new Set(order.slice(0, 3));
     expect([...first].every((t) => t === '2 2' || t === '3 2')).toBe(true);
@@ -193,12 +219,8 @@ describe('tiles drawn elsewhere', () => {
   const { sheet, store } = randomStack(4, { over, layers: 6 });
   const piece = pieceOf(sheet);
   const draw = (job: DrawJob, of: Sheet = sheet): Uint8Array => {
-    const level = { width: TILE, height: TILE, data: new Uint8Array(TILE_TEXELS * 4), origin: originOf(job.tile) };
-    const evaluator = new Evaluator({ sheet: of, store });
-    renderPlane(evaluator, of, job.plane, job.tile, { x0: 0, y0: 0, x1: TILE, y1: TILE }, level, job.look);
-    return level.data;
+    return renderPlane(new Evaluator({ sheet: of, store }), of, job.plane, job.tile, WHOLE_TILE, job.look);
   };
-  const originOf = (tile: TileIndex): [number, number] => [(tile % 256) * TILE, Math.floor(tile / 256) * TILE];
 
   test('come back the same as if drawn here', () => {
     const display = displayOf(store);
@@ -207,8 +229,8 @@ describe('tiles drawn elsewhere', () => {
     for (let jobs = display.take(piece, 5); jobs.length > 0; jobs = display.take(piece, 5))
       for (const job of jobs) {
         const patch = display.accept(job, draw(job));
-        expect(patch).not.toBeNull();
-        panes.take([patch!]);
+        // null: the plane is even, and has that texel already.
+        if (patch) panes.take([patch]);
       }
     expect(display.pending).toBe(0);
     expect(panes.against(fromScratch(piece, store)).differing).toBe(0);

@@ -17,7 +17,7 @@ import type { PixelPatch } from '../protocol';
 import { seededRandom } from '../../core/testing/models';
 import { randomFilter, randomMade, randomStep as randomRecipeStep } from '../../core/testing/stacks';
 import { groupLayers } from '../../core/document/work/group';
-import { at, Browser, House, lateHelpers, makeEngine } from '../testing/house';
+import { at, Browser, House, lateHelpers, makeEngine, putPatch } from '../testing/house';
 
 const SEQUENCES = 500;
 const STEPS = 6;
@@ -122,10 +122,9 @@ function shown({ events }: Bench, { width, height }: Sheet): Map<string, Buffer>
       for (const p of e.patches as PixelPatch[]) {
         const r = p.rects[0];
         // What was drawn for another size of the sheet is covered by what came later.
-        if (r.x + r.width > width || r.y + r.height > height) continue;
+        if (r && (r.x + r.width > width || r.y + r.height > height)) continue;
         const out = planes.get(p.plane) ?? planes.set(p.plane, Buffer.alloc(width * height * 4)).get(p.plane)!;
-        for (let y = 0; y < r.height; y++)
-          out.set(p.data.subarray(y * r.width * 4, (y + 1) * r.width * 4), ((r.y + y) * width + r.x) * 4);
+        putPatch(p, out, width);
       }
   return planes;
 }

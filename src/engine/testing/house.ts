@@ -267,6 +267,15 @@ export async function stroke(send: (r: PageRequest) => Promise<void>, ...points:
   await send({ type: 'stroke-begin', sheetId: 's', layerId: 'l', brush, samples: [at(...points[0])], at: 1 });
   await send({ type: 'stroke-end', samples: points.slice(1).map(([x, y]) => at(x, y)), at: 2 });
 }
+/** What a patch makes of the first level of its plane. */
+export function putPatch({ rects: [r], data }: PixelPatch, out: Uint8Array, width: number): void {
+  // All of the plane has one texel.
+  if (!r) for (let i = 0; i < out.length; i += 4) out.set(data, i);
+  else
+    for (let y = 0; y < r.height; y++)
+      out.set(data.subarray(y * r.width * 4, (y + 1) * r.width * 4), ((r.y + y) * width + r.x) * 4);
+}
+
 /** The picture that the page would have after all patches so far: level 0 of each plane. */
 export function shownPlanes(events: Event[]) {
   const planes: Record<string, Uint8Array> = {};
@@ -274,9 +283,7 @@ export function shownPlanes(events: Event[]) {
     if (e.type === 'pixels')
       for (const p of e.patches as PixelPatch[]) {
         const out = (planes[p.plane] ??= new Uint8Array(256 * 256 * 4));
-        const r = p.rects[0];
-        for (let y = 0; y < r.height; y++)
-          out.set(p.data.subarray(y * r.width * 4, (y + 1) * r.width * 4), ((r.y + y) * 256 + r.x) * 4);
+        putPatch(p, out, 256);
       }
   // As sums: comparing a million numbers one by one takes a second.
   return Object.fromEntries(

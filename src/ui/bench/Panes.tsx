@@ -138,7 +138,7 @@ function useViewport(
     place.current();
     sendViewing();
     const deaf = pixels.listen(({ patches, strokeAt, exact }) => {
-      v.applyPatches(patches);
+      v.applyPatches(patches, exact ? 'all' : strokeAt !== null ? 'stroke' : 'rest');
       if (exact) performance.mark('brindle:exact');
       performance.mark('brindle:pixels');
       if (performance.getEntriesByName('brindle:pixels').length > 5000) performance.clearMarks('brindle:pixels');

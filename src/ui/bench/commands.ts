@@ -49,18 +49,18 @@ export function frameModel(): void {
 export function lookFrom(side: 'front' | 'side' | 'top'): void {
   const angles = { front: [0, 0], side: [Math.PI / 2, 0], top: [0, Math.PI / 2 - 0.01] }[side];
   viewport()?.modelCamera.look(angles[0], angles[1]);
-  viewport()?.invalidate();
+  viewport()?.invalidate('model');
 }
 
 export function fitFlat(): void {
   const sheet = currentSheet();
   viewport()?.flatCamera.fit(sheet.width, sheet.height);
-  viewport()?.invalidate();
+  viewport()?.invalidate('flat');
 }
 
 export function oneToOne(): void {
   viewport()?.flatCamera.oneToOne();
-  viewport()?.invalidate();
+  viewport()?.invalidate('flat');
 }
 
 /** Turns the flat sheet by a step, flips it, or lays it straight. */
@@ -69,7 +69,7 @@ export function turnFlat(how: 'left' | 'right' | 'flip' | 'upright'): void {
   if (how === 'flip') camera?.flip();
   else if (how === 'upright') camera?.upright();
   else camera?.turn(((how === 'left' ? -15 : 15) * Math.PI) / 180);
-  viewport()?.invalidate();
+  viewport()?.invalidate('flat');
   sendViewing();
 }
 

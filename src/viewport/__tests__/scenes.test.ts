@@ -6,7 +6,7 @@ import type { Geometry } from '../../engine/protocol';
 import { FlatScene } from '../flatScene';
 import { ModelCamera } from '../modelCamera';
 import { ModelScene } from '../modelScene';
-import type { SheetTextures } from '../sheetTextures';
+import type { PlaneTextures } from '../sheetTextures';
 import type { Shown } from '../shown';
 import { hitOf, planeTexel, projected, rayThrough, unprojected } from '../sight';
 
@@ -15,7 +15,7 @@ let ids = 0;
 const canvas = (width: number, height: number): Piece =>
   createCanvasPiece({ name: 'Setts', width, height, wrapU: true, wrapV: false, newId: () => `id${ids++}` }).piece;
 
-const textures = (width: number, height: number) => ({ width, height, texture: () => new Texture() }) as unknown as SheetTextures;
+const textures = (width: number, height: number) => ({ width, height, texture: () => new Texture() }) as unknown as PlaneTextures;
 
 function shownOf(piece: Piece, change: Partial<Shown> = {}): Shown {
   const [{ id, width, height }] = piece.sheets;

@@ -20,7 +20,7 @@ function dragging(start: PointerEvent, by: (dx: number, dy: number) => void): Ge
 export function orbit({ viewport, box }: Pane, start: PointerEvent): Gesture {
   const move = dragging(start, (dx, dy) => {
     viewport.modelCamera.orbit(dx, dy, box.clientHeight);
-    viewport.invalidate();
+    viewport.invalidate('model');
   });
   return { hidesRing: true, move, up: () => hintDone('turn') };
 }
@@ -29,7 +29,7 @@ export function pan({ name, viewport, box }: Pane, start: PointerEvent): Gesture
   const move = dragging(start, (dx, dy) => {
     if (name === 'flat') viewport.flatCamera.pan(dx, dy);
     else viewport.modelCamera.pan(dx, dy, box.clientHeight);
-    viewport.invalidate();
+    viewport.invalidate(name);
   });
   return { hidesRing: true, move, up: sendViewing };
 }
@@ -48,7 +48,7 @@ export function turnSheet({ viewport, box }: Pane, start: PointerEvent): Gesture
       const now = angleAt(e);
       viewport.flatCamera.turn(now - last);
       last = now;
-      viewport.invalidate();
+      viewport.invalidate('flat');
     },
     up: sendViewing,
   };
@@ -69,6 +69,6 @@ export function zoom({ name, viewport, box }: Pane, e: WheelEvent): void {
     const hit = viewport.hitAt(x, y);
     viewport.modelCamera.zoom(factor, hit ? new Vector3(...hit.point) : null);
   }
-  viewport.invalidate();
+  viewport.invalidate(name);
   sendViewing();
 }

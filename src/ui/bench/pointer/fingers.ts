@@ -64,7 +64,7 @@ export class Fingers {
       viewport.modelCamera.orbit(((after.angle - before.angle) * box.clientHeight) / 3, 0, box.clientHeight);
       viewport.modelCamera.pan(dx, dy, box.clientHeight);
     }
-    viewport.invalidate();
+    viewport.invalidate(name);
   }
 
   private pair(): { x: number; y: number; apart: number; angle: number } | null {

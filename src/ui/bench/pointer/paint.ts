@@ -93,6 +93,7 @@ export function readyToPaint(pane: Pane, e: PointerEvent | null): string | null 
 export function paint(pane: Pane, e: PointerEvent): Gesture | null {
   const layerId = readyToPaint(pane, e);
   if (layerId === null) return null;
+  pane.viewport.paintedIn = pane.name;
   const state = useBench.getState();
   const { sheetId } = state;
   const tool = isEraser(e) || state.tool === 'pick' ? 'erase' : state.tool;

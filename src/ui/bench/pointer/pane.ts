@@ -1,7 +1,8 @@
 /** A pane under the pointer, and what a held pointer does in it. */
 import type { BenchViewport } from '@/viewport/benchViewport';
+import type { PaneName } from '@/viewport/redraw';
 
-export type PaneName = 'model' | 'flat';
+export type { PaneName };
 
 export interface Pane {
   name: PaneName;

@@ -1,0 +1,84 @@
+/**
+ * When which pane is drawn: only when something in it changed, never while the card still works at the frame before, and what nobody
+ * waits for seldom enough that drawing takes a small share of the time. Without a card the processor that evaluates draws too.
+ */
+export type PaneName = 'model' | 'flat';
+
+/** What nobody waits for is drawn after this many times what a frame takes … */
+const REST = 4;
+/** … but this late at the latest, in milliseconds. */
+const LATEST_MS = 1500;
+
+export class Redraw {
+  private asked = new Map<PaneName, { waited: boolean; since: number }>();
+  private frame = 0;
+  /** The card's answer when it is through with the last frame. */
+  private fence: WebGLSync | null = null;
+  private begun = 0;
+  /** What the last frame took until the card was through with it. */
+  private took = 0;
+
+  constructor(
+    private gl: Pick<WebGL2RenderingContext, 'fenceSync' | 'flush' | 'clientWaitSync' | 'deleteSync'> &
+      Record<FenceNames, number>,
+    private draw: (panes: PaneName[]) => void,
+    private frames: Frames = PAGE,
+  ) {}
+
+  /** `waited`: it is drawn with the next frame. */
+  ask(pane: PaneName, waited = true): void {
+    const before = this.asked.get(pane);
+    this.asked.set(pane, { waited: waited || (before?.waited ?? false), since: before?.since ?? this.frames.now() });
+    this.next();
+  }
+
+  private next(): void {
+    this.frame ||= this.frames.request(() => {
+      this.frame = 0;
+      this.turn();
+    });
+  }
+
+  private turn(): void {
+    const { gl } = this;
+    const now = this.frames.now();
+    if (this.fence) {
+      if (gl.clientWaitSync(this.fence, 0, 0) === gl.TIMEOUT_EXPIRED) return this.next();
+      gl.deleteSync(this.fence);
+      this.fence = null;
+      this.took = now - this.begun;
+    }
+    if (this.asked.size === 0) return;
+    const rest = Math.min(LATEST_MS, REST * this.took);
+    const panes = [...this.asked].filter(([, { waited, since }]) => waited || now - since >= rest).map(([pane]) => pane);
+    if (panes.length === 0) return this.next();
+    for (const pane of panes) this.asked.delete(pane);
+    this.begun = now;
+    this.draw(panes);
+    this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
+    gl.flush();
+    // To learn what it took, whether or not there is more to draw.
+    this.next();
+  }
+
+  stop(): void {
+    this.frames.cancel(this.frame);
+    if (this.fence) this.gl.deleteSync(this.fence);
+    this.fence = null;
+    this.asked.clear();
+  }
+}
+
+type FenceNames = 'SYNC_GPU_COMMANDS_COMPLETE' | 'TIMEOUT_EXPIRED';
+
+/** The page's own frames and clock. */
+interface Frames {
+  request(callback: () => void): number;
+  cancel(frame: number): void;
+  now(): number;
+}
+const PAGE: Frames = {
+  request: (callback) => requestAnimationFrame(callback),
+  cancel: (frame) => cancelAnimationFrame(frame),
+  now: () => performance.now(),
+};
