@@ -26,7 +26,8 @@ export async function ensureBuild(say: (line: string) => void): Promise<void> {
   const now = sourceHash();
   if (existsSync(STAMP) && readFileSync(STAMP, 'utf8') === now) return;
   say('Building the application …');
-  await runToEnd([NEXT, 'build'], 'The application could not be built.');
+  const env = { ...process.env, BRINDLE_BUILD: now.slice(0, 12) };
+  await runToEnd([NEXT, 'build'], 'The application could not be built.', env);
   writeFileSync(STAMP, now);
 }
 

@@ -63,6 +63,11 @@ export class Custody {
   private handedOver = false;
   private reached = 0;
   private wake: (() => void) | null = null;
+  /** The server has all there is. */
+  get allKept(): boolean {
+    return this.state === 'kept' && this.waiting.size === 0;
+  }
+
   private under: Promise<void> = Promise.resolve();
 
   constructor(

@@ -27,6 +27,7 @@ import { programOf } from '../core/strata/program';
 import type { Signature } from '../core/strata/signature';
 import { TileCache } from '../core/strata/tileCache';
 import type { PixelPatch } from './protocol';
+import type { Shelf } from './shelf';
 
 interface Area {
   x0: number;
@@ -75,6 +76,12 @@ export class Display {
   look: Look | null = null;
   /** Goes up with every change of tiles: evaluators from before must not be used any more. */
   revision = 0;
+  /** What was drawn before, by sheet. */
+  shelves = new Map<string, Shelf>();
+  /** Texels are not at hand yet: only what was drawn before is shown. */
+  onlyKept = false;
+  /** Tiles were changed since the piece was opened: signatures are those of this day only. */
+  private changedHere = false;
   /** The layer at work: what lies below it is kept ready. */
   private hot: string | null = null;
 
@@ -82,12 +89,23 @@ export class Display {
 
   /** A tile changed: signatures are computed anew. Another document needs no telling, its sheets are other objects. */
   changed(): void {
+    this.changedHere = true;
+    this.renew();
+  }
+
+  private renew(): void {
     this.revision++;
     this.evaluators.clear();
   }
 
+  /** From now on texels are at hand. */
+  filled(): void {
+    this.onlyKept = false;
+    this.renew();
+  }
+
   workOn(layerId: string | null): void {
-    if (layerId !== this.hot) this.changed();
+    if (layerId !== this.hot) this.renew();
     this.hot = layerId;
   }
 
@@ -98,7 +116,8 @@ export class Display {
   evaluator(sheet: Sheet): Evaluator {
     const known = this.evaluators.get(sheet.id);
     if (known?.sheet === sheet) return known.evaluator;
-    const evaluator = new Evaluator({ sheet, store: this.store, cache: this.cache, hot: this.hot });
+    const lasting = this.onlyKept ? { unkept: () => undefined } : undefined;
+    const evaluator = new Evaluator({ sheet, store: this.store, cache: this.cache, hot: this.hot, lasting });
     this.evaluators.set(sheet.id, { sheet, evaluator });
     return evaluator;
   }
@@ -230,6 +249,7 @@ export class Display {
     for (const { sheet, near } of [...turns, ...order.map((sheet) => ({ sheet, near: null }))])
       for (const [id, plane, tile, area] of this.due(sheet)) {
         if (near && !within(tile, near)) continue;
+        if (this.onlyKept && !this.keptTile(sheet, id, tile)) continue;
         plane.dirty.delete(tile);
         this.draw(sheet, id, plane, tile, area, patches);
         if (until()) return patches;
@@ -315,8 +335,8 @@ export class Display {
         if (area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE) continue;
         const look = this.lookOf(sheet.id);
         const signature = planeSignature(this.evaluator(sheet), sheet, id, tile, look);
-        // So are tiles of one texel.
-        if (this.evenTiles.has(id + signature)) continue;
+        // So are tiles of one texel, and those that were kept.
+        if (this.evenTiles.has(id + signature) || this.shelves.get(sheet.id)?.signatureOf(id, tile) === signature) continue;
         plane.dirty.delete(tile);
         plane.drawn.set(tile, signature);
         jobs.push({ sheetId: sheet.id, plane: id, tile, signature, look });
@@ -340,7 +360,9 @@ export class Display {
     }
     const rect = onSheet(job.tile, WHOLE_TILE, display);
     const patches: PixelPatch[] = [];
-    send(patches, job.sheetId, job.plane, plane.pyramid.lay(rect, cropped(rgba, TILE, rect)));
+    const texels = cropped(rgba, TILE, rect);
+    this.offer(job.sheetId, job.plane, job.tile, job.signature, evenTexel(texels, rect.width * rect.height) ?? rgba);
+    send(patches, job.sheetId, job.plane, plane.pyramid.lay(rect, texels));
     return patches[0] ?? null;
   }
 
@@ -355,14 +377,57 @@ export class Display {
     const within = { x, y, width: Math.min(TILE, (area.x1 + 3) & ~3) - x, height: Math.min(TILE, (area.y1 + 1) & ~1) - y };
     const rect = onSheet(tile, within, sheet);
     if (rect.width <= 0 || rect.height <= 0) return;
-    const even = this.evenTiles.get(id + signature);
+    const kept = area === WHOLE && id !== 'view' ? (this.shelves.get(sheet.id)?.read(id, tile, signature) ?? null) : null;
+    const even = typeof kept === 'number' ? kept : this.evenTiles.get(id + signature);
     if (even !== undefined) {
       const patch = plane.pyramid.layEven(even);
       if (patch !== undefined) return send(patches, sheet.id, id, patch);
     }
-    const texels = cropped(renderPlane(evaluator, sheet, id, tile, within, look), within.width, rect);
-    if (area === WHOLE) this.rememberEven(id + signature, evenTexel(texels, rect.width * rect.height));
+    const drawn =
+      even !== undefined
+        ? evenTile(even)
+        : ((kept as Uint8Array | null) ?? renderPlane(evaluator, sheet, id, tile, within, look));
+    const texels = cropped(drawn, within.width, rect);
+    if (area === WHOLE) {
+      const one = evenTexel(texels, rect.width * rect.height);
+      this.rememberEven(id + signature, one);
+      if (kept === null) this.offer(sheet.id, id, tile, signature, one ?? drawn);
+    }
     send(patches, sheet.id, id, plane.pyramid.lay(rect, texels));
+  }
+
+  private keptTile(sheet: Sheet, id: PlaneId, tile: TileIndex): boolean {
+    const signature = planeSignature(this.evaluator(sheet), sheet, id, tile, null);
+    return id !== 'view' && this.shelves.get(sheet.id)?.signatureOf(id, tile) === signature;
+  }
+
+  /** A whole tile was drawn: it is kept for another day, unless its signature hangs on what has no address yet. */
+  private offer(sheetId: string, id: PlaneId, tile: TileIndex, signature: Signature, texels: Uint8Array | number): void {
+    if (!this.changedHere && id !== 'view') this.shelves.get(sheetId)?.put(id, tile, signature, texels);
+  }
+
+  /**
+   * Puts tiles that look different from what is kept onto the shelves, until `until` says stop; whether all is done.
+   */
+  keep(piece: Piece, until: () => boolean): boolean {
+    for (const sheet of piece.sheets) {
+      const shelf = this.shelves.get(sheet.id);
+      if (!shelf) continue;
+      let unkept = false;
+      const lasting = new Evaluator({ sheet, store: this.store, lasting: { unkept: () => (unkept = true) } });
+      for (const id of planesFor(sheet, null))
+        for (const tile of tilesOf(sheet.width, sheet.height)) {
+          const signature = planeSignature(lasting, sheet, id, tile, null);
+          // A tile of the sheet has no address yet: another time.
+          if (unkept) return true;
+          if (shelf.signatureOf(id, tile) === signature) continue;
+          const drawn = renderPlane(this.evaluator(sheet), sheet, id, tile, WHOLE_TILE);
+          shelf.put(id, tile, signature, evenTexel(drawn, TILE * TILE) ?? drawn);
+          if (until()) return false;
+        }
+      shelf.flush();
+    }
+    return true;
   }
 
   /** Tiles of one texel by plane and signature: large sheets are ground nearly everywhere, and all of that has the same few. */
@@ -385,6 +450,8 @@ function onSheet(tile: TileIndex, { x, y, width, height }: Rect, whole: { width:
   const at = { x: tileX(tile) * TILE + x, y: tileY(tile) * TILE + y, width, height };
   return inPairs({ ...at, width: Math.min(width, whole.width - at.x), height: Math.min(height, whole.height - at.y) }, whole);
 }
+
+const evenTile = (texel: number): Uint8Array => new Uint8Array(new Uint32Array(TILE * TILE).fill(texel).buffer);
 
 /** The rows of a rectangle out of rows of `stride` texels. */
 function cropped(texels: Uint8Array, stride: number, { width, height }: Rect): Uint8Array {

@@ -32,6 +32,7 @@ export class Drawing {
   private viewing: Viewing = { look: null, solo: [], hot: null, visible: null };
   private pool: Pool | null = null;
   private pumping = false;
+  private keeping = false;
   /** Time stamp of the newest pointer event that waits to be seen. */
   private strokeAt: number | null = null;
   private stroking = false;
@@ -49,13 +50,38 @@ export class Drawing {
     this.display = new Display(options.store);
   }
 
-  /** From now on it is drawn, with `helpers` where there are any. */
+  /** From now on what was kept is shown; texels are not at hand yet. */
+  beginKept(focus: string): void {
+    this.display.focus = focus;
+    this.display.onlyKept = true;
+  }
+
+  /** All that was kept is out. */
+  async shownKept(): Promise<void> {
+    while (this.pumping) await new Promise<void>((resolve) => this.options.later(resolve));
+  }
+
+  /** From now on everything is drawn, with `helpers` where there are any. */
   begin(helpers: HelperPort[] | undefined, focus: string): void {
     if (helpers) {
       this.pool = new Pool(helpers, this.options.store, (patches) => this.deliver(patches, null), this.display);
       this.pool.tellAll();
     }
+    this.display.filled();
     this.display.focus = focus;
+  }
+
+  /** Keeps what is drawn for another day, in slices, while nothing else is to be done. */
+  keep(): void {
+    const { shown } = this;
+    if (!shown || this.keeping || this.busy || this.stroking || this.viewing.solo.length > 0) return;
+    this.keeping = true;
+    this.options.later(() => {
+      this.keeping = false;
+      if (this.shown !== shown || this.busy) return;
+      const start = this.options.now();
+      if (!this.display.keep(shown, () => this.options.now() > start + SLICE_MS)) this.keep();
+    });
   }
 
   get busy(): boolean {
@@ -107,7 +133,7 @@ export class Drawing {
       const { shown } = this;
       if (!shown) return;
       this.pool?.handOut(shown);
-      this.coarsen(shown);
+      if (!this.display.onlyKept) this.coarsen(shown);
       const start = this.options.now();
       const patches = this.display.work(shown, () => this.options.now() > start + SLICE_MS);
       // A running mean over the last tiles or so.
@@ -117,7 +143,8 @@ export class Drawing {
       const strokeAt = this.display.pending === 0 || this.stroking ? this.strokeAt : null;
       this.deliver(patches, strokeAt);
       if (patches.length && strokeAt !== null) this.strokeAt = null;
-      if (this.display.pending > 0) this.pump();
+      // What was not kept waits until texels are at hand.
+      if (this.display.pending > 0 && (!this.display.onlyKept || patches.length > 0)) this.pump();
     });
   }
 
@@ -149,6 +176,6 @@ export class Drawing {
     }
     this.saidExact = exact;
     // A helper that comes back may find more to do.
-    if (this.display.pending > 0) this.pump();
+    if (this.display.pending > 0 && !this.display.onlyKept) this.pump();
   }
 }

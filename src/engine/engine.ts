@@ -10,10 +10,10 @@ import { RECORDING_LIMITS } from '../core/hand/brush';
 import type { Sample } from '../core/hand/sample';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { Intent } from '../core/keeping/entry';
-import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
+import { lastingSurfaceStamp, type PieceSurfaces } from '../core/strata/pieceSurfaces';
 import { invertChanges, tilesFromPicture, TileStore, type TileChange, type TileVersion } from '../core/tile/tiles';
 import { validateTiles } from '../core/document/planes';
-import { copyOfStore } from '../core/strata/surface';
+import { copyOfStore, giveSurfaces } from '../core/strata/surface';
 import { carryOutAgain, type Doer } from './again';
 import { Custody, type Custodian, type CustodyJournal } from './custody';
 import type { Display } from './display';
@@ -25,10 +25,11 @@ import { runJob } from './jobs';
 import type { Recorded } from './journal/journal';
 import { WorkError } from '../core/document/work/work';
 import type { Lease } from './lease';
-import { changesTo, fetchTiles, loadModel, lostPlanes } from './loading';
+import { changesTo, fetchTiles, loadModel, lostPlanes, placeTexels } from './loading';
 import type { Event, LayersRequest, Request } from './protocol';
 import { Moves } from './moves';
 import { answerTo } from './questions';
+import type { OpenShelf } from './shelf';
 import { Strokes } from './strokes';
 import { Tips } from './tips';
 import type { Brush } from '../core/hand/brush';
@@ -49,7 +50,12 @@ export interface EngineOptions {
   tiles?: TilePool;
   /** Threads that draw beside the engine; without them it draws alone. */
   helpers?: () => HelperPort[];
+  /** Where what was drawn is kept for another day. */
+  shelf?: OpenShelf;
 }
+
+/** Longer than one rests between two strokes. */
+const KEEP_DRAWN_MS = 2000;
 
 const TRIED_PLANE = planeKey(TRIED_ID, 'picture');
 
@@ -80,9 +86,16 @@ export class Engine implements Custodian, Doer {
   /** Requests are carried out one after another. */
   private chain: Promise<void> = Promise.resolve();
 
-  constructor(private options: EngineOptions) {
+  private readonly options: EngineOptions;
+
+  constructor(given: EngineOptions) {
+    const post: EngineOptions['post'] = (event, transfer) => {
+      given.post(event, transfer);
+      if ((event.type === 'kept' && event.kept.state === 'kept') || (event.type === 'pixels' && event.exact)) this.keepSoon();
+    };
+    const options = (this.options = { ...given, post });
     this.tiles = options.tiles ?? TILES_HERE;
-    const { remote, journal, lease, post, now, later, retryMs } = options;
+    const { remote, journal, lease, now, later, retryMs } = options;
     this.tips = new Tips(options.remote);
     this.strokes = new Strokes(this);
     this.drawing = new Drawing({ store: this.store, post, now, later, flush: () => this.strokes.flush() });
@@ -249,34 +262,70 @@ export class Engine implements Custodian, Doer {
     const parsed = parsePiece(opened.document);
     if (!parsed.ok) throw new Error(parsed.message);
     this.piece = parsed.value;
-    const [, model] = await Promise.all([
-      this.loadTiles(opened),
-      this.piece.model ? loadModel(this.piece, this.store, remote) : null,
-    ]);
-    if (model) [this.modelGlb, this.surfaces] = [model.glb, model.surfaces];
-    this.surfaces?.query.hide(this.piece.hiddenParts, this.piece.hiddenFaces);
+    const texels = this.fetchTexels(opened);
+    // Until it is waited for, a failure is not unheard.
+    texels.catch(() => undefined);
+    const loaded = this.piece.model ? await loadModel(this.piece, remote) : null;
+    this.modelGlb = loaded?.glb ?? null;
+    const focus = this.piece.sheets.find((s) => s.id === sheetId) ?? this.piece.sheets[0];
     this.history = new History(pieceId, opened.trail, opened.position, remote, this.store);
     this.custody.begin(opened);
-    const lost = lostPlanes(this.store);
+    const show = (missing: string[]) => {
+      const geometry = loaded && geometryOf(loaded.model, this.piece);
+      this.opened = true;
+      post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing });
+    };
+    // What was drawn before is there before its texels are, unless there is more to be done upon them.
+    const early = leftOver.length === 0 && (await this.showKept(opened, focus.id, show));
+    const pixels = await texels;
+    this.store.apply(changesTo(this.store, opened.tiles, new Map(), pixels));
+    const fault = validateTiles(this.store);
+    if (fault) throw new Error(fault);
+    this.sayLost(opened, pixels);
+    if (!early) post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
+    if (loaded) this.surfaces = placeTexels(this.piece, loaded.model, this.store);
+    this.surfaces?.query.hide(this.piece.hiddenParts, this.piece.hiddenFaces);
+    const missing = lostPlanes(this.store);
     await this.custody.carryOutAgain(leftOver);
-    const focus = this.piece.sheets.find((s) => s.id === sheetId) ?? this.piece.sheets[0];
-    post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
-    const geometry = this.surfaces ? geometryOf(this.surfaces, this.piece) : null;
-    this.opened = true;
-    post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing: lost });
+    if (!early) show(missing);
+    else if (missing.length) post({ type: 'missing', planes: missing });
     this.drawing.begin(this.options.helpers?.(), focus.id);
     this.show();
     this.moves.fetchNext();
   }
 
-  private async loadTiles(opened: OpenedPiece): Promise<void> {
+  /** Whether the piece is shown already, as far as it was drawn before. */
+  private async showKept(opened: OpenedPiece, focus: string, show: (missing: string[]) => void): Promise<boolean> {
+    const { piece, store } = this;
+    const open = this.options.shelf;
+    if (!open) return false;
+    for (const { id } of piece.sheets) {
+      const shelf = await open(this.pieceId, id);
+      if (shelf) this.display.shelves.set(id, shelf);
+    }
+    store.apply(changesTo(store, opened.tiles, new Map(), new Map()));
+    const { model } = piece;
+    if (model)
+      giveSurfaces(
+        store,
+        () => null,
+        (sheet) => lastingSurfaceStamp(model.blob, model.uvSet, sheet),
+      );
+    this.drawing.beginKept(focus);
+    show([]);
+    this.show();
+    await this.drawing.shownKept();
+    return true;
+  }
+
+  private fetchTexels(opened: OpenedPiece): Promise<Map<string, Uint16Array>> {
     const hashes = [...new Set(opened.tiles.map((t) => t[2]))];
-    const pixels = await fetchTiles(hashes, this.options.remote, this.tiles.decode, (done, total) =>
+    return fetchTiles(hashes, this.options.remote, this.tiles.decode, (done, total) =>
       this.options.post({ type: 'opening', what: 'Fetching tiles', done, total }),
     );
-    this.store.apply(changesTo(this.store, opened.tiles, new Map(), pixels));
-    const fault = validateTiles(this.store);
-    if (fault) throw new Error(fault);
+  }
+
+  private sayLost(opened: OpenedPiece, pixels: ReadonlyMap<string, Uint16Array>): void {
     const lost = opened.tiles.filter(([, , hash]) => !pixels.has(hash)).length;
     if (lost)
       this.say(
@@ -398,6 +447,15 @@ export class Engine implements Custodian, Doer {
   /** Draws what differs from what is drawn: the document, with a passing edit and what is looked at alone. */
   private show(): void {
     if (this.opened) this.drawing.show(this.current);
+  }
+
+  private keepTimer: ReturnType<typeof setTimeout> | undefined;
+
+  /** What is drawn is kept for another day, once all is quiet. */
+  private keepSoon(): void {
+    if (this.display.shelves.size === 0) return;
+    clearTimeout(this.keepTimer);
+    this.keepTimer = setTimeout(() => this.custody.allKept && !this.previewed && this.drawing.keep(), KEEP_DRAWN_MS);
   }
 
   /** A tile by its address: from memory, else from the house. */

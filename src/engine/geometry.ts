@@ -1,18 +1,19 @@
 /** The model as the viewport needs it. */
 import type { Piece } from '../core/document/schema';
-import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
+import type { Model } from '../core/mesh/model';
+import { placeCorners } from '../core/mesh/surfaceMap';
 import type { Geometry } from './protocol';
 
-export function geometryOf(surfaces: PieceSurfaces, piece: Piece): Geometry {
-  const { model } = surfaces;
+export function geometryOf(model: Model, piece: Piece): Geometry {
   const uv = model.uvs[piece.model!.uvSet];
   const texelsPerMetre: Record<string, number> = {};
   const wires: Record<string, Float32Array> = {};
   for (const sheet of piece.sheets) {
-    const map = surfaces.forSheet(sheet)?.map;
-    if (!map) continue;
-    texelsPerMetre[sheet.id] = map.texelsPerMetre;
-    wires[sheet.id] = uvEdges(map.cornersTexels, map.width, map.height);
+    const { id, materialIndex, width, height } = sheet;
+    if (materialIndex === null) continue;
+    const corners = placeCorners({ model, uv, materialIndex, width, height });
+    texelsPerMetre[id] = corners.texelsPerMetre;
+    wires[id] = uvEdges(corners.cornersTexels, width, height);
   }
   const { positions, normals, indices, facePart, faceMaterial, parts } = model;
   return { positions, normals, uv, indices, facePart, faceMaterial, parts, texelsPerMetre, wires };

@@ -1,7 +1,9 @@
 /** What an engine fetches: tiles and the model of a piece. What is damaged or missing is counted, never made up. */
 import type { Piece } from '../core/document/schema';
 import { readModel } from '../core/mesh/readModel';
-import { attachSurfaces, PieceSurfaces } from '../core/strata/pieceSurfaces';
+import type { Model } from '../core/mesh/model';
+import { PieceSurfaces } from '../core/strata/pieceSurfaces';
+import { giveSurfaces } from '../core/strata/surface';
 import type { TileChange, TileStore, TileVersion } from '../core/tile/tiles';
 import type { Remote } from './remote';
 import type { DecodeTiles } from './tilePool';
@@ -60,17 +62,23 @@ export function changesTo(
 export const lostPlanes = (store: TileStore): string[] =>
   store.planeKeys().filter((plane) => [...store.tilesOf(plane).values()].some((v) => !v.data));
 
-export async function loadModel(
-  piece: Piece,
-  store: TileStore,
-  remote: Pick<Remote, 'blobs'>,
-): Promise<{ glb: Uint8Array; surfaces: PieceSurfaces }> {
-  const { blob, uvSet } = piece.model!;
+export async function loadModel(piece: Piece, remote: Pick<Remote, 'blobs'>): Promise<{ glb: Uint8Array; model: Model }> {
+  const { blob } = piece.model!;
   const glb = (await remote.blobs([blob])).get(blob);
   if (!glb) throw new Error('The model of this piece is missing in the house: import the piece file again.');
   const model = await readModel(new Map([['model.glb', glb]]));
-  const surfaces = new PieceSurfaces(model, uvSet);
+  return { glb: glb.slice(), model };
+}
+
+/** The surfaces of all sheets, ready to be painted on; the strata in the store find them. */
+export function placeTexels(piece: Piece, model: Model, store: TileStore): PieceSurfaces {
+  const { blob, uvSet } = piece.model!;
+  const surfaces = new PieceSurfaces(model, uvSet, blob);
   for (const sheet of piece.sheets) surfaces.forSheet(sheet);
-  attachSurfaces(store, model, uvSet, surfaces);
-  return { glb: glb.slice(), surfaces };
+  giveSurfaces(
+    store,
+    (sheet) => surfaces.dataFor(sheet),
+    (sheet) => surfaces.stampFor(sheet),
+  );
+  return surfaces;
 }

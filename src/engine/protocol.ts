@@ -200,6 +200,8 @@ export type Event =
   | { type: 'opening'; what: string; done: number; total: number }
   /** `missing`: planes of which tiles are lost in the house. */
   | { type: 'opened'; document: Piece; trail: TrailState; geometry: Geometry | null; missing: string[] }
+  /** The same, found out after it was opened. */
+  | { type: 'missing'; planes: string[] }
   /** `deleted`: it can be brought back. `stopped`: by a fault of the engine itself. */
   | { type: 'failed'; message: string; deleted?: boolean; waiting?: number }
   /** The piece as it is now, whatever the page asked for last: something was taken out of it. */

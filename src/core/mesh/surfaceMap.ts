@@ -81,12 +81,10 @@ export function buildSurfaceMap(input: SurfaceMapInput): SurfaceMap {
     seen: new Uint32Array(0),
     near: new Uint32Array(0),
     shadowed: new Uint8Array(faceCount),
-    cornersTexels: lasting(Float32Array, faceCount * 6).fill(NaN),
-    texelsPerMetre: 1,
+    ...placeCorners(input),
   };
   const faces: number[] = [];
   for (let f = 0; f < faceCount; f++) if (model.faceMaterial[f] === materialIndex) faces.push(f);
-  placeCorners(input, map, faces);
   const grid = new Grid(map);
   for (const f of faces) fillTriangle(model, map, grid, f);
   fillGutter(input, map, grid, faces);
@@ -106,10 +104,20 @@ export function buildSurfaceMap(input: SurfaceMapInput): SurfaceMap {
   return map;
 }
 
-function placeCorners({ model, uv }: SurfaceMapInput, map: SurfaceMap, faces: number[]): void {
+/** Where the corners of a sheet's faces lie on it. */
+export function placeCorners({
+  model,
+  uv,
+  materialIndex,
+  width,
+  height,
+}: Omit<SurfaceMapInput, 'islands'>): Pick<SurfaceMap, 'cornersTexels' | 'texelsPerMetre'> {
+  const faceCount = model.indices.length / 3;
+  const cornersTexels = lasting(Float32Array, faceCount * 6).fill(NaN);
   let texelArea = 0;
   let area = 0;
-  for (const f of faces) {
+  for (let f = 0; f < faceCount; f++) {
+    if (model.faceMaterial[f] !== materialIndex) continue;
     const o = f * 6;
     let su = 0;
     let sv = 0;
@@ -119,16 +127,16 @@ function placeCorners({ model, uv }: SurfaceMapInput, map: SurfaceMap, faces: nu
     }
     for (let k = 0; k < 3; k++) {
       const v = model.indices[f * 3 + k];
-      map.cornersTexels[o + k * 2] = (uv[v * 2] - Math.floor(su)) * map.width;
-      map.cornersTexels[o + k * 2 + 1] = (uv[v * 2 + 1] - Math.floor(sv)) * map.height;
+      cornersTexels[o + k * 2] = (uv[v * 2] - Math.floor(su)) * width;
+      cornersTexels[o + k * 2 + 1] = (uv[v * 2 + 1] - Math.floor(sv)) * height;
     }
-    const d = doubleArea(map.cornersTexels, o);
+    const d = doubleArea(cornersTexels, o);
     if (Number.isFinite(d)) {
       texelArea += Math.abs(d) / 2;
       area += faceArea(model, f);
     }
   }
-  if (area > 0 && texelArea > 0) map.texelsPerMetre = Math.sqrt(texelArea / area);
+  return { cornersTexels, texelsPerMetre: area > 0 && texelArea > 0 ? Math.sqrt(texelArea / area) : 1 };
 }
 
 function doubleArea(c: Float32Array, o: number): number {

@@ -13,13 +13,26 @@ import '../compute';
 import { kernels } from '../kernels';
 import type { LaidLayer } from '../../kernels/kernels';
 import type { Rect } from '../tile/mips';
-import { stampOf, TILE, TILE_TEXELS, tileIndex, tilesAcross, tileX, tileY, type TileIndex, type TileStore } from '../tile/tiles';
+import {
+  stampOf,
+  stampOfHash,
+  TILE,
+  TILE_TEXELS,
+  tileIndex,
+  tilesAcross,
+  tileX,
+  tileY,
+  WHOLE_TILE,
+  type TileIndex,
+  type TileStore,
+  type TileVersion,
+} from '../tile/tiles';
 import { FILTERS } from '../kinds/filters';
 import { pictureStamp } from './picture';
 import { blendWhole, lerpStraight, storedRect, type State } from './planes';
 import { EVERYWHERE, NOTHING, reachOf, type At, type MaskUse, type Op, type Reach, type Scope } from './scope';
 import { mixSignature, numberSignature, textSignature, type Signature } from './signature';
-import { surfaceUnder, type Surface } from './surface';
+import { surfaceStampUnder, surfaceUnder, type Surface } from './surface';
 import { TileCache, type TileValue } from './tileCache';
 import { gather, tilesBetween } from './window';
 
@@ -29,12 +42,16 @@ export interface StrataSource {
   cache?: TileCache;
   /** Layer that is being worked on: what lies below it is kept ready. */
   hot?: string | null;
+  /**
+   * Signatures from the addresses of tiles, whether their texels are at hand or not: the same another day. Nothing is evaluated then;
+   * `unkept` is called where a tile has no address yet.
+   */
+  lasting?: { unkept: () => void };
 }
 
 const MODE: Partial<Record<BlendId, number>> = Object.fromEntries(SEPARABLE_BLENDS.map((id, n) => [id, n]));
 type Laying = Extract<Op, { type: 'blend' }>;
 
-const WHOLE_TILE = { x: 0, y: 0, width: TILE, height: TILE };
 const UNMASKED = numberSignature(1);
 /** A mask that is its ground here; which one is in the operation's key. */
 const UNPAINTED = numberSignature(5);
@@ -45,6 +62,7 @@ export class Evaluator implements At {
   readonly store: TileStore;
   readonly cache: TileCache;
   private readonly hot: string | null;
+  private readonly lasting: StrataSource['lasting'];
   /** Signatures of each scope and tile, by number of operations. */
   private signatures = new Map<Scope, Map<TileIndex, Signature[]>>();
   private readonly across: number;
@@ -60,6 +78,7 @@ export class Evaluator implements At {
     this.store = source.store;
     this.cache = source.cache ?? new TileCache();
     this.hot = source.hot ?? null;
+    this.lasting = source.lasting;
     this.across = tilesAcross(this.sheet.width);
     this.down = tilesAcross(this.sheet.height);
     const { width, height, wrapU, wrapV } = this.sheet;
@@ -168,21 +187,32 @@ export class Evaluator implements At {
     return maskGround(painted) === 0 ? NOTHING : UNPAINTED;
   }
 
+  private surfaceStamp: number | undefined;
+
   /** What hangs on the place: which tile of which sheet over which model. */
   place(tile: TileIndex): Signature {
-    return mixSignature(mixSignature(this.extent, tile), this.surface?.stamp ?? 2);
+    this.surfaceStamp ??= surfaceStampUnder(this.store, this.sheet) ?? 2;
+    return mixSignature(mixSignature(this.extent, tile), this.surfaceStamp);
   }
 
   pictureStamp(id: string): Signature {
     let stamp = this.pictures.get(id);
-    if (stamp === undefined) this.pictures.set(id, (stamp = pictureStamp(this.store, id)));
+    if (stamp === undefined) this.pictures.set(id, (stamp = pictureStamp(this.store, id, (v) => this.stampNumber(v))));
     return stamp;
   }
 
   stamp(plane: string, tile: TileIndex): Signature {
     const version = this.store.get(plane, tile);
-    // Pixels that are missing (a lost blob, or not fetched yet) count as unpainted until they are there.
-    return version?.data ? numberSignature(stampOf(version) + 16) : NOTHING;
+    const stamp = version && this.stampNumber(version);
+    return stamp === null ? NOTHING : numberSignature(stamp + 16);
+  }
+
+  /** null: pixels that are missing (a lost blob, or not fetched yet), which count as unpainted until they are there. */
+  private stampNumber(version: TileVersion): number | null {
+    if (!this.lasting) return version.data ? stampOf(version) : null;
+    if (version.hash) return stampOfHash(version.hash);
+    this.lasting.unkept();
+    return 0;
   }
 
   /** The tiles that a reach in texels touches, in a fixed order; beyond the border only where the sheet wraps. */

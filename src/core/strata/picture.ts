@@ -8,7 +8,7 @@ import type { PictureUse } from '../kinds/fields';
 import { planeKey } from '../document/planes';
 import { kernels } from '../kernels';
 import { MOST_READS, TURNS, type Pixels, type TapSet } from '../../kernels/taps';
-import { pictureFromTiles, stampOf, TILE_TEXELS, type TileStore } from '../tile/tiles';
+import { pictureFromTiles, stampOf, TILE_TEXELS, type TileStore, type TileVersion } from '../tile/tiles';
 import type { MapKind } from '../kinds/filters/filter';
 import { greyOf } from '../kinds/grey';
 import { BINS_A_DEVIATION, hiddenRecipe, type HiddenRecipe } from './hidden';
@@ -29,11 +29,19 @@ export interface PictureData {
   ready: Map<string, Ready>;
 }
 
+type StampNumber = (version: TileVersion) => number | null;
+
 /** Equal stamps: the same pixels. */
-export function pictureStamp(store: TileStore, id: string): Signature {
+export function pictureStamp(
+  store: TileStore,
+  id: string,
+  stampNumber: StampNumber = (v) => (v.data ? stampOf(v) : null),
+): Signature {
   let out: Signature = numberSignature(3);
-  for (const [tile, version] of store.tilesOf(planeKey(id, 'picture')))
-    if (version.data) out = mixSignature(mixSignature(out, tile), stampOf(version));
+  for (const [tile, version] of [...store.tilesOf(planeKey(id, 'picture'))].sort((a, b) => a[0] - b[0])) {
+    const stamp = stampNumber(version);
+    if (stamp !== null) out = mixSignature(mixSignature(out, tile), stamp);
+  }
   return out;
 }
 

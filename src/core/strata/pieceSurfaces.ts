@@ -4,7 +4,8 @@ import type { Model } from '../mesh/model';
 import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
 import { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { TileStore } from '../tile/tiles';
-import { giveSurfaces, hasSurfaces, surfaceData, type Surface } from './surface';
+import { signatureNumber, textSignature } from './signature';
+import { freshSurfaceStamp, giveSurfaces, hasSurfaces, surfaceData, type Surface } from './surface';
 import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
 
 export interface SheetSurface {
@@ -19,9 +20,11 @@ export class PieceSurfaces {
   private uv: Float32Array;
   private maps = new Map<string, SurfaceMap>();
 
+  /** `address`: of the model's bytes; with it what was made from the surfaces is known again another day. */
   constructor(
     readonly model: Model,
-    uvSet: number,
+    private uvSet: number,
+    private address: string | null = null,
   ) {
     const uv = model.uvs[uvSet];
     if (!uv) throw new Error(`The model has no UV set ${uvSet}`);
@@ -50,8 +53,24 @@ export class PieceSurfaces {
     const map = this.forSheet(sheet)?.map;
     if (!map) return null;
     let data = this.known.get(map);
-    if (!data) this.known.set(map, (data = surfaceData(map, this.model, this.islands, this.query.corner)));
+    if (!data) {
+      const stamp = this.stampFor(sheet)!;
+      this.known.set(map, (data = surfaceData(map, this.model, this.islands, this.query.corner, stamp)));
+    }
     return data;
+  }
+
+  private stamps = new Map<string, number>();
+
+  /** The same for the same sheet at the same size. */
+  stampFor(sheet: Sheet): number | null {
+    if (this.address !== null) return lastingSurfaceStamp(this.address, this.uvSet, sheet);
+    const { materialIndex, width, height } = sheet;
+    if (materialIndex === null) return null;
+    const key = `${materialIndex} ${width} ${height}`;
+    const stamp = this.stamps.get(key) ?? freshSurfaceStamp();
+    this.stamps.set(key, stamp);
+    return stamp;
   }
 
   mapsBySheet(piece: Piece): Map<string, SurfaceMap> {
@@ -60,10 +79,25 @@ export class PieceSurfaces {
   }
 }
 
+/** The stamp of the surface of a model, by its address, under a sheet: the same another day. null: the sheet has none. */
+export const lastingSurfaceStamp = (
+  address: string,
+  uvSet: number,
+  { materialIndex, width, height }: Pick<Sheet, 'materialIndex' | 'width' | 'height'>,
+): number | null =>
+  materialIndex === null
+    ? null
+    : signatureNumber(textSignature(`surface ${address} ${uvSet} ${materialIndex} ${width} ${height}`));
+
 /** Lets the strata in a store see the model. Does nothing where that is so already. */
 export function attachSurfaces(store: TileStore, model: Model, uvSet: number, ready?: PieceSurfaces): void {
   if (hasSurfaces(store)) return;
   // Made when something asks: most documents never do.
   let surfaces = ready ?? null;
-  giveSurfaces(store, (sheet) => (surfaces ??= new PieceSurfaces(model, uvSet)).dataFor(sheet));
+  const made = () => (surfaces ??= new PieceSurfaces(model, uvSet));
+  giveSurfaces(
+    store,
+    (sheet) => made().dataFor(sheet),
+    (sheet) => made().stampFor(sheet),
+  );
 }

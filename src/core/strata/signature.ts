@@ -82,6 +82,10 @@ export function mixSignature(a: Signature | number, b: Signature | number): Sign
 /** A whole number below 2^53 by itself: never equal to a hash, but for one chance in 2^64. */
 export const numberSignature = (n: number): Signature => words(n | 0, (n / 4294967296) | 0, 0, 0x5eed);
 
+/** 52 bits of a signature as a number: enough to tell things apart of which there are few. */
+export const signatureNumber = (s: Signature): number =>
+  s.charCodeAt(0) + s.charCodeAt(1) * 2 ** 16 + s.charCodeAt(2) * 2 ** 32 + (s.charCodeAt(3) & 15) * 2 ** 48;
+
 export function textSignature(text: string): Signature {
   h1 = h2 = h3 = h4 = 0x9747b28c | 0;
   const { length } = text;

@@ -34,11 +34,18 @@ export interface Surface {
   mesh: UnfoldMesh & { normals: Float32Array };
 }
 
-const surfaces = new WeakMap<TileStore, (sheet: Sheet) => Surface | null>();
+const surfaces = new WeakMap<TileStore, { of: (sheet: Sheet) => Surface | null; stamp: (sheet: Sheet) => number | null }>();
 
-/** From now on the strata in a store find the model under a sheet here; null on canvases and where no model is at hand. */
-export function giveSurfaces(store: TileStore, of: (sheet: Sheet) => Surface | null): void {
-  surfaces.set(store, of);
+/**
+ * From now on the strata in a store find the model under a sheet here; null on canvases and where no model is at hand. `stamp`: that
+ * of the surface, where it can be said without making it.
+ */
+export function giveSurfaces(
+  store: TileStore,
+  of: (sheet: Sheet) => Surface | null,
+  stamp = (sheet: Sheet) => of(sheet)?.stamp ?? null,
+): void {
+  surfaces.set(store, { of, stamp });
 }
 
 export const hasSurfaces = (store: TileStore): boolean => surfaces.has(store);
@@ -57,7 +64,10 @@ export function copyOfStore(store: TileStore): TileStore {
 }
 
 /** The model under a sheet, for what hangs on places in space. */
-export const surfaceUnder = (store: TileStore, sheet: Sheet): Surface | null => surfaces.get(store)?.(sheet) ?? null;
+export const surfaceUnder = (store: TileStore, sheet: Sheet): Surface | null => surfaces.get(store)?.of(sheet) ?? null;
+
+/** What says which model lies under the sheet; null: none. */
+export const surfaceStampUnder = (store: TileStore, sheet: Sheet): number | null => surfaces.get(store)?.stamp(sheet) ?? null;
 
 /** Whether anything on the sheet hangs on places in space, parts or islands. */
 export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'fence' | 'pictures' | 'materialIndex'>): boolean {
@@ -76,8 +86,16 @@ const texelsOf = ({ position, normal, face, bounds, blockBounds, blockNormals }:
 });
 
 let lastStamp = 0;
+/** A number that no other surface of this thread has. */
+export const freshSurfaceStamp = (): number => ++lastStamp;
 
-export function surfaceData(map: SurfaceMap, model: Model, islands: Islands, corner = weldCorners(model)): Surface {
+export function surfaceData(
+  map: SurfaceMap,
+  model: Model,
+  islands: Islands,
+  corner = weldCorners(model),
+  stamp = freshSurfaceStamp(),
+): Surface {
   const min = [Infinity, Infinity, Infinity];
   const max = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < model.positions.length; i++) {
@@ -88,7 +106,7 @@ export function surfaceData(map: SurfaceMap, model: Model, islands: Islands, cor
   const edgeStep = (Math.max(...min.map((v, k) => max[k] - v)) || 1) / 256;
   const tiles = new Map([...map.tiles].map(([t, tile]): [TileIndex, SurfaceTexels] => [t, texelsOf(tile)]));
   return {
-    stamp: ++lastStamp,
+    stamp,
     width: map.width,
     height: map.height,
     texelsPerMetre: map.texelsPerMetre,

@@ -88,10 +88,13 @@ export function placed<T extends Float32Array | Uint32Array>(numbers: T): T {
 }
 
 let lastStamp = 0;
-/** A number that is this state's alone within this thread: what caches go by. */
+/** A number that is this state's alone: what caches go by. From its address where that is known, which is the same another day. */
 export function stampOf(version: TileVersion): number {
-  return (version.stamp ??= ++lastStamp);
+  return (version.stamp ??= version.hash ? stampOfHash(version.hash) : ++lastStamp);
 }
+
+/** 52 bits of an address; numbers that are counted within a thread never come near them. */
+export const stampOfHash = (hash: string): number => parseInt(hash.slice(0, 13), 16);
 
 /** Says that the pixels were changed in place, as a running stroke does to its own copies. */
 export function touch(version: TileVersion): void {

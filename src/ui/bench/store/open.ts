@@ -44,6 +44,8 @@ function onEvent(event: Told): void {
         missing: event.missing,
       });
     }
+    case 'missing':
+      return set({ missing: event.planes });
     case 'failed':
       return set({
         phase: 'failed',
