@@ -25,6 +25,13 @@ export function pageJournal() {
   return (theJournal = journal);
 }
 
+const startEngine = (): Worker => new Worker(new URL('./engine.worker.ts', import.meta.url), { type: 'module' });
+
+/** On a piece's own page its workers load while the page itself does. */
+const isBench = typeof location !== 'undefined' && /^\/pieces\/[^/]+\/?$/.test(location.pathname);
+let early = isBench ? startEngine() : null;
+if (isBench) pageJournal();
+
 /** A file that the engine made. `warning`: what is not in it, though it should be. */
 export interface Delivered {
   bytes: Uint8Array<ArrayBuffer>;
@@ -56,7 +63,8 @@ export class EngineClient {
     private events: ClientEvents,
   ) {
     const { door } = this.journal;
-    this.worker = new Worker(new URL('./engine.worker.ts', import.meta.url), { type: 'module' });
+    this.worker = early ?? startEngine();
+    early = null;
     const { port1, port2 } = new MessageChannel();
     void door.connect(transfer(port1, [port1]));
     // The first message of the engine carries its end.

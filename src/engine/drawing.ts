@@ -163,7 +163,13 @@ export class Drawing {
    */
   private deliver(patches: PixelPatch[], strokeAt: number | null, atOnce = false): void {
     this.held.push(...patches);
-    const due = atOnce || this.stroking || strokeAt !== null || !this.busy || this.options.now() - this.deliveredAt > HOLD_MS;
+    const due =
+      atOnce ||
+      this.display.onlyKept ||
+      this.stroking ||
+      strokeAt !== null ||
+      !this.busy ||
+      this.options.now() - this.deliveredAt > HOLD_MS;
     const exact = !this.busy;
     if (due && (this.held.length || (exact && !this.saidExact))) {
       const all = this.held;

@@ -265,6 +265,7 @@ export class Engine implements Custodian, Doer {
     const texels = this.fetchTexels(opened);
     // Until it is waited for, a failure is not unheard.
     texels.catch(() => undefined);
+    const shelves = leftOver.length === 0 ? this.openShelves() : null;
     const loaded = this.piece.model ? await loadModel(this.piece, remote) : null;
     this.modelGlb = loaded?.glb ?? null;
     const focus = this.piece.sheets.find((s) => s.id === sheetId) ?? this.piece.sheets[0];
@@ -276,14 +277,14 @@ export class Engine implements Custodian, Doer {
       post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing });
     };
     // What was drawn before is there before its texels are, unless there is more to be done upon them.
-    const early = leftOver.length === 0 && (await this.showKept(opened, focus.id, show));
+    const early = (await shelves) !== null && (await this.showKept(opened, focus.id, show));
+    if (!early) post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
+    if (loaded) this.surfaces = placeTexels(this.piece, loaded.model, this.store);
     const pixels = await texels;
     this.store.apply(changesTo(this.store, opened.tiles, new Map(), pixels));
     const fault = validateTiles(this.store);
     if (fault) throw new Error(fault);
     this.sayLost(opened, pixels);
-    if (!early) post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
-    if (loaded) this.surfaces = placeTexels(this.piece, loaded.model, this.store);
     this.surfaces?.query.hide(this.piece.hiddenParts, this.piece.hiddenFaces);
     const missing = lostPlanes(this.store);
     await this.custody.carryOutAgain(leftOver);
@@ -294,15 +295,18 @@ export class Engine implements Custodian, Doer {
     this.moves.fetchNext();
   }
 
-  /** Whether the piece is shown already, as far as it was drawn before. */
+  /** null: what was drawn is not kept here. */
+  private async openShelves(): Promise<true | null> {
+    const open = this.options.shelf;
+    if (!open) return null;
+    const shelves = await Promise.all(this.piece.sheets.map(async ({ id }) => [id, await open(this.pieceId, id)] as const));
+    for (const [id, shelf] of shelves) if (shelf) this.display.shelves.set(id, shelf);
+    return true;
+  }
+
+  /** Shows the piece as far as it was drawn before. */
   private async showKept(opened: OpenedPiece, focus: string, show: (missing: string[]) => void): Promise<boolean> {
     const { piece, store } = this;
-    const open = this.options.shelf;
-    if (!open) return false;
-    for (const { id } of piece.sheets) {
-      const shelf = await open(this.pieceId, id);
-      if (shelf) this.display.shelves.set(id, shelf);
-    }
     store.apply(changesTo(store, opened.tiles, new Map(), new Map()));
     const { model } = piece;
     if (model)

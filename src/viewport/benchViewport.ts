@@ -55,10 +55,11 @@ export class BenchViewport {
       // A pane in which nothing changed stays as it was drawn.
       preserveDrawingBuffer: true,
     });
-    this.redraw = new Redraw(this.gl, (panes) => {
+    const draw = (panes: PaneName[]) => {
       this.draw(panes);
       this.drawn.tell();
-    });
+    };
+    this.redraw = new Redraw(this.gl, draw, undefined, this.quality.frameMs);
     this.renderer.outputColorSpace = SRGBColorSpace;
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.autoClear = false;
@@ -202,6 +203,7 @@ export class BenchViewport {
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
     for (const patch of patches) this.sheets.get(patch.sheetId)?.upload(patch);
     this.renderer.state.unbindTexture();
+    if (patches.length || of === 'all') this.redraw.release();
     for (const pane of ['model', 'flat'] as const)
       if (patches.some((p) => this.seen[pane].has(`${p.sheetId} ${p.plane}`)))
         this.redraw.ask(pane, of === 'all' || (of === 'stroke' && pane === this.paintedIn));
@@ -216,7 +218,7 @@ export class BenchViewport {
     if (model) this.modelCamera.resize(model.width / Math.max(1, model.height));
     if (flat) this.flatCamera.resize(flat.width, flat.height);
     // A resized canvas is empty until it is drawn: draw at once, so that it does not flash.
-    this.draw();
+    if (this.redraw.begun) this.draw();
   }
 
   frameModel(): void {

@@ -14,22 +14,42 @@ export class Redraw {
   private frame = 0;
   /** The card's answer when it is through with the last frame. */
   private fence: WebGLSync | null = null;
-  private begun = 0;
+  private begunAt = 0;
   /** What the last frame took until the card was through with it. */
-  private took = 0;
+  private took: number;
+  /** There is nothing to be seen yet: nothing is drawn. */
+  private held = true;
 
   constructor(
     private gl: Pick<WebGL2RenderingContext, 'fenceSync' | 'flush' | 'clientWaitSync' | 'deleteSync'> &
       Record<FenceNames, number>,
     private draw: (panes: PaneName[]) => void,
     private frames: Frames = PAGE,
-  ) {}
+    /** A guess at what a frame takes, until one was drawn. */
+    expectedMs = 0,
+  ) {
+    this.took = expectedMs;
+  }
+
+  /** Something was drawn already. */
+  get begun(): boolean {
+    return this.begunAt > 0;
+  }
+
+  /** From now on there is something to be seen. */
+  release(): void {
+    this.held = false;
+    if (this.asked.size > 0) this.next();
+  }
 
   /** `waited`: it is drawn with the next frame. */
   ask(pane: PaneName, waited = true): void {
     const before = this.asked.get(pane);
-    this.asked.set(pane, { waited: waited || (before?.waited ?? false), since: before?.since ?? this.frames.now() });
-    this.next();
+    this.asked.set(pane, {
+      waited: (waited && !this.held) || (before?.waited ?? false),
+      since: before?.since ?? this.frames.now(),
+    });
+    if (!this.held) this.next();
   }
 
   private next(): void {
@@ -46,14 +66,14 @@ export class Redraw {
       if (gl.clientWaitSync(this.fence, 0, 0) === gl.TIMEOUT_EXPIRED) return this.next();
       gl.deleteSync(this.fence);
       this.fence = null;
-      this.took = now - this.begun;
+      this.took = now - this.begunAt;
     }
     if (this.asked.size === 0) return;
     const rest = Math.min(LATEST_MS, REST * this.took);
     const panes = [...this.asked].filter(([, { waited, since }]) => waited || now - since >= rest).map(([pane]) => pane);
     if (panes.length === 0) return this.next();
     for (const pane of panes) this.asked.delete(pane);
-    this.begun = now;
+    this.begunAt = now;
     this.draw(panes);
     this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
     gl.flush();

@@ -4,7 +4,7 @@ import { useEffect, useSyncExternalStore } from 'react';
 import type { PlaneMap } from '@/core/kinds/maps';
 import type { SmallPicture, Want } from '@/engine/pictures';
 import { Signal } from '@/engine/signal';
-import { bench, currentSheet, useBench } from './store';
+import { bench, currentSheet, exactOnce, useBench } from './store';
 
 const REST_MS = 200;
 /** The largest are 80 KiB. */
@@ -17,6 +17,8 @@ let timer: ReturnType<typeof setTimeout> | null = null;
 function ask(): void {
   // Not put off anew by each call: what is dragged is seen on its way.
   timer ??= setTimeout(async () => {
+    // The work comes first.
+    await exactOnce();
     timer = null;
     if (useBench.getState().phase !== 'open') return;
     void drawStrokes();

@@ -18,6 +18,7 @@ function machine(took: number) {
     cancel: () => (callback = null),
     now: () => now,
   });
+  redraw.release();
   const run = (ms: number, each: () => void = () => undefined) => {
     for (const end = now + ms; now < end; now += 10) {
       each();
@@ -73,6 +74,23 @@ describe('when panes are drawn', () => {
     expect(drawn.every((d) => d.panes.includes('flat'))).toBe(true);
     expect(both).toBeGreaterThan(drawn.length / 8);
     expect(both).toBeLessThan(drawn.length / 3);
+  });
+
+  test('before there is anything to be seen nothing is drawn; then what was asked for is', () => {
+    const drawn: string[] = [];
+    let callback: (() => void) | null = null;
+    const gl = { SYNC_GPU_COMMANDS_COMPLETE: 1, TIMEOUT_EXPIRED: 2, fenceSync: () => null, flush: () => undefined, clientWaitSync: () => 3, deleteSync: () => undefined }; // prettier-ignore
+    const redraw = new Redraw(gl as never, (panes) => drawn.push(panes.join()), {
+      request: (run) => ((callback = run), 1),
+      cancel: () => undefined,
+      now: () => 50,
+    });
+    redraw.ask('model');
+    expect([callback, redraw.begun]).toEqual([null, false]);
+    redraw.release();
+    redraw.ask('model');
+    callback!();
+    expect([drawn, redraw.begun]).toEqual([['model'], true]);
   });
 
   test('it is over when the page lets go of it', () => {

@@ -1,6 +1,6 @@
 /** Opening a piece, and what the engine tells. */
 import { EngineClient, type Told } from '@/engine/client';
-import { fresh, get, pixels, say, set, useBench } from './state';
+import { drawnExactly, fresh, get, notExactYet, pixels, say, set, useBench } from './state';
 import { HAND_FIELDS, loadHand, saveHand } from './hand';
 import { forgetViewing, sendViewing, VIEWING_FIELDS } from './viewing';
 import { startLayer, mendSelection, chooseLayers } from './selection';
@@ -11,6 +11,7 @@ let goTo: (pieceId: string) => void = () => {};
 export function openBench(pieceId: string, onGoTo: (pieceId: string) => void, takeOver = false): () => void {
   goTo = onGoTo;
   forgetViewing();
+  notExactYet();
   set({ ...fresh(), ...loadHand() }, true);
   const engine = new EngineClient(pieceId, { onEvent, onJournal: (journal) => set({ journal }), document: () => get().document });
   connect(engine);
@@ -68,7 +69,9 @@ function onEvent(event: Told): void {
       }
       return;
     case 'pixels':
-      return pixels.tell(event);
+      pixels.tell(event);
+      if (event.exact) drawnExactly();
+      return;
     case 'kept':
       return set({ kept: { ...event.kept, at: Date.now() } });
     case 'notice':

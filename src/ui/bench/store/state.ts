@@ -129,6 +129,29 @@ export interface BenchState {
   notice: { id: number; message: string } | null;
 }
 
+/** Resolves once the open piece has been drawn exactly for the first time, or after this long: something may draw without end. */
+const EXACT_AT_LAST_MS = 15_000;
+let exactly: { done: Promise<void>; tell: () => void } | null = null;
+
+export function exactOnce(): Promise<void> {
+  if (!exactly) {
+    let tell = () => {};
+    const done = new Promise<void>((resolve) => (tell = resolve));
+    exactly = { done, tell };
+    setTimeout(tell, EXACT_AT_LAST_MS);
+  }
+  return exactly.done;
+}
+/** Another piece is opened. */
+export function notExactYet(): void {
+  exactly?.tell();
+  exactly = null;
+}
+export function drawnExactly(): void {
+  void exactOnce();
+  exactly!.tell();
+}
+
 /** Painted pixels do not go through React: the viewport listens here. */
 export const pixels = new Signal<{ patches: PixelPatch[]; strokeAt: number | null; exact: boolean }>();
 
