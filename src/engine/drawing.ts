@@ -135,6 +135,7 @@ export class Drawing {
       this.pool?.handOut(shown);
       if (!this.display.onlyKept) this.coarsen(shown);
       const start = this.options.now();
+      const before = this.display.pending;
       const patches = this.display.work(shown, () => this.options.now() > start + SLICE_MS);
       // A running mean over the last tiles or so.
       if (patches.length && !this.stroking)
@@ -144,7 +145,8 @@ export class Drawing {
       this.deliver(patches, strokeAt);
       if (patches.length && strokeAt !== null) this.strokeAt = null;
       // What was not kept waits until texels are at hand.
-      if (this.display.pending > 0 && (!this.display.onlyKept || patches.length > 0)) this.pump();
+      const { pending, onlyKept } = this.display;
+      if (pending > 0 && (!onlyKept || pending < before)) this.pump();
     });
   }
 
