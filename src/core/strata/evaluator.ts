@@ -187,12 +187,19 @@ export class Evaluator implements At {
     return maskGround(painted) === 0 ? NOTHING : UNPAINTED;
   }
 
-  private surfaceStamp: number | undefined;
+  private get surfaceStamp(): number | null {
+    if (this.stampOfSurface === undefined) this.stampOfSurface = surfaceStampUnder(this.store, this.sheet);
+    return this.stampOfSurface;
+  }
+  private stampOfSurface: number | null | undefined;
+
+  get onModel(): boolean {
+    return this.surfaceStamp !== null;
+  }
 
   /** What hangs on the place: which tile of which sheet over which model. */
   place(tile: TileIndex): Signature {
-    this.surfaceStamp ??= surfaceStampUnder(this.store, this.sheet) ?? 2;
-    return mixSignature(mixSignature(this.extent, tile), this.surfaceStamp);
+    return mixSignature(mixSignature(this.extent, tile), this.surfaceStamp ?? 2);
   }
 
   pictureStamp(id: string): Signature {

@@ -25,6 +25,8 @@ export interface At {
   readonly store: TileStore;
   /** The model under the sheet; null on a canvas. */
   readonly surface: Surface | null;
+  /** There is a model, whether its surface has been made yet or not. */
+  readonly onModel: boolean;
   /** Of what is stored on a tile of a plane; NOTHING where nothing is. */
   stamp(plane: string, tile: TileIndex): Signature;
   /** Of a scope's whole result on a tile. */

@@ -23,7 +23,7 @@ export abstract class PlaceNode implements Node {
   protected abstract tile(surface: Surface, tile: TileIndex): TileValue;
 
   part(at: At, tile: TileIndex): Signature {
-    return at.surface ? at.place(tile) : NOTHING;
+    return at.onModel ? at.place(tile) : NOTHING;
   }
 
   absent({ surface }: At): boolean {
