@@ -1,10 +1,10 @@
-/** Shelves in the browser's own private files (origin private file system, WHATWG File System). */
-import { Shelf, type OpenShelf, type ShelfFile } from './shelf';
+/** What is kept in the browser's own private files (origin private file system, WHATWG File System). */
+import { Shelf, type Keeping, type ShelfFile } from './shelf';
 
 const FOLDER = 'drawn';
 /** Of all pieces together: some ten of 2048², as they are seldom all drawn. */
 const BUDGET_BYTES = 1024 ** 3;
-/** Which build drew it: another one may draw it differently. */
+/** Which build made it: another one may make it differently. */
 const BUILD = process.env.BRINDLE_BUILD ?? '';
 
 /** What the type library of pages leaves out, since only workers have it. */
@@ -12,37 +12,46 @@ interface Openable {
   createSyncAccessHandle(): Promise<ShelfFile>;
 }
 
-export const browserShelf: OpenShelf = async (pieceId, sheetId) => {
+async function open(name: string): Promise<ShelfFile | null> {
   // A build under development changes all the time.
   if (!BUILD) return null;
   try {
     const root = await navigator.storage.getDirectory();
     const folder = await root.getDirectoryHandle(FOLDER, { create: true });
-    const name = `${BUILD}.${encodeURIComponent(pieceId)}.${encodeURIComponent(sheetId)}`;
-    const file = (await folder.getFileHandle(name, { create: true })) as unknown as Openable;
-    const shelf = new Shelf(await file.createSyncAccessHandle());
-    void tidy(folder, name).catch(() => undefined);
-    return shelf;
+    const file = (await folder.getFileHandle(`${BUILD}.${name}`, { create: true })) as unknown as Openable;
+    tidied ??= new Promise((resolve) => setTimeout(resolve, TIDY_MS)).then(() => tidy(folder)).catch(() => undefined);
+    return await file.createSyncAccessHandle();
   } catch {
-    // No such files in this browser, no room, or another tab has it: everything is drawn anew.
+    // No such files in this browser, no room, or another tab has it: everything is made anew.
     return null;
   }
+}
+
+let tidied: Promise<void> | null = null;
+/** After a piece is open. */
+const TIDY_MS = 20_000;
+
+export const browserKeeping: Keeping = {
+  file: open,
+  shelf: async (pieceId, sheetId) => {
+    const file = await open(`${encodeURIComponent(pieceId)}.${encodeURIComponent(sheetId)}`);
+    return file && new Shelf(file);
+  },
 };
 
-/** Takes away what other builds drew, and of this one's the oldest beyond the budget. */
-async function tidy(folder: FileSystemDirectoryHandle, except: string): Promise<void> {
+/** Takes away what other builds made, and of this one's the oldest beyond the budget; what is in use stays. */
+async function tidy(folder: FileSystemDirectoryHandle): Promise<void> {
   const files: { name: string; bytes: number; at: number }[] = [];
+  const remove = (name: string) => folder.removeEntry(name).catch(() => undefined);
   for await (const handle of folder.values()) {
-    if (handle.kind !== 'file' || handle.name === except) continue;
-    if (!handle.name.startsWith(`${BUILD}.`)) {
-      // In use by a tab that still runs the older build: another time.
-      await folder.removeEntry(handle.name).catch(() => undefined);
-      continue;
+    if (handle.kind !== 'file') continue;
+    if (!handle.name.startsWith(`${BUILD}.`)) await remove(handle.name);
+    else {
+      const { size, lastModified } = await handle.getFile();
+      files.push({ name: handle.name, bytes: size, at: lastModified });
     }
-    const { size, lastModified } = await (handle as FileSystemFileHandle).getFile();
-    files.push({ name: handle.name, bytes: size, at: lastModified });
   }
   files.sort((a, b) => b.at - a.at);
   let sum = 0;
-  for (const { name, bytes } of files) if ((sum += bytes) > BUDGET_BYTES) await folder.removeEntry(name).catch(() => undefined);
+  for (const { name, bytes } of files) if ((sum += bytes) > BUDGET_BYTES) await remove(name);
 }

@@ -254,7 +254,9 @@ export class Display {
       for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? []) {
         if (id === 'view') continue;
         const signatureOf = (tile: TileIndex) => planeSignature(evaluator, sheet, id, tile, null);
-        const there = [...plane.dirty.keys()].filter((tile) => shelf.signatureOf(id, tile) === signatureOf(tile));
+        const there = [...plane.dirty]
+          .filter(([tile, area]) => area === WHOLE && shelf.signatureOf(id, tile) === signatureOf(tile))
+          .map(([tile]) => tile);
         for (const rect of runsOf(there, sheet)) {
           const texels = new Uint8Array(rect.width * rect.height * 4);
           let whole = true;
@@ -287,7 +289,8 @@ export class Display {
 
   /** Draws until `until` says stop; returns the new texels. */
   work(piece: Piece, until: () => boolean): PixelPatch[] {
-    if (this.onlyKept) return this.workKept(piece, until);
+    const kept = this.onlyKept || !this.changedHere ? this.workKept(piece, until) : [];
+    if (this.onlyKept || kept.length > 0) return kept;
     const patches: PixelPatch[] = [];
     const order = this.focusFirst(piece);
     const turns = this.visible && order[0]?.id === this.focus ? [{ sheet: order[0], near: this.visible }] : [];

@@ -56,11 +56,6 @@ export class Drawing {
     this.display.onlyKept = true;
   }
 
-  /** All that was kept is out. */
-  async shownKept(): Promise<void> {
-    while (this.pumping) await new Promise<void>((resolve) => this.options.later(resolve));
-  }
-
   /** From now on everything is drawn, with `helpers` where there are any. */
   begin(helpers: HelperPort[] | undefined, focus: string): void {
     if (helpers) {

@@ -13,6 +13,8 @@ import type { Intent } from '../core/keeping/entry';
 import { lastingSurfaceStamp, type PieceSurfaces } from '../core/strata/pieceSurfaces';
 import { invertChanges, tilesFromPicture, TileStore, type TileChange, type TileVersion } from '../core/tile/tiles';
 import { validateTiles } from '../core/document/planes';
+import type { SurfaceMap } from '../core/mesh/surfaceMap';
+import { writeSurfaceMap } from '../core/mesh/surfaceMapFile';
 import { copyOfStore, giveSurfaces } from '../core/strata/surface';
 import { carryOutAgain, type Doer } from './again';
 import { Custody, type Custodian, type CustodyJournal } from './custody';
@@ -29,7 +31,7 @@ import { changesTo, fetchTiles, loadModel, lostPlanes, placeTexels } from './loa
 import type { Event, LayersRequest, Request } from './protocol';
 import { Moves } from './moves';
 import { answerTo } from './questions';
-import type { OpenShelf } from './shelf';
+import type { Keeping } from './shelf';
 import { Strokes } from './strokes';
 import { Tips } from './tips';
 import type { Brush } from '../core/hand/brush';
@@ -50,8 +52,8 @@ export interface EngineOptions {
   tiles?: TilePool;
   /** Threads that draw beside the engine; without them it draws alone. */
   helpers?: () => HelperPort[];
-  /** Where what was drawn is kept for another day. */
-  shelf?: OpenShelf;
+  /** Where what can be made again is kept for another day. */
+  keeping?: Keeping;
 }
 
 /** Longer than one rests between two strokes. */
@@ -277,9 +279,12 @@ export class Engine implements Custodian, Doer {
       post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing });
     };
     // What was drawn before is there before its texels are, unless there is more to be done upon them.
-    const early = (await shelves) !== null && (await this.showKept(opened, focus.id, show));
+    const early = (await shelves) !== null;
+    if (early) this.showKept(opened, focus.id, show);
     if (!early) post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
-    if (loaded) this.surfaces = placeTexels(this.piece, loaded.model, this.store);
+    const placed = loaded && (await placeTexels(this.piece, loaded.model, this.store, this.options.keeping));
+    this.surfaces = placed?.surfaces ?? null;
+    this.toKeep = placed?.toKeep ?? new Map();
     const pixels = await texels;
     this.store.apply(changesTo(this.store, opened.tiles, new Map(), pixels));
     const fault = validateTiles(this.store);
@@ -297,15 +302,17 @@ export class Engine implements Custodian, Doer {
 
   /** null: what was drawn is not kept here. */
   private async openShelves(): Promise<true | null> {
-    const open = this.options.shelf;
-    if (!open) return null;
-    const shelves = await Promise.all(this.piece.sheets.map(async ({ id }) => [id, await open(this.pieceId, id)] as const));
+    const { keeping } = this.options;
+    if (!keeping) return null;
+    const shelves = await Promise.all(
+      this.piece.sheets.map(async ({ id }) => [id, await keeping.shelf(this.pieceId, id)] as const),
+    );
     for (const [id, shelf] of shelves) if (shelf) this.display.shelves.set(id, shelf);
     return true;
   }
 
   /** Shows the piece as far as it was drawn before. */
-  private async showKept(opened: OpenedPiece, focus: string, show: (missing: string[]) => void): Promise<boolean> {
+  private showKept(opened: OpenedPiece, focus: string, show: (missing: string[]) => void): void {
     const { piece, store } = this;
     store.apply(changesTo(store, opened.tiles, new Map(), new Map()));
     const { model } = piece;
@@ -318,8 +325,6 @@ export class Engine implements Custodian, Doer {
     this.drawing.beginKept(focus);
     show([]);
     this.show();
-    await this.drawing.shownKept();
-    return true;
   }
 
   private fetchTexels(opened: OpenedPiece): Promise<Map<string, Uint16Array>> {
@@ -453,13 +458,36 @@ export class Engine implements Custodian, Doer {
     if (this.opened) this.drawing.show(this.current);
   }
 
+  /** Surface maps that are not kept yet, by name. */
+  private toKeep = new Map<string, SurfaceMap>();
   private keepTimer: ReturnType<typeof setTimeout> | undefined;
 
   /** What is drawn is kept for another day, once all is quiet. */
   private keepSoon(): void {
     if (this.display.shelves.size === 0) return;
     clearTimeout(this.keepTimer);
-    this.keepTimer = setTimeout(() => this.custody.allKept && !this.previewed && this.drawing.keep(), KEEP_DRAWN_MS);
+    this.keepTimer = setTimeout(() => {
+      if (!this.custody.allKept || this.previewed || (this.piece.model && !this.surfaces)) return;
+      this.drawing.keep();
+      void this.keepSurfaces();
+    }, KEEP_DRAWN_MS);
+  }
+
+  /** Surface maps that were made here are there another day. */
+  private async keepSurfaces(): Promise<void> {
+    const [next] = this.toKeep;
+    if (!next) return;
+    const [name, map] = next;
+    this.toKeep.delete(name);
+    const file = await this.options.keeping?.file(name);
+    if (!file) return;
+    try {
+      for (const _ of writeSurfaceMap(map, file)) await new Promise<void>((resolve) => this.options.later(resolve));
+    } catch {
+      // No room: it is made again.
+    }
+    file.close();
+    return this.keepSurfaces();
   }
 
   /** A tile by its address: from memory, else from the house. */

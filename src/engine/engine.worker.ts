@@ -1,7 +1,7 @@
 /** The engine in a worker of the page. Its first message is its way to the journal. */
 import { wrap } from 'comlink';
 import { shareMemory } from '../core/compute';
-import { browserShelf } from './browserShelf';
+import { browserKeeping } from './browserShelf';
 import { Engine } from './engine';
 import type { Journal } from './journal/journal';
 import { browserLease } from './lease';
@@ -31,7 +31,7 @@ const start = (port: MessagePort) =>
     lease: browserLease(),
     tiles: tilePool(),
     helpers: () => browserHelpers(memoryFor),
-    shelf: browserShelf,
+    keeping: browserKeeping,
     post: (event: Event, transfer) => scope.postMessage(event, transfer),
     now: () => performance.now(),
     later: (callback) => {

@@ -2,10 +2,13 @@
 import type { Piece } from '../core/document/schema';
 import { readModel } from '../core/mesh/readModel';
 import type { Model } from '../core/mesh/model';
+import type { SurfaceMap } from '../core/mesh/surfaceMap';
+import { readSurfaceMap } from '../core/mesh/surfaceMapFile';
 import { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import { giveSurfaces } from '../core/strata/surface';
 import type { TileChange, TileStore, TileVersion } from '../core/tile/tiles';
 import type { Remote } from './remote';
+import type { Keeping } from './shelf';
 import type { DecodeTiles } from './tilePool';
 
 const BLOBS_A_TURN = 128;
@@ -19,19 +22,20 @@ export async function fetchTiles(
 ): Promise<Map<string, Uint16Array>> {
   const out = new Map<string, Uint16Array>();
   let done = 0;
-  const decoding: Promise<void>[] = [];
-  for (let i = 0; i < hashes.length; i += BLOBS_A_TURN) {
-    const found = [...(await remote.blobs(hashes.slice(i, i + BLOBS_A_TURN)))];
-    decoding.push(
-      decode(found.map(([, blob]) => blob)).then((tiles) => {
-        found.forEach(([hash], n) => {
-          if (tiles[n]) out.set(hash, tiles[n]);
-        });
-        progress((done += found.length), hashes.length);
-      }),
-    );
-  }
-  await Promise.all(decoding);
+  const turn = async (some: readonly string[]) => {
+    const found = [...(await remote.blobs(some))];
+    const tiles = await decode(found.map(([, blob]) => blob));
+    found.forEach(([hash], n) => {
+      if (tiles[n]) out.set(hash, tiles[n]);
+    });
+    progress((done += found.length), hashes.length);
+  };
+  // A few at a time: while one is unpacked the next is on its way.
+  let next = 0;
+  const line = async () => {
+    while (next < hashes.length) await turn(hashes.slice(next, (next += BLOBS_A_TURN)));
+  };
+  await Promise.all([line(), line(), line()]);
   return out;
 }
 
@@ -70,15 +74,33 @@ export async function loadModel(piece: Piece, remote: Pick<Remote, 'blobs'>): Pr
   return { glb: glb.slice(), model };
 }
 
-/** The surfaces of all sheets, ready to be painted on; the strata in the store find them. */
-export function placeTexels(piece: Piece, model: Model, store: TileStore): PieceSurfaces {
+/**
+ * The surfaces of all sheets, ready to be painted on; the strata in the store find them. Maps that were kept are read, others made.
+ * `toKeep`: those that were made, by the name that they go by.
+ */
+export async function placeTexels(
+  piece: Piece,
+  model: Model,
+  store: TileStore,
+  keeping: Keeping | undefined,
+): Promise<{ surfaces: PieceSurfaces; toKeep: Map<string, SurfaceMap> }> {
   const { blob, uvSet } = piece.model!;
   const surfaces = new PieceSurfaces(model, uvSet, blob);
-  for (const sheet of piece.sheets) surfaces.forSheet(sheet);
+  const toKeep = new Map<string, SurfaceMap>();
+  for (const sheet of piece.sheets) {
+    const input = surfaces.inputFor(sheet);
+    if (!input) continue;
+    const name = `surface.${surfaces.stampFor(sheet)}`;
+    const file = (await keeping?.file(name)) ?? null;
+    const map = file && readSurfaceMap(file, input);
+    file?.close();
+    if (map) surfaces.give(sheet, map);
+    else toKeep.set(name, surfaces.forSheet(sheet)!.map);
+  }
   giveSurfaces(
     store,
     (sheet) => surfaces.dataFor(sheet),
     (sheet) => surfaces.stampFor(sheet),
   );
-  return surfaces;
+  return { surfaces, toKeep };
 }

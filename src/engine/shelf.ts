@@ -158,5 +158,10 @@ function check(bytes: Uint8Array, from: number): number {
   return hash >>> 0;
 }
 
-/** Opens the shelf of a sheet; null where there is none to be had. */
-export type OpenShelf = (pieceId: string, sheetId: string) => Promise<Shelf | null>;
+/** Where shelves and other things are kept that can be made again. null: nothing can be kept, or another tab has it. */
+export interface Keeping {
+  /** The shelf of a sheet. */
+  shelf(pieceId: string, sheetId: string): Promise<Shelf | null>;
+  /** A file for what goes by that name, empty if it is new. */
+  file(name: string): Promise<ShelfFile | null>;
+}

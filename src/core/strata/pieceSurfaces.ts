@@ -1,7 +1,7 @@
 /** Everything about a piece's mesh that painting needs, made once and shared by its sheets. */
 import type { Piece, Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
-import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
+import { buildSurfaceMap, type SurfaceMap, type SurfaceMapInput } from '../mesh/surfaceMap';
 import { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { TileStore } from '../tile/tiles';
 import { signatureNumber, textSignature } from './signature';
@@ -36,14 +36,22 @@ export class PieceSurfaces {
 
   /** null for sheets that cover no material. */
   forSheet(sheet: Sheet): SheetSurface | null {
-    if (sheet.materialIndex === null) return null;
+    const input = this.inputFor(sheet);
+    if (!input) return null;
     let map = this.maps.get(sheet.id);
-    if (!map || map.width !== sheet.width || map.height !== sheet.height) {
-      const { id, materialIndex, width, height } = sheet;
-      map = buildSurfaceMap({ model: this.model, islands: this.islands, uv: this.uv, materialIndex, width, height });
-      this.maps.set(id, map);
-    }
+    if (!map || map.width !== sheet.width || map.height !== sheet.height) this.maps.set(sheet.id, (map = buildSurfaceMap(input)));
     return { map, query: this.query, islands: this.islands };
+  }
+
+  /** A map that was made before takes the place of one that would be made now. */
+  give(sheet: Sheet, map: SurfaceMap): void {
+    this.maps.set(sheet.id, map);
+  }
+
+  /** What a sheet's map is made from; null: it has none. */
+  inputFor({ materialIndex, width, height }: Sheet): SurfaceMapInput | null {
+    const { model, islands, uv } = this;
+    return materialIndex === null ? null : { model, islands, uv, materialIndex, width, height };
   }
 
   private known = new WeakMap<SurfaceMap, Surface>();
