@@ -1,4 +1,5 @@
 /** The pieces of the house: listing, opening, copying, putting away. */
+import { isWebp } from './look';
 import { createHash, randomUUID } from 'node:crypto';
 import { deflateRawSync } from 'node:zlib';
 import { and, asc, desc, eq, inArray, isNull, lte, or, sql } from 'drizzle-orm';
@@ -171,8 +172,6 @@ export async function insertPiece(bundle: PieceBundle, options: { keepId?: boole
 
 /** Those that are what their names say; a pinboard does without the others, as it does without what is lost. */
 function soundPins(given: ReadonlyMap<string, Uint8Array>): { hash: string; webp: Uint8Array }[] {
-  const isWebp = (b: Uint8Array) =>
-    Buffer.from(b.subarray(0, 4)).toString() === 'RIFF' && Buffer.from(b.subarray(8, 12)).toString() === 'WEBP';
   return [...given]
     .map(([hash, webp]) => ({ hash, webp }))
     .filter(({ hash, webp }) => isWebp(webp) && createHash('sha256').update(webp).digest('hex') === hash);

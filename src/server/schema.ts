@@ -17,6 +17,7 @@ import type { Edit } from '../core/document/edits';
 import type { StrokeRecord } from '../core/keeping/operation';
 import type { TileRow } from '../core/keeping/rules';
 import type { Piece } from '../core/document/schema';
+import type { LookLeft } from '../core/piece/look';
 import type { BakeSpec } from '../core/kinds/bakes/spec';
 import type { BakeState } from '../core/kinds/bakes/status';
 
@@ -36,6 +37,10 @@ export const pieces = pgTable('pieces', {
   /** How many entries of the trail are applied; later ones can be redone. */
   position: integer('position').notNull().default(0),
   thumbnail: bytea('thumbnail'),
+  /** How the bench was left, and what it showed then, WebP. */
+  look: jsonb('look').$type<LookLeft>(),
+  lookPicture: bytea('look_picture'),
+  lookAt: when('look_at'),
   createdAt: when('created_at').notNull().defaultNow(),
   updatedAt: when('updated_at').notNull().defaultNow(),
   deletedAt: when('deleted_at'),

@@ -333,6 +333,11 @@ export class BenchViewport {
     }
   }
 
+  /** Both panes as they were drawn last. */
+  picture(type: string, quality: number): Promise<Blob | null> {
+    return new Promise((resolve) => this.canvas.toBlob(resolve, type, quality));
+  }
+
   /** What the pane shows at a point, as RGBA bytes; draws first. For tests and the card's picture. */
   readPixels(pane: 'model' | 'flat'): { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null {
     const rect = this.rects[pane];

@@ -1,5 +1,6 @@
 /** The eye of the flat pane: texels from the top left, zoom in pixels per texel. */
 import { OrthographicCamera } from 'three';
+import type { LookLeft } from '../core/piece/look';
 
 export class FlatCamera {
   readonly camera = new OrthographicCamera(0, 1, 0, 1, -10, 10);
@@ -38,6 +39,21 @@ export class FlatCamera {
     this.centreY = height / 2;
     this.zoom = Math.min((this.paneWidth - 32) / width, (this.paneHeight - 32) / height);
     if (!(this.zoom > 0.001)) this.zoom = 0.001;
+    this.apply();
+  }
+
+  /** Where it is, to be taken up again. */
+  get left(): LookLeft['flat'] {
+    const { zoom, angle, flipped, centreX, centreY, fitted } = this;
+    return { zoom, angle, flipped, centreX, centreY, fitted: fitted !== null };
+  }
+
+  takeUp({ zoom, angle, flipped, centreX, centreY, fitted }: LookLeft['flat']): void {
+    this.angle = angle;
+    this.flipped = flipped;
+    if (fitted && this.fitted) return this.fit(this.fitted.width, this.fitted.height);
+    this.fitted = null;
+    Object.assign(this, { zoom: Math.min(64, Math.max(0.02, zoom)), centreX, centreY });
     this.apply();
   }
 

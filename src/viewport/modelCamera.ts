@@ -1,5 +1,6 @@
 /** The eye of the model pane: turns around a point, slides, moves towards what is under the pointer. */
 import { PerspectiveCamera, Vector3 } from 'three';
+import type { LookLeft } from '../core/piece/look';
 
 const FIELD_DEGREES = 30;
 
@@ -38,6 +39,20 @@ export class ModelCamera {
     this.yaw = Math.atan2(normal[0], normal[2]);
     this.pitch = Math.min(limit, Math.max(-limit, pitch));
     this.distance = this.size * 0.6;
+    this.apply();
+  }
+
+  /** Where it is, to be taken up again. */
+  get left(): LookLeft['model'] {
+    const { yaw, pitch, distance, target } = this;
+    return { yaw, pitch, distance, target: [target.x, target.y, target.z] };
+  }
+
+  takeUp({ yaw, pitch, distance, target }: LookLeft['model']): void {
+    this.yaw = yaw;
+    this.pitch = pitch;
+    this.distance = Math.min(this.size * 20, Math.max(this.size * 0.01, distance));
+    this.target.set(...target);
     this.apply();
   }
 

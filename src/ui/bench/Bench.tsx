@@ -15,6 +15,7 @@ import { LastBrushes } from './hand/LastBrushes';
 import { PenSheet } from './hand/PenSheet';
 import { watchHeldKeys } from './pointer/heldKeys';
 import { JobBar } from './JobBar';
+import type { LastLook } from './look';
 import { Panes } from './Panes';
 import { offerSet } from './pictureSet';
 import { PictureSetDialog } from './PictureSetDialog';
@@ -54,7 +55,7 @@ export function useOpenPiece(pieceId: string): () => void {
   return () => setForce(true);
 }
 
-export function Bench({ pieceId }: { pieceId: string }) {
+export function Bench({ pieceId, look }: { pieceId: string; look: LastLook | null }) {
   const takeOver = useOpenPiece(pieceId);
   const phase = useBench((s) => s.phase);
   const [searching, setSearching] = useState(false);
@@ -77,7 +78,7 @@ export function Bench({ pieceId }: { pieceId: string }) {
       letGo();
     };
   }, [phase, keyMap]);
-  if (phase !== 'open') return <Waiting pieceId={pieceId} onTakeOver={takeOver} />;
+  if (phase !== 'open') return <Waiting pieceId={pieceId} look={look} onTakeOver={takeOver} />;
   return (
     <div
       className="flex h-dvh flex-col overflow-hidden"
@@ -94,7 +95,7 @@ export function Bench({ pieceId }: { pieceId: string }) {
       <div className="flex min-h-0 flex-1">
         <Strata />
         <main className="flex min-w-0 flex-1 flex-col">
-          <Panes />
+          <Panes pieceId={pieceId} look={look} />
           <Hand />
         </main>
       </div>

@@ -1,7 +1,8 @@
 'use client';
 /** The model and the flat sheet, side by side over one canvas. */
 import { Maximize2, Minimize2 } from 'lucide-react';
-import { useEffect, useRef, type RefObject } from 'react';
+import { useEffect, useRef, useState, type RefObject } from 'react';
+import type { LookLeft } from '@/core/piece/look';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { BenchViewport, type PaneRect } from '@/viewport/benchViewport';
 import { IconButton, Tip } from '../common/controls';
@@ -10,6 +11,8 @@ import { CaptureBox } from './CaptureBox';
 import { GuideLines } from './GuideLines';
 import { Handles } from './Handles';
 import { HintCard } from './HintCard';
+import { camerasLeft, keepLook, stateLeft, type LastLook } from './look';
+import { Panes as LookPanes } from './LookPicture';
 import { MirrorPlanes } from './MirrorPlanes';
 import { FlatTools, ModelTools } from './PaneTools';
 import { Squint } from './Squint';
@@ -19,16 +22,17 @@ import type { PaneName } from './pointer/pane';
 import { usePanePointer } from './pointer/usePanePointer';
 import { holder } from './viewportHolder';
 
-export function Panes() {
+export function Panes({ pieceId, look }: { pieceId: string; look: LastLook | null }) {
   const area = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const model = useRef<HTMLDivElement>(null);
   const flat = useRef<HTMLDivElement>(null);
   const filled = useBench((s) => s.filled);
-  useViewport(area, canvas, model, flat, filled);
+  const covered = useViewport({ area, canvas, model, flat }, filled, pieceId, look?.left ?? null);
   return (
     <div ref={area} className="relative min-h-0 flex-1 bg-work" data-testid="panes">
       <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden="true" />
+      {covered && look && <LookPanes pieceId={pieceId} at={look.at} />}
       <Group orientation="horizontal" className="absolute inset-0" id="panes">
         {filled !== 'flat' && (
           <Panel id="model" minSize="15%" defaultSize={filled === 'both' ? '60%' : '100%'}>
@@ -104,18 +108,22 @@ function Pane({ name, box }: { name: PaneName; box: RefObject<HTMLDivElement | n
 
 type BoxRef = RefObject<HTMLDivElement | null>;
 
-function useViewport(
-  area: BoxRef,
-  canvas: RefObject<HTMLCanvasElement | null>,
-  model: BoxRef,
-  flat: BoxRef,
-  filled: string,
-): void {
+interface Boxes {
+  area: BoxRef;
+  canvas: RefObject<HTMLCanvasElement | null>;
+  model: BoxRef;
+  flat: BoxRef;
+}
+
+/** Whether the picture that the bench was left with still covers the panes: until they are drawn, or something is done in them. */
+function useViewport({ area, canvas, model, flat }: Boxes, filled: string, pieceId: string, left: LookLeft | null): boolean {
+  const [covered, setCovered] = useState(left !== null);
   const viewport = useRef<BenchViewport | null>(null);
   const place = useRef(() => {});
   useEffect(() => {
     const v = new BenchViewport(canvas.current!);
     viewport.current = holder.viewport = v;
+    if (left) stateLeft(left);
     const state = useBench.getState();
     place.current = () => {
       const outer = area.current!.getBoundingClientRect();
@@ -136,8 +144,16 @@ function useViewport(
     v.setForm(state.form);
     v.setLight(state.light);
     place.current();
+    if (left) camerasLeft(v, left);
     sendViewing();
+    const uncover = () => setCovered(false);
+    const areaNow = area.current!;
+    for (const what of ['pointerdown', 'wheel'] as const) areaNow.addEventListener(what, uncover, { once: true });
+    let exactly = false;
+    const seen = v.drawn.listen(() => exactly && uncover());
+    const kept = keepLook(pieceId, v, () => area.current?.getBoundingClientRect());
     const deaf = pixels.listen(({ patches, strokeAt, exact }) => {
+      exactly ||= exact;
       v.applyPatches(patches, exact ? 'all' : strokeAt !== null ? 'stroke' : 'rest');
       if (exact) performance.mark('brindle:exact');
       performance.mark('brindle:pixels');
@@ -162,16 +178,22 @@ function useViewport(
       scheme.disconnect();
       unsubscribe();
       deaf();
+      seen();
+      kept();
+      for (const what of ['pointerdown', 'wheel'] as const) areaNow.removeEventListener(what, uncover);
       holder.viewport = null;
       v.dispose();
     };
-  }, [area, canvas, model, flat]);
+    // How it was left is taken up once.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [area, canvas, model, flat, pieceId]);
   useEffect(() => {
     const observer = new ResizeObserver(() => place.current());
     for (const el of [area.current, model.current, flat.current]) if (el) observer.observe(el);
     place.current();
     return () => observer.disconnect();
   }, [area, model, flat, filled]);
+  return covered;
 }
 
 /** From the newest pointer event in a batch of texels to the texels on the card; read by `brindle bench`. */

@@ -17,7 +17,7 @@ export function Dispatch({ pieceId }: { pieceId: string }) {
   const takeOver = useOpenPiece(pieceId);
   const phase = useBench((s) => s.phase);
   const piece = useBench((s) => s.document);
-  if (phase !== 'open' || !piece) return <Waiting pieceId={pieceId} onTakeOver={takeOver} />;
+  if (phase !== 'open' || !piece) return <Waiting pieceId={pieceId} look={null} onTakeOver={takeOver} />;
   return <DispatchPage piece={piece} />;
 }
 

@@ -1,0 +1,34 @@
+/** The panes as they were left, where they will be: shown until they are drawn. */
+import type { LastLook } from './look';
+
+/** While the bench is not there yet: fills the window. */
+export function LookPicture({ pieceId, look }: { pieceId: string; look: LastLook | null }) {
+  if (!look) return null;
+  const { left } = look;
+  if (left)
+    return (
+      <div className="absolute overflow-hidden" style={left.insets}>
+        <Panes pieceId={pieceId} at={look.at} />
+      </div>
+    );
+  if (!look.hasThumbnail) return null;
+  return (
+    <img
+      src={`/api/pieces/${pieceId}/thumbnail`}
+      alt=""
+      {...{ elementtiming: 'look' }}
+      className="absolute top-10 left-84 h-[calc(100%-212px)] w-[calc(60%-200px)] object-contain opacity-80"
+    />
+  );
+}
+
+/** Over the panes. */
+export const Panes = ({ pieceId, at }: { pieceId: string; at: number }) => (
+  <img
+    src={`/api/pieces/${pieceId}/look?at=${at}`}
+    alt=""
+    data-testid="look"
+    {...{ elementtiming: 'look' }}
+    className="pointer-events-none absolute inset-0 h-full w-full object-cover"
+  />
+);
