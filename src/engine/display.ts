@@ -80,6 +80,8 @@ export class Display {
   shelves = new Map<string, Shelf>();
   /** Texels are not at hand yet: only what was drawn before is shown. */
   onlyKept = false;
+  /** What was kept has not been looked through since the last refresh. */
+  private keptDue = false;
   /** Tiles were changed since the piece was opened: signatures are those of this day only. */
   private changedHere = false;
   /** The layer at work: what lies below it is kept ready. */
@@ -128,6 +130,7 @@ export class Display {
 
   /** Takes over a document: makes planes, and marks every tile that does not look as it was drawn. */
   refresh(piece: Piece): void {
+    this.keptDue = !this.changedHere;
     for (const id of this.sheets.keys()) if (!piece.sheets.some((s) => s.id === id)) this.sheets.delete(id);
     for (const sheet of piece.sheets) {
       const display = this.planes(sheet);
@@ -289,8 +292,9 @@ export class Display {
 
   /** Draws until `until` says stop; returns the new texels. */
   work(piece: Piece, until: () => boolean): PixelPatch[] {
-    const kept = this.onlyKept || !this.changedHere ? this.workKept(piece, until) : [];
+    const kept = this.onlyKept || this.keptDue ? this.workKept(piece, until) : [];
     if (this.onlyKept || kept.length > 0) return kept;
+    this.keptDue = false;
     const patches: PixelPatch[] = [];
     const order = this.focusFirst(piece);
     const turns = this.visible && order[0]?.id === this.focus ? [{ sheet: order[0], near: this.visible }] : [];

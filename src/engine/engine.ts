@@ -467,7 +467,8 @@ export class Engine implements Custodian, Doer {
     if (this.display.shelves.size === 0) return;
     clearTimeout(this.keepTimer);
     this.keepTimer = setTimeout(() => {
-      if (!this.custody.allKept || this.previewed || (this.piece.model && !this.surfaces)) return;
+      // Once it is drawn exactly this is asked for again.
+      if (this.drawing.busy || !this.custody.allKept || this.previewed || (this.piece.model && !this.surfaces)) return;
       this.drawing.keep();
       void this.keepSurfaces();
     }, KEEP_DRAWN_MS);

@@ -28,7 +28,8 @@ export class Pool {
     private deliver: (patches: PixelPatch[]) => void,
     private display: Display,
   ) {
-    this.idle = [...ports];
+    // Each twice: while it works on one batch, the next one waits at its door.
+    this.idle = [...ports, ...ports];
     for (const port of ports) {
       port.onAnswer = (answer) => this.takeBack(answer);
       port.onDeath = () => this.bury(port);
