@@ -8,6 +8,9 @@ const TOGETHER: Record<string, string> = {
   'slider-visible': 'reevaluate-30x5',
   'dab-reevaluated': 'reevaluate-30x5',
   'placement-drag': 'coat-5-maps',
+  'open-to-look': 'opening',
+  'open-to-stroke': 'opening',
+  'open-to-exact': 'opening',
 };
 
 export async function run(args: string[]): Promise<void> {

@@ -19,7 +19,7 @@ export async function openPiece(page: Page, id: string): Promise<void> {
 
 /** Until the bench is there, and no new texels have come for a while: nothing is out of date any more. */
 export async function still(page: Page, ms = 250): Promise<void> {
-  await expect(page.getByTestId('bench')).toBeVisible({ timeout: 90_000 });
+  await expect(page.getByTestId('bench')).toHaveAttribute('data-ready', 'true', { timeout: 90_000 });
   await page.waitForFunction(
     (quiet) => {
       const last = performance.getEntriesByName('brindle:pixels').at(-1);

@@ -13,8 +13,6 @@ import type { Intent } from '../core/keeping/entry';
 import { lastingSurfaceStamp, type PieceSurfaces } from '../core/strata/pieceSurfaces';
 import { invertChanges, tilesFromPicture, TileStore, type TileChange, type TileVersion } from '../core/tile/tiles';
 import { validateTiles } from '../core/document/planes';
-import type { SurfaceMap } from '../core/mesh/surfaceMap';
-import { writeSurfaceMap } from '../core/mesh/surfaceMapFile';
 import { copyOfStore, giveSurfaces } from '../core/strata/surface';
 import { carryOutAgain, type Doer } from './again';
 import { Custody, type Custodian, type CustodyJournal } from './custody';
@@ -30,6 +28,7 @@ import type { Lease } from './lease';
 import { changesTo, fetchTiles, loadModel, lostPlanes, placeTexels } from './loading';
 import type { Event, LayersRequest, Request } from './protocol';
 import { Moves } from './moves';
+import { Remembering } from './remembering';
 import { answerTo } from './questions';
 import type { Keeping } from './shelf';
 import { Strokes } from './strokes';
@@ -56,9 +55,6 @@ export interface EngineOptions {
   keeping?: Keeping;
 }
 
-/** Longer than one rests between two strokes. */
-const KEEP_DRAWN_MS = 2000;
-
 const TRIED_PLANE = planeKey(TRIED_ID, 'picture');
 
 const isChange = ({ type }: Request): boolean => type === 'edit' || type === 'layers' || type === 'undo' || type === 'redo';
@@ -72,6 +68,7 @@ export class Engine implements Custodian, Doer {
   readonly tips: Tips;
   history!: History;
   private custody: Custody;
+  private remembering: Remembering;
   readonly tiles: TilePool;
   private modelGlb: Uint8Array | null = null;
   /** Fetched ahead of a renewal. */
@@ -83,6 +80,8 @@ export class Engine implements Custodian, Doer {
   private previewed: Edit | null = null;
   /** The page knows the piece: what is drawn finds it. */
   private opened = false;
+  /** All of the piece is at hand. */
+  private ready = false;
   private cancelled = new Set<number>();
   private pieceId = '';
   /** Requests are carried out one after another. */
@@ -93,7 +92,8 @@ export class Engine implements Custodian, Doer {
   constructor(given: EngineOptions) {
     const post: EngineOptions['post'] = (event, transfer) => {
       given.post(event, transfer);
-      if ((event.type === 'kept' && event.kept.state === 'kept') || (event.type === 'pixels' && event.exact)) this.keepSoon();
+      if ((event.type === 'kept' && event.kept.state === 'kept') || (event.type === 'pixels' && event.exact))
+        this.remembering.soon();
     };
     const options = (this.options = { ...given, post });
     this.tiles = options.tiles ?? TILES_HERE;
@@ -101,6 +101,12 @@ export class Engine implements Custodian, Doer {
     this.tips = new Tips(options.remote);
     this.strokes = new Strokes(this);
     this.drawing = new Drawing({ store: this.store, post, now, later, flush: () => this.strokes.flush() });
+    this.remembering = new Remembering({
+      keeping: options.keeping,
+      drawing: this.drawing,
+      later,
+      quiet: () => this.ready && this.custody.allKept && !this.previewed,
+    });
     this.custody = new Custody(this, { remote, journal, lease, post, retryMs, pack: (tiles) => this.tiles.pack(tiles) });
     this.moves = new Moves({
       history: () => this.history,
@@ -267,24 +273,24 @@ export class Engine implements Custodian, Doer {
     const texels = this.fetchTexels(opened);
     // Until it is waited for, a failure is not unheard.
     texels.catch(() => undefined);
-    const shelves = leftOver.length === 0 ? this.openShelves() : null;
+    const remembered = leftOver.length === 0 ? this.remembering.open(this.piece) : false;
     const loaded = this.piece.model ? await loadModel(this.piece, remote) : null;
     this.modelGlb = loaded?.glb ?? null;
     const focus = this.piece.sheets.find((s) => s.id === sheetId) ?? this.piece.sheets[0];
     this.history = new History(pieceId, opened.trail, opened.position, remote, this.store);
     this.custody.begin(opened);
-    const show = (missing: string[]) => {
+    const show = () => {
       const geometry = loaded && geometryOf(loaded.model, this.piece);
       this.opened = true;
-      post({ type: 'opened', document: this.piece, trail: this.history.state, geometry, missing });
+      post({ type: 'opened', document: this.piece, trail: this.history.state, geometry });
     };
     // What was drawn before is there before its texels are, unless there is more to be done upon them.
-    const early = (await shelves) !== null;
+    const early = await remembered;
     if (early) this.showKept(opened, focus.id, show);
     if (!early) post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
     const placed = loaded && (await placeTexels(this.piece, loaded.model, this.store, this.options.keeping));
     this.surfaces = placed?.surfaces ?? null;
-    this.toKeep = placed?.toKeep ?? new Map();
+    if (placed) this.remembering.surfacesMade(placed.toKeep);
     const pixels = await texels;
     this.store.apply(changesTo(this.store, opened.tiles, new Map(), pixels));
     const fault = validateTiles(this.store);
@@ -293,26 +299,16 @@ export class Engine implements Custodian, Doer {
     this.surfaces?.query.hide(this.piece.hiddenParts, this.piece.hiddenFaces);
     const missing = lostPlanes(this.store);
     await this.custody.carryOutAgain(leftOver);
-    if (!early) show(missing);
-    else if (missing.length) post({ type: 'missing', planes: missing });
+    if (!early) show();
     this.drawing.begin(this.options.helpers?.(), focus.id);
+    this.ready = true;
+    post({ type: 'ready', missing });
     this.show();
     this.moves.fetchNext();
   }
 
-  /** null: what was drawn is not kept here. */
-  private async openShelves(): Promise<true | null> {
-    const { keeping } = this.options;
-    if (!keeping) return null;
-    const shelves = await Promise.all(
-      this.piece.sheets.map(async ({ id }) => [id, await keeping.shelf(this.pieceId, id)] as const),
-    );
-    for (const [id, shelf] of shelves) if (shelf) this.display.shelves.set(id, shelf);
-    return true;
-  }
-
   /** Shows the piece as far as it was drawn before. */
-  private showKept(opened: OpenedPiece, focus: string, show: (missing: string[]) => void): void {
+  private showKept(opened: OpenedPiece, focus: string, show: () => void): void {
     const { piece, store } = this;
     store.apply(changesTo(store, opened.tiles, new Map(), new Map()));
     const { model } = piece;
@@ -323,7 +319,7 @@ export class Engine implements Custodian, Doer {
         (sheet) => lastingSurfaceStamp(model.blob, model.uvSet, sheet),
       );
     this.drawing.beginKept(focus);
-    show([]);
+    show();
     this.show();
   }
 
@@ -456,39 +452,6 @@ export class Engine implements Custodian, Doer {
   /** Draws what differs from what is drawn: the document, with a passing edit and what is looked at alone. */
   private show(): void {
     if (this.opened) this.drawing.show(this.current);
-  }
-
-  /** Surface maps that are not kept yet, by name. */
-  private toKeep = new Map<string, SurfaceMap>();
-  private keepTimer: ReturnType<typeof setTimeout> | undefined;
-
-  /** What is drawn is kept for another day, once all is quiet. */
-  private keepSoon(): void {
-    if (this.display.shelves.size === 0) return;
-    clearTimeout(this.keepTimer);
-    this.keepTimer = setTimeout(() => {
-      // Once it is drawn exactly this is asked for again.
-      if (this.drawing.busy || !this.custody.allKept || this.previewed || (this.piece.model && !this.surfaces)) return;
-      this.drawing.keep();
-      void this.keepSurfaces();
-    }, KEEP_DRAWN_MS);
-  }
-
-  /** Surface maps that were made here are there another day. */
-  private async keepSurfaces(): Promise<void> {
-    const [next] = this.toKeep;
-    if (!next) return;
-    const [name, map] = next;
-    this.toKeep.delete(name);
-    const file = await this.options.keeping?.file(name);
-    if (!file) return;
-    try {
-      for (const _ of writeSurfaceMap(map, file)) await new Promise<void>((resolve) => this.options.later(resolve));
-    } catch {
-      // No room: it is made again.
-    }
-    file.close();
-    return this.keepSurfaces();
   }
 
   /** A tile by its address: from memory, else from the house. */

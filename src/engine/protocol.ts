@@ -198,10 +198,9 @@ export interface PixelPatch extends MipPatch {
 
 export type Event =
   | { type: 'opening'; what: string; done: number; total: number }
-  /** `missing`: planes of which tiles are lost in the house. */
-  | { type: 'opened'; document: Piece; trail: TrailState; geometry: Geometry | null; missing: string[] }
-  /** The same, found out after it was opened. */
-  | { type: 'missing'; planes: string[] }
+  | { type: 'opened'; document: Piece; trail: TrailState; geometry: Geometry | null }
+  /** All of it is at hand. `missing`: planes of which tiles are lost in the house. */
+  | { type: 'ready'; missing: string[] }
   /** `deleted`: it can be brought back. `stopped`: by a fault of the engine itself. */
   | { type: 'failed'; message: string; deleted?: boolean; waiting?: number }
   /** The piece as it is now, whatever the page asked for last: something was taken out of it. */

@@ -521,7 +521,7 @@ describe('pixels on their way', () => {
     house.stored.set(hash, Uint8Array.of(2, 9, 9, 9));
     const b = makeEngine(house);
     await b.open();
-    expect(b.last('opened')!.missing).toEqual(['l/height']);
+    expect(b.last('ready')!.missing).toEqual(['l/height']);
     expect(notices(b)).toEqual([
       '1 tile of this piece is lost in the house; they count as unpainted, and the strata mark where.',
     ]);

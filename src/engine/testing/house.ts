@@ -15,6 +15,7 @@ import { Journal, type JournalState, type Recorded } from '../journal/journal';
 import type { Lease } from '../lease';
 import type { Event, PageRequest, PixelPatch } from '../protocol';
 import { ServerAnswer, unreachable, type OpenedPiece, type Remote, type RemoteTrailEntry } from '../remote';
+import { Shelf, type Keeping, type ShelfFile } from '../shelf';
 import { TILES_HERE } from '../tilePool';
 
 /** Every message of an engine passes here, and may meet a fault. */
@@ -108,6 +109,45 @@ export function startPiece(): Piece {
   const sheet = newSheet('s', 'Sheet', 256, 256, { wrapU: true, wrapV: true });
   sheet.layers = [newCoatLayer('g', 'Ground', { 'base-colour': [0.2, 0.2, 0.2] }), newPaintedLayer('l', 'Hand')];
   return newPiece('p', 'Piece', 'canvas', [sheet]);
+}
+
+/** Files in memory, as a browser's own private ones: one that is open is not opened again. */
+export class MemoryKeeping implements Keeping {
+  readonly files = new Map<string, Uint8Array>();
+  private open = new Set<string>();
+
+  async file(name: string): Promise<ShelfFile | null> {
+    if (this.open.has(name)) return null;
+    this.open.add(name);
+    const bytes = () => this.files.get(name) ?? new Uint8Array(0);
+    return {
+      read: (into, { at }) => {
+        const part = bytes().subarray(at, at + into.length);
+        into.set(part);
+        return part.length;
+      },
+      write: (from, { at }) => {
+        const old = bytes();
+        const now = at + from.length > old.length ? new Uint8Array(at + from.length) : old;
+        if (now !== old) now.set(old);
+        now.set(from, at);
+        this.files.set(name, now);
+        return from.length;
+      },
+      flush: () => undefined,
+      close: () => void this.open.delete(name),
+    };
+  }
+
+  async shelf(pieceId: string, sheetId: string): Promise<Shelf | null> {
+    const file = await this.file(`${pieceId}.${sheetId}`);
+    return file && new Shelf(file);
+  }
+
+  /** The tab is gone: what it had open is free. */
+  release(): void {
+    this.open.clear();
+  }
 }
 
 /** Waits for a condition, half a minute at most. */
@@ -207,7 +247,8 @@ export function makeEngine(
     lease,
     pieceId = 'p',
     alive = () => true,
-  }: { helpers?: () => HelperPort[]; lease?: Lease; pieceId?: string; alive?: () => boolean } = {},
+    keeping,
+  }: { helpers?: () => HelperPort[]; lease?: Lease; pieceId?: string; alive?: () => boolean; keeping?: Keeping } = {},
 ): Opened {
   const events: Event[] = [];
   const journal = browser.journal(alive);
@@ -221,6 +262,7 @@ export function makeEngine(
     later: (callback) => void setTimeout(callback, 0),
     retryMs: 5,
     helpers,
+    keeping,
   });
   let carriedOut: Promise<void> = Promise.resolve();
   const desk = new Desk({

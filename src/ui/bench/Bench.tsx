@@ -58,6 +58,7 @@ export function useOpenPiece(pieceId: string): () => void {
 export function Bench({ pieceId, look }: { pieceId: string; look: LastLook | null }) {
   const takeOver = useOpenPiece(pieceId);
   const phase = useBench((s) => s.phase);
+  const ready = useBench((s) => s.ready);
   const [searching, setSearching] = useState(false);
   const keyMap = useKeyMap((s) => s.own);
   const over = useBench((s) => s.sheet);
@@ -83,6 +84,7 @@ export function Bench({ pieceId, look }: { pieceId: string; look: LastLook | nul
     <div
       className="flex h-dvh flex-col overflow-hidden"
       data-testid="bench"
+      data-ready={ready}
       onDragOver={(e) => e.dataTransfer.types.includes('Files') && e.preventDefault()}
       onDrop={(e) => {
         const files = [...e.dataTransfer.files];

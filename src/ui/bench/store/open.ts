@@ -42,11 +42,10 @@ function onEvent(event: Told): void {
         sheetId: event.document.sheets[0].id,
         selected,
         chosen: [selected[event.document.sheets[0].id]].filter(Boolean),
-        missing: event.missing,
       });
     }
-    case 'missing':
-      return set({ missing: event.planes });
+    case 'ready':
+      return set({ ready: true, missing: event.missing });
     case 'failed':
       return set({
         phase: 'failed',

@@ -43,6 +43,8 @@ export interface BenchState {
   /** Of a piece that could not be opened: it was deleted and can be brought back; how many changes wait for it here. */
   failed: { deleted: boolean; waiting: number };
   document: Piece | null;
+  /** All of the piece is at hand: before, what is asked for waits. */
+  ready: boolean;
   geometry: Geometry | null;
   trail: TrailState;
   kept: KeptState & { at: number };
@@ -169,6 +171,7 @@ export const fresh = (): BenchState => ({
   failure: '',
   failed: { deleted: false, waiting: 0 },
   document: null,
+  ready: false,
   geometry: null,
   trail: { labels: [], position: 0 },
   kept: { state: 'kept', waiting: 0, aside: [], reached: 0, at: Date.now() },

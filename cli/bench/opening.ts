@@ -1,0 +1,194 @@
+/**
+ * Opening a piece in the real page: until the picture as it was left stands there, until a first stroke is under the pen, until all
+ * is exact; from navigation on, on a started server. A first visit in a new browser, then a second one in the same; and what all
+ * processes of the page hold then. The references are what was asked for.
+ */
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type BrowserContext, type Page } from '@playwright/test';
+import { address, appState, startApps } from '../../e2e/app';
+import { CHROMIUM } from '../../e2e/chromium';
+import { newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
+import { TileStore } from '../../src/core/tile/tiles';
+import { ensureBuild } from '../serve';
+import type { Result } from './result';
+
+/** Seconds. */
+const WANTED = { first: { look: 2, stroke: 4, exact: 10 }, second: { look: 1.5, stroke: 2.5, exact: 4 } };
+const GIVE_UP_S = 120;
+
+const against = (name: string, value: number, unit: string, wanted: number): Result => ({
+  name,
+  value,
+  unit,
+  reference: 'what was asked for',
+  referenceValue: wanted,
+  ratio: value / wanted,
+});
+
+/** As text: the loader of this file adds helpers to functions that pages do not know. */
+const IN_PAGE = `
+  window.brindleLook = null;
+  new PerformanceObserver((list) => {
+    for (const e of list.getEntries()) window.brindleLook ??= e.renderTime || e.loadTime;
+  }).observe({ type: 'element', buffered: true });
+`;
+
+/** A context with a profile on the disk, as a browser has it. */
+export async function withBrowser<T>(work: (context: BrowserContext) => Promise<T>): Promise<T> {
+  const profile = mkdtempSync(join(tmpdir(), 'brindle-profile-'));
+  const context = await chromium.launchPersistentContext(profile, { ...CHROMIUM, viewport: { width: 1280, height: 800 } });
+  try {
+    await context.addInitScript(IN_PAGE);
+    return await work(context);
+  } finally {
+    await context.close();
+    rmSync(profile, { recursive: true, force: true });
+  }
+}
+
+const seconds = async (page: Page, expression: string): Promise<number | null> => {
+  const ms = (await page.evaluate(expression)) as number | null;
+  return ms === null ? null : ms / 1000;
+};
+
+async function until(page: Page, expression: string): Promise<number> {
+  for (let n = 0; n < GIVE_UP_S * 10; n++) {
+    const found = await seconds(page, expression);
+    if (found !== null) return found;
+    await page.waitForTimeout(100);
+  }
+  throw new Error(`"${expression}" did not come within ${GIVE_UP_S} s.`);
+}
+
+const EXACT = "performance.getEntriesByName('brindle:exact')[0]?.startTime ?? null";
+const STROKE =
+  "(() => { const m = performance.getEntriesByName('brindle:pointer-to-pixel')[0]; return m ? m.startTime + m.duration : null; })()";
+
+/** Opens the piece twice: to see it, and to paint at once. Each as a visit of its own. */
+async function visit(
+  context: BrowserContext,
+  url: string,
+  paints: boolean,
+): Promise<{ look: number; exact: number; stroke: number }> {
+  const page = await context.newPage();
+  try {
+    await page.goto(url, { waitUntil: 'commit' });
+    if (!paints) {
+      const exact = await until(page, EXACT);
+      const look = await until(page, 'window.brindleLook');
+      // What is drawn is kept, and how it looks.
+      await page.waitForTimeout(12_000);
+      return { look, exact, stroke: NaN };
+    }
+    const pane = page.getByTestId('pane-model');
+    await pane.waitFor({ timeout: GIVE_UP_S * 1000 });
+    const box = (await pane.boundingBox())!;
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width / 2 + 30, box.y + box.height / 2 + 10, { steps: 4 });
+    const stroke = await until(page, STROKE);
+    await page.mouse.up();
+    await page.keyboard.press('Control+z');
+    await page.waitForTimeout(4000);
+    return { look: NaN, exact: NaN, stroke };
+  } finally {
+    await page.close();
+  }
+}
+
+/** MiB of all processes of a browser's pages (renderers that show one, and the one that draws). */
+function pageMiB(): number {
+  const out = execFileSync('ps', ['-eo', 'pid,args']).toString();
+  const pids = out
+    .split('\n')
+    .filter((line) => /chromium/.test(line) && /--type=(renderer|gpu-process)/.test(line) && !/extension-process/.test(line))
+    .map((line) => line.trim().split(/\s+/)[0]);
+  const pss = (pid: string) => {
+    try {
+      return Number(/^Pss:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/smaps_rollup`, 'utf8'))?.[1] ?? 0);
+    } catch {
+      return 0;
+    }
+  };
+  return pids.reduce((sum, pid) => sum + pss(pid), 0) / 1024;
+}
+
+export async function opening(): Promise<Result[]> {
+  await ensureBuild(() => undefined);
+  const stop = await startApps(2048, 1);
+  try {
+    const url = `${address()}/pieces/demo-lantern`;
+    const results: Result[] = [];
+    for (const which of ['first', 'second'] as const) {
+      // A browser of its own for each sort of visit: a first one is a first one.
+      const seen = await withBrowser(async (context) => {
+        if (which === 'second') await visit(context, url, false);
+        return visit(context, url, false);
+      });
+      const painted = await withBrowser(async (context) => {
+        if (which === 'second') await visit(context, url, false);
+        return visit(context, url, true);
+      });
+      const wanted = WANTED[which];
+      results.push(against(`open-to-look ${which} visit`, seen.look, 's', wanted.look));
+      results.push(against(`open-to-stroke ${which} visit`, painted.stroke, 's', wanted.stroke));
+      results.push(against(`open-to-exact ${which} visit`, seen.exact, 's', wanted.exact));
+    }
+    return results;
+  } finally {
+    await stop();
+  }
+}
+
+export async function pageMemory(): Promise<Result[]> {
+  await ensureBuild(() => undefined);
+  const stop = await startApps(2048, 1);
+  try {
+    process.env.DATABASE_URL = appState().databaseUrl;
+    const { insertPiece } = await import('../../src/server/pieces');
+    const { closePool } = await import('../../src/server/db');
+    const bench = (id: string, side: number) => {
+      const sheet = newSheet('s', 'Canvas', side, side, { maps: ['base-colour', 'height', 'roughness', 'metallic'] });
+      sheet.layers = [newPaintedLayer('l', 'Hand', sheet.maps)];
+      return insertPiece(
+        { piece: newPiece(id, id, 'canvas', [sheet]), store: new TileStore(), modelGlb: null, thumbnailPng: null },
+        { keepId: true },
+      );
+    };
+    await bench('blank-4096', 4096);
+    await bench('blank-8192', 8192);
+    await closePool();
+    const results: Result[] = [];
+    const open = (id: string, paints: boolean) =>
+      withBrowser(async (context) => {
+        const page = context.pages()[0] ?? (await context.newPage());
+        await page.goto(`${address()}/pieces/${id}`, { waitUntil: 'commit' });
+        await page.getByTestId('bench').waitFor({ timeout: GIVE_UP_S * 1000 });
+        const there = (await seconds(page, 'performance.now()'))!;
+        await until(page, EXACT);
+        if (paints) {
+          const box = (await page.getByTestId('pane-flat').boundingBox())!;
+          await page.mouse.move(box.x + box.width * 0.3, box.y + box.height / 2);
+          await page.mouse.down();
+          await page.mouse.move(box.x + box.width * 0.7, box.y + box.height / 2, { steps: 20 });
+          await page.mouse.up();
+          await until(page, STROKE);
+          await page.waitForTimeout(3000);
+        }
+        return { there, mib: pageMiB() };
+      });
+    const blank = await open('blank-4096', false);
+    results.push(
+      against('page-memory blank 4096', blank.mib, 'MiB', 450),
+      against('page-memory blank 4096 bench', blank.there, 's', 2),
+    );
+    results.push(against('page-memory lantern', (await open('demo-lantern', false)).mib, 'MiB', 900));
+    results.push(against('page-memory painted 8192', (await open('blank-8192', true)).mib, 'MiB', 3072));
+    return results;
+  } finally {
+    await stop();
+  }
+}

@@ -1,0 +1,137 @@
+/** A piece that is opened again is shown as it was drawn, before its texels are there, and never as anything else. */
+import '../../core/colour/blend';
+import { setLayerEdit } from '../../core/document/edits';
+import { TileStore } from '../../core/tile/tiles';
+import { Browser, House, makeEngine, MemoryKeeping, shownPlanes, startPiece, stroke, until } from '../testing/house';
+
+/** Painted, drawn and kept; the tab is gone. */
+async function visited(house: House, keeping: MemoryKeeping, browser = new Browser()) {
+  const a = makeEngine(house, browser, { keeping });
+  await a.open();
+  await stroke(a.send, [60, 60], [90, 200]);
+  await a.engine.settled();
+  const shelf = a.engine.display.shelves.get('s')!;
+  // Two seconds of rest, then it is written.
+  await until(() => shelf.signatureOf('colour', 0) !== null && shelf.signatureOf('normal', 257) !== null);
+  await new Promise((resolve) => setTimeout(resolve, 200));
+  shelf.flush();
+  keeping.release();
+  return a;
+}
+
+describe('opening what was drawn before', () => {
+  test('shows it exactly while the house still owes every tile', async () => {
+    const house = new House(startPiece());
+    const keeping = new MemoryKeeping();
+    const a = await visited(house, keeping);
+    let owed = true;
+    house.faults = (what) => (what === 'blobs' && owed ? 'late' : null);
+    const real = house.blobs;
+    let release = () => {};
+    const held = new Promise<void>((resolve) => (release = resolve));
+    house.blobs = async (hashes) => {
+      await held;
+      return real(hashes);
+    };
+    const b = makeEngine(house, new Browser(), { keeping });
+    const opening = b.open();
+    await until(() => b.events.some((e) => e.type === 'pixels' && e.exact));
+    expect(b.last('ready')).toBeUndefined();
+    expect(b.engine.store.planeKeys().every((k) => [...b.engine.store.tilesOf(k).values()].every((v) => v.data === null))).toBe(
+      true,
+    );
+    expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
+    owed = false;
+    release();
+    await opening;
+    await b.engine.settled();
+    expect(b.last('ready')!.missing).toEqual([]);
+    expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
+  });
+
+  test('strokes of a second visit are painted upon it, and are shown by a third', async () => {
+    const house = new House(startPiece());
+    const keeping = new MemoryKeeping();
+    await visited(house, keeping);
+    const b = makeEngine(house, new Browser(), { keeping });
+    await b.open();
+    await stroke(b.send, [200, 40], [30, 40]);
+    await b.engine.settled();
+    // Not kept yet: the third visit finds older tiles, and draws what differs.
+    keeping.release();
+    const c = makeEngine(house, new Browser(), { keeping });
+    await c.open();
+    await c.engine.settled();
+    expect(shownPlanes(c.events)).toEqual(shownPlanes(b.events));
+    const fresh = makeEngine(house);
+    await fresh.open();
+    await fresh.engine.settled();
+    expect(shownPlanes(c.events)).toEqual(shownPlanes(fresh.events));
+  });
+
+  test('another document shows nothing of the one before', async () => {
+    const house = new House(startPiece());
+    const keeping = new MemoryKeeping();
+    const a = await visited(house, keeping);
+    // Changed in another browser.
+    const other = makeEngine(house);
+    await other.open();
+    const sheet = other.engine.piece.sheets[0];
+    await other.send({ type: 'edit', edit: setLayerEdit(sheet, sheet.layers[0], { opacity: 0.4 }), label: 'Fainter', serial: 1 });
+    await other.engine.settled();
+    const b = makeEngine(house, new Browser(), { keeping });
+    await b.open();
+    await b.engine.settled();
+    expect(shownPlanes(b.events)).toEqual(shownPlanes(other.events));
+    expect(shownPlanes(b.events)).not.toEqual(shownPlanes(a.events));
+  });
+
+  test('a tile that is lost in the house counts as unpainted, whatever was drawn of it', async () => {
+    const house = new House(startPiece());
+    const keeping = new MemoryKeeping();
+    await visited(house, keeping);
+    const real = house.blobs;
+    house.blobs = async (hashes) => new Map([...(await real(hashes))].slice(1));
+    const b = makeEngine(house, new Browser(), { keeping });
+    await b.open();
+    await b.engine.settled();
+    expect(b.last('ready')!.missing).toHaveLength(1);
+    const without = makeEngine(house);
+    await without.open();
+    await without.engine.settled();
+    expect(shownPlanes(b.events)).toEqual(shownPlanes(without.events));
+  });
+
+  test('where the house does not answer for the texels, the piece is not opened, and says so', async () => {
+    const house = new House(startPiece());
+    const keeping = new MemoryKeeping();
+    await visited(house, keeping);
+    house.faults = (what) => (what === 'blobs' ? 'lost' : null);
+    const b = makeEngine(house, new Browser(), { keeping });
+    await b.open();
+    await until(() => b.last('failed') !== undefined);
+    expect(b.last('failed')!.message).toMatch(/does not answer/);
+  });
+
+  test('changes that an earlier tab left behind come first: nothing is shown before they are carried out', async () => {
+    const house = new House(startPiece());
+    const keeping = new MemoryKeeping();
+    const browser = new Browser();
+    await visited(house, keeping, browser);
+    const b = makeEngine(house, browser, { keeping });
+    await b.open();
+    house.away = true;
+    await stroke(b.send, [20, 220], [220, 220]);
+    await until(() => b.last('kept')?.kept.state === 'offline');
+    keeping.release();
+    house.away = false;
+    const c = makeEngine(house, browser, { keeping });
+    await c.open();
+    await c.engine.settled();
+    const fresh = makeEngine(house);
+    await fresh.open();
+    await fresh.engine.settled();
+    expect(shownPlanes(c.events)).toEqual(shownPlanes(fresh.events));
+    expect(c.engine.store).toBeInstanceOf(TileStore);
+  });
+});
