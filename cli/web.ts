@@ -43,4 +43,6 @@ process.on('SIGINT', stop);
 server.listen(port, '127.0.0.1', () => {
   mkdirSync('.brindle', { recursive: true });
   writeFileSync(runFile(port), JSON.stringify(record));
+  // The first page that somebody asks for is not the one that loads what pages are made with.
+  if (!dev) for (const path of ['/', '/pieces/none']) void fetch(`http://127.0.0.1:${port}${path}`).catch(() => undefined);
 });

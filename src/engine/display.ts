@@ -11,6 +11,7 @@ import {
   TILE,
   tileIndex,
   tilesAcross,
+  tilesInStrips,
   tilesOf,
   tileX,
   tileY,
@@ -136,7 +137,7 @@ export class Display {
       const display = this.planes(sheet);
       const evaluator = this.evaluator(sheet);
       for (const [id, plane] of display.planes)
-        for (const tile of tilesOf(sheet.width, sheet.height))
+        for (const tile of tilesInStrips(sheet.width, sheet.height))
           if (plane.drawn.get(tile) !== planeSignature(evaluator, sheet, id, tile, this.lookOf(sheet.id)))
             plane.dirty.set(tile, WHOLE);
           // Back to what is drawn already (a preview that was taken back in time).

@@ -50,8 +50,8 @@ export interface HelperPort {
   onDeath: () => void;
 }
 
-/** A helper keeps half as much as the engine. */
-const HELPER_CACHE_BYTES = 128 * 1024 * 1024;
+/** A helper keeps nearly as much as the engine: with half of that what lies around a tile is worked out twice. */
+const HELPER_CACHE_BYTES = 224 * 1024 * 1024;
 
 export class Helper {
   private memory: WebAssembly.Memory | null = null;

@@ -27,6 +27,17 @@ export function* tilesOf(width: number, height: number): Generator<TileIndex> {
 }
 
 /**
+ * The same in strips, from the left, each from the top: what is worked out around a tile is still at hand when its neighbours below
+ * and beside it come, though a row of the whole sheet would not fit into any cache.
+ */
+export function* tilesInStrips(width: number, height: number, strip = 4): Generator<TileIndex> {
+  const across = tilesAcross(width);
+  for (let left = 0; left < across; left += strip)
+    for (let y = 0; y < tilesAcross(height); y++)
+      for (let x = left; x < Math.min(across, left + strip); x++) yield tileIndex(x, y);
+}
+
+/**
  * One immutable state of one tile. `data` may be dropped for old states once `hash` is known: the
  * pixels are then fetched again by hash. `hash` is null until the tile has been kept.
  */
