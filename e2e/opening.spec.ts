@@ -1,0 +1,104 @@
+import { expect, test, type Page } from '@playwright/test';
+import { appState } from './app';
+import { layerIdOf, makeCanvas, openPiece, coveredTiles, keptAfterStroke, pictureOf, shownAt, still, stroke } from './helpers';
+
+/** How many pixels of the panes differ between two moments, as a share; small differences are the picture's own loss. */
+function differing(a: Buffer, b: Buffer): number {
+  const [p, q] = [pictureOf(a), pictureOf(b)];
+  let n = 0;
+  for (let i = 0; i < p.data.length; i += p.channels)
+    if ([0, 1, 2].some((c) => Math.abs(p.data[i + c] - q.data[i + c]) > 40 * 257)) n++;
+  return n / (p.data.length / p.channels);
+}
+
+async function panes(page: Page): Promise<Buffer> {
+  const box = (await page.getByTestId('panes').first().boundingBox())!;
+  return page.screenshot({ clip: { ...box, y: box.y + 40, height: box.height - 120 } });
+}
+
+const exactAt = (page: Page) => page.evaluate(() => performance.getEntriesByName('brindle:exact')[0]?.startTime ?? null);
+
+test('a piece comes back as it was left: its picture at once, its eye, its sheet, and all of it without drawing anew', async ({
+  page,
+}) => {
+  await openPiece(page, 'demo-lantern');
+  const box = (await page.getByTestId('pane-model').boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  const keptLook = () => page.waitForResponse((r) => r.request().method() === 'PUT' && /\/look$/.test(r.url()) && r.ok());
+  const first = keptLook();
+  await page.mouse.move(x, y);
+  await page.mouse.down({ button: 'right' });
+  await page.mouse.move(x + 120, y - 40, { steps: 4 });
+  await page.mouse.up({ button: 'right' });
+  for (let n = 0; n < 3; n++) await page.mouse.wheel(0, -120);
+  await first;
+  // What was drawn is kept once it rests.
+  await page.waitForTimeout(5000);
+  const left = await panes(page);
+
+  await page.reload({ waitUntil: 'commit' });
+  const look = page.getByTestId('look').first();
+  await expect(look).toBeVisible();
+  await expect.poll(() => look.evaluate((img: HTMLImageElement) => img.naturalWidth).catch(() => -1)).not.toBe(0);
+  await still(page);
+  await expect(page.getByTestId('look')).toHaveCount(0);
+  // Before its texels were at hand everything was there exactly.
+  expect(await exactAt(page)).not.toBeNull();
+  expect(differing(left, await panes(page))).toBeLessThan(0.02);
+});
+
+test('nothing is drawn while nothing changes, and a stroke made before all is at hand is painted', async ({ page }) => {
+  const id = await makeCanvas(page, 'Early stroke');
+  const layer = await layerIdOf(id, 'Hand');
+  await stroke(page, 'flat', [
+    [0.3, 0.3],
+    [0.7, 0.3],
+  ]);
+  await keptAfterStroke(page);
+  const before = (await coveredTiles(id, `${layer}/base-colour`)).size;
+  expect(before).toBeGreaterThan(0);
+  await page.waitForTimeout(4000);
+
+  // The blobs come late: what was drawn is there, and the pen is down already.
+  let release = () => {};
+  const held = new Promise<void>((resolve) => (release = resolve));
+  await page.context().route('**/api/blobs', async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page.reload({ waitUntil: 'commit' });
+  await expect(page.getByTestId('bench')).toBeVisible();
+  await expect(page.getByTestId('bench')).toHaveAttribute('data-ready', 'false');
+  await stroke(page, 'flat', [
+    [0.3, 0.7],
+    [0.7, 0.7],
+  ]);
+  release();
+  await still(page);
+  await keptAfterStroke(page);
+  expect(await shownAt(page, 'flat', 0.5, 0.7)).toEqual(await shownAt(page, 'flat', 0.5, 0.3));
+
+  await page.waitForTimeout(3500);
+  const drawn = await page.evaluate(async () => {
+    let calls = 0;
+    const draw = WebGL2RenderingContext.prototype.clear;
+    WebGL2RenderingContext.prototype.clear = function (mask) {
+      calls++;
+      return draw.call(this, mask);
+    };
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    WebGL2RenderingContext.prototype.clear = draw;
+    return calls;
+  });
+  expect(drawn).toBe(0);
+});
+
+test('how a bench was left is refused where it is none, and changes nothing', async ({ request }) => {
+  const at = `http://127.0.0.1:${appState().port}/api/pieces/demo-buoy/look`;
+  for (const data of [Buffer.from('no'), Buffer.from([4, 0, 0, 0, 0x7b, 0x7d, 0x7d, 0x7d, 2, 0, 0, 0, 1, 2]), Buffer.alloc(0)]) {
+    const answer = await request.put(at, { data });
+    expect(answer.status()).toBe(400);
+    expect(((await answer.json()) as { message: string }).message).toMatch(/expected|no JSON|cannot be read/);
+  }
+  expect((await request.get(at)).status()).toBe(404);
+});
