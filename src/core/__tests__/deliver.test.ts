@@ -6,6 +6,8 @@ import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/f
 import { checkSide, cleanName, createCanvasPiece, createModelPiece } from '../piece/create';
 import { fitPicture } from '../tile/fit';
 import { readModel } from '../mesh/readModel';
+import { coveredTexels, islandTexels } from '../mesh/surfaceMap';
+import { PieceSurfaces } from '../strata/pieceSurfaces';
 import { tilesFromPicture, TileStore } from '../tile/tiles';
 import { srgbToLinear } from '../colour/transfer';
 import { cubeModel } from '../testing/models';
@@ -97,6 +99,75 @@ describe('rendering', () => {
     const none = renderOutput(context, sheet, 'metallic', { ...settings, margin: 0 });
     expect(wide.data[50 * 128 + 20]).toBe(255);
     expect(none.data[50 * 128 + 20]).toBe(0);
+  });
+
+  describe('around the islands', () => {
+    /** A cube of which one map is painted evenly, all over, gutters too. */
+    const painted = async (map: 'metallic' | 'height', value: number, size = 256) => {
+      const model = cubeModel();
+      const { piece, store } = await createModelPiece(model, { name: 'Cube', newId, uvSet: 0, size, modelBlob: '' });
+      const sheet = { ...piece.sheets[0], heightSpan: 0.2 };
+      const surface = new PieceSurfaces(model, 0).forSheet(sheet)!.map;
+      const covered = coveredTexels(surface);
+      const pixels = new Uint16Array(size * size * 2);
+      covered.forEach((c, i) => c && pixels.set([value * 65535, 65535], i * 2));
+      for (const [tile, data] of tilesFromPicture(pixels, size, size, 2))
+        store.set(`${sheet.layers.at(-1)!.id}/${map}`, tile, { data, hash: null });
+      return { context: { piece: { ...piece, sheets: [sheet] }, store, model }, sheet, surface };
+    };
+
+    test.each([
+      [0, 1],
+      [3, 1],
+      [16, 1],
+      [24, 1],
+      [0, 4],
+      [5, 4],
+      [2, 8],
+    ])(
+      'a margin of %i at 1/%i is that wide, measured from the island, and holds the island’s own value',
+      async (margin, divide) => {
+        const { context, sheet, surface } = await painted('metallic', 1, divide === 1 ? 64 : 256);
+        const { data, width } = renderOutput(context, sheet, 'metallic', { ...settings, margin, divide });
+        const island = islandTexels(surface, width, width);
+        const inside: number[] = [];
+        island.forEach((v, i) => v && inside.push(i));
+        for (let i = 0; i < data.length; i++) {
+          const [x, y] = [i % width, Math.floor(i / width)];
+          const distance = Math.sqrt(Math.min(...inside.map((k) => ((k % width) - x) ** 2 + (Math.floor(k / width) - y) ** 2)));
+          // The transform that finds the nearest is a texel off at most.
+          if (distance <= margin) expect(data[i]).toBe(255);
+          else if (distance > margin + 1) expect(data[i]).toBe(0);
+        }
+        expect(inside.length).toBeGreaterThan(100);
+      },
+    );
+
+    test.each([1, 4, 8])('an island that is raised evenly is flat at 1/%i, margin and all', async (divide) => {
+      const { context, sheet } = await painted('height', 0.8);
+      const { data } = renderOutput(context, sheet, 'normal', { ...settings, margin: 8, divide, bits: 16 });
+      let worst = 0;
+      for (let i = 0; i < data.length; i += 3) {
+        const [x, y, z] = [0, 1, 2].map((c) => (data[i + c] / 65535) * 2 - 1);
+        worst = Math.max(worst, (Math.atan2(Math.hypot(x, y), z) * 180) / Math.PI);
+      }
+      expect(worst).toBeLessThan(0.01);
+    });
+  });
+
+  test('at the border of a canvas that does not wrap a slope is as steep as inside', () => {
+    for (const normalKernel of [3, 5, 9] as const) {
+      const c = canvas();
+      const sheet = { ...c.piece.sheets[0], wrapU: false, wrapV: false, normalKernel };
+      const pixels = Uint16Array.from({ length: 128 * 128 * 2 }, (_, i) =>
+        i % 2 ? 65535 : 10000 + ((i >> 1) % 128) * 200 + Math.floor(i / 256) * 120,
+      );
+      for (const [tile, data] of tilesFromPicture(pixels, 128, 128, 2)) c.store.set('l/height', tile, { data, hash: null });
+      const { data } = renderOutput({ ...c, piece: { ...c.piece, sheets: [sheet] } }, sheet, 'normal', { ...settings, bits: 16 });
+      const middle = [0, 1, 2].map((k) => data[(64 * 128 + 64) * 3 + k]);
+      expect(Math.abs(middle[0] - 32768)).toBeGreaterThan(1000);
+      for (let i = 0; i < data.length; i++) expect(Math.abs(data[i] - middle[i % 3])).toBeLessThanOrEqual(30);
+    }
   });
 
   test('a GLB with textures has no error in the validator, for a model and for a canvas; tangents are left to MikkTSpace', async () => {

@@ -1,7 +1,7 @@
 /**
- * Rendering delivered pictures. Order: evaluate at full size → fill margins → shrink (colour in linear light,
- * normals renormalised) → quantise. Margins come first so that shrinking never mixes in what lies between
- * the islands.
+ * Rendering delivered pictures. Order: evaluate at full size → go on beyond the islands → shrink (colour in linear light, normals
+ * renormalised) → cut to the margin that was asked for → quantise. What lies between the islands is filled first, as far as any
+ * filter reaches, so that shrinking never mixes it in; the margin is measured from the islands at the delivered size.
  */
 import { linearToSrgb, srgbToLinear } from '../colour/transfer';
 import { encodePng } from '../codec/png';
@@ -12,12 +12,14 @@ import type { Piece, Sheet } from '../document/schema';
 import { buildIslands, buildTopology } from '../mesh/topology';
 import type { Model } from '../mesh/model';
 import { planeModel } from '../mesh/plane';
-import { buildSurfaceMap, coveredTexels, type SurfaceMap } from '../mesh/surfaceMap';
+import { buildSurfaceMap, coveredTexels, islandTexels, type SurfaceMap } from '../mesh/surfaceMap';
 import { writeGlb, type MaterialPictures } from '../mesh/writeGlb';
 import { attachSurfaces } from '../strata/pieceSurfaces';
 import { marginSources } from '../tile/gutter';
 import { resample } from '../tile/resample';
-import { TILE, type TileStore } from '../tile/tiles';
+import { TILE, tilesOf, tileX, tileY, type TileStore } from '../tile/tiles';
+import { NORMAL_FROM } from '../kinds/shown';
+import { programOf } from '../strata/program';
 import { normalRegion } from '../strata/displayPlanes';
 import { evaluateWhole16 } from '../strata/evaluate';
 import { Evaluator } from '../strata/evaluator';
@@ -45,23 +47,45 @@ export interface RenderSettings extends Pick<DispatchOptions, 'bits' | 'normalY'
 /** One delivered picture. Grey for value maps, RGB for colour, normal and the packed map. */
 export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMap, settings: RenderSettings): Bitmap {
   if (context.model && context.piece.model) attachSurfaces(context.store, context.model, context.piece.model.uvSet);
-  const sources = marginsFor(context, sheet, settings);
-  if (map === 'normal') return renderNormal(context, sheet, settings, sources);
+  const around = marginsFor(context, sheet, settings);
+  if (map === 'normal') return renderNormal(context, sheet, settings, around);
   if (map === 'orm') {
-    const [o, r, m] = PACKED_MAPS.map((part) => renderMap(context, sheet, part, settings, sources));
+    const [o, r, m] = PACKED_MAPS.map((part) => renderMap(context, sheet, part, settings, around));
     return pack(o, r, m);
   }
-  return renderMap(context, sheet, map, settings, sources);
+  return renderMap(context, sheet, map, settings, around);
 }
 
 function target(sheet: Sheet, divide: number): [number, number] {
   return [Math.max(1, Math.round(sheet.width / divide)), Math.max(1, Math.round(sheet.height / divide))];
 }
 
-function marginsFor(context: RenderContext, sheet: Sheet, settings: RenderSettings): Int32Array | null {
+/** What lies around the islands of a sheet. */
+interface Around {
+  /** For each texel at full size the one whose value it takes; −1: none is near enough. */
+  sources: Int32Array;
+  /** 1 for each texel of the delivered size that is no farther from an island than was asked. */
+  within: Uint8Array;
+}
+
+/** Texels of the delivered size that shrinking looks at, at most (tile/resample.ts). */
+const FILTER_REACH = 4;
+
+function marginsFor(context: RenderContext, sheet: Sheet, { margin, divide }: RenderSettings): Around | null {
   const surface = surfaceOf(context, sheet);
   if (!surface) return null;
-  return marginSources(coveredTexels(surface), sheet.width, sheet.height, settings.margin * settings.divide);
+  const [width, height] = target(sheet, divide);
+  const reach = Math.ceil((margin + FILTER_REACH) * Math.max(1, divide));
+  const sources = marginSources(coveredTexels(surface), sheet.width, sheet.height, reach);
+  const near = marginSources(islandTexels(surface, width, height), width, height, margin);
+  return { sources, within: Uint8Array.from(near, (s) => (s < 0 ? 0 : 1)) };
+}
+
+/** Beyond the margin there is what an empty map has. */
+function cut(values: Float32Array, channels: number, around: Around | null, empty: readonly number[]): void {
+  if (!around) return;
+  for (let i = 0; i < around.within.length; i++)
+    if (!around.within[i]) for (let c = 0; c < channels; c++) values[i * channels + c] = empty[c];
 }
 
 const built = new WeakMap<Model, Map<string, SurfaceMap>>();
@@ -81,8 +105,9 @@ function surfaceOf({ piece, model, surfaces }: RenderContext, sheet: Sheet): Sur
   return map;
 }
 
-function applyMargins(values: Float32Array, channels: number, sources: Int32Array | null): void {
-  if (!sources) return;
+function applyMargins(values: Float32Array, channels: number, around: Around | null): void {
+  if (!around) return;
+  const { sources } = around;
   for (let i = 0; i < sources.length; i++) {
     const s = sources[i];
     if (s < 0 || s === i) continue;
@@ -90,13 +115,7 @@ function applyMargins(values: Float32Array, channels: number, sources: Int32Arra
   }
 }
 
-function renderMap(
-  context: RenderContext,
-  sheet: Sheet,
-  map: MapId,
-  settings: RenderSettings,
-  sources: Int32Array | null,
-): Bitmap {
+function renderMap(context: RenderContext, sheet: Sheet, map: MapId, settings: RenderSettings, around: Around | null): Bitmap {
   const colour = mapKind(map) === 'colour';
   const channels = mapKind(map) === 'value' ? 1 : 3;
   const whole = evaluateWhole16({ sheet, store: context.store, cache: context.cache }, map);
@@ -107,7 +126,7 @@ function renderMap(
     const v = whole[i] / 65535;
     values[i] = colour && shrink ? srgbToLinear(v) : v;
   }
-  applyMargins(values, channels, sources);
+  applyMargins(values, channels, around);
   if (shrink) {
     values = resample(values, sheet.width, sheet.height, channels, width, height, {
       wrapX: sheet.wrapU,
@@ -115,19 +134,21 @@ function renderMap(
     }) as typeof values;
     if (colour) for (let i = 0; i < values.length; i++) values[i] = linearToSrgb(Math.min(1, Math.max(0, values[i])));
   }
+  cut(values, channels, around, programOf(sheet, map).ground ?? [0, 0, 0]);
   return quantise(values, width, height, channels, settings.bits);
 }
 
-function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSettings, sources: Int32Array | null): Bitmap {
+function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSettings, around: Around | null): Bitmap {
   let values = new Float32Array(sheet.width * sheet.height * 3);
   const source = { sheet, store: context.store, cache: context.cache };
   const evaluator = new Evaluator(source);
+  const heights = around && heightsOf(evaluator, sheet, around);
   for (let y = 0; y < sheet.height; y += TILE) {
     const rows = Math.min(TILE, sheet.height - y);
-    const strip = normalRegion(source, { x: 0, y, width: sheet.width, height: rows }, evaluator);
+    const strip = normalRegion(source, { x: 0, y, width: sheet.width, height: rows }, evaluator, heights);
     values.set(strip.subarray(0, sheet.width * rows * 3), y * sheet.width * 3);
   }
-  applyMargins(values, 3, sources);
+  applyMargins(values, 3, around);
   const [width, height] = target(sheet, settings.divide);
   values = resample(values, sheet.width, sheet.height, 3, width, height, {
     wrapX: sheet.wrapU,
@@ -140,7 +161,26 @@ function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSett
     values[i + 1] = ((sign * values[i + 1]) / l) * 0.5 + 0.5;
     values[i + 2] = (values[i + 2] / l) * 0.5 + 0.5;
   }
+  cut(values, 3, around, [0.5, 0.5, 1]);
   return quantise(values, width, height, 3, settings.bits);
+}
+
+/** Heights of a whole sheet that go on beyond the islands: where the gutter ends there is no step. */
+function heightsOf(evaluator: Evaluator, sheet: Sheet, around: Around): Float32Array {
+  const out = new Float32Array(sheet.width * sheet.height);
+  const scope = programOf(sheet, NORMAL_FROM.relief);
+  for (const tile of tilesOf(sheet.width, sheet.height)) {
+    const value = evaluator.tile(scope, tile);
+    const [x0, y0] = [tileX(tile) * TILE, tileY(tile) * TILE];
+    const columns = Math.min(TILE, sheet.width - x0);
+    for (let y = 0; y < Math.min(TILE, sheet.height - y0); y++) {
+      const at = (y0 + y) * sheet.width + x0;
+      if (value.data) out.set(value.data.subarray(y * TILE, y * TILE + columns), at);
+      else out.fill(value.uniform[0], at, at + columns);
+    }
+  }
+  applyMargins(out, 1, around);
+  return out;
 }
 
 function quantise(values: Float32Array, width: number, height: number, channels: 1 | 3, bits: 8 | 16): Bitmap {

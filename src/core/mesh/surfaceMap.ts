@@ -256,7 +256,7 @@ function writeTexel(tile: SurfaceTile, i: number, f: number, w0: number, w1: num
 
 /** Calls visit(x, y, w0, w1, w2) for every texel whose centre lies in face f. */
 export function visitTriangle(
-  map: SurfaceMap,
+  map: Pick<SurfaceMap, 'cornersTexels' | 'width' | 'height'>,
   f: number,
   visit: (x: number, y: number, w0: number, w1: number, w2: number) => void,
 ): void {
@@ -481,6 +481,27 @@ function listFaceBlocks(map: SurfaceMap): void {
   const fill = start.slice();
   map.faceBlocks = lasting(Uint32Array, pairs.length / 2);
   for (let n = 0; n < pairs.length; n += 2) map.faceBlocks[fill[pairs[n]]++] = pairs[n + 1];
+}
+
+/** 1 where the middle of a texel lies on an island, at any size of the sheet: width × height. Slivers have one texel at least. */
+export function islandTexels(map: SurfaceMap, width: number, height: number): Uint8Array {
+  const out = new Uint8Array(width * height);
+  const scale = [width / map.width, height / map.height];
+  const scaled = { cornersTexels: map.cornersTexels.map((v, i) => v * scale[i & 1]), width, height };
+  for (let f = 0; f < map.shadowed.length; f++) {
+    const o = f * 6;
+    const c = scaled.cornersTexels;
+    if (!Number.isFinite(c[o])) continue;
+    let found = false;
+    visitTriangle(scaled, f, (x, y) => {
+      out[y * width + x] = 1;
+      found = true;
+    });
+    if (found) continue;
+    const [x, y] = [0, 1].map((k) => Math.floor((c[o + k] + c[o + 2 + k] + c[o + 4 + k]) / 3));
+    if (x >= 0 && y >= 0 && x < width && y < height) out[y * width + x] = 1;
+  }
+  return out;
 }
 
 /** 1 where the sheet has an island or its gutter: width × height. */

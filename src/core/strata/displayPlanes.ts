@@ -136,12 +136,12 @@ function putNormal(evaluator: Evaluator, sheet: Sheet, tile: TileIndex, rect: Re
 }
 
 /** Unit normals of a region (any, in texels of the sheet), 3 × float32 a texel. */
-export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float32Array {
+export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect, heights: Float32Array | null = null): Float32Array {
   const out = new Float32Array(rect.width * rect.height * 3);
   const mark = kernels().mark();
   try {
     const wide = (rect.width + 3) & ~3;
-    const planes = normalPlanes(evaluator, sheet, { ...rect, width: wide });
+    const planes = normalPlanes(evaluator, sheet, { ...rect, width: wide }, heights);
     const n = wide * rect.height;
     for (let y = 0, o = 0; y < rect.height; y++)
       for (let i = y * wide; i < y * wide + rect.width; i++, o += 3) {
@@ -155,8 +155,41 @@ export function normalsOf(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float
   }
 }
 
-/** The same as three planes in the kernels' arena; the region is a multiple of 4 texels wide. */
-function normalPlanes(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float32Array {
+/**
+ * Beyond a border that does not wrap the slope goes on: v(−k) = 2 v(0) − v(k). Held at the border's height instead, the outer texels
+ * would have half their slope. `field`: the sheet's texels from (x, y) on.
+ */
+function goOn(field: Float32Array, { x, y, width, height }: Rect, sheet: Sheet): void {
+  const along = (from: number, count: number, size: number, step: number, lines: number, line: number) => {
+    const reflect = (border: number, k: number) => {
+      const [at, mirrored] = [border - from, border - from - k];
+      if (at < 0 || at >= count || mirrored < 0 || mirrored >= count) return;
+      const to = at + k;
+      for (let l = 0; l < lines; l++)
+        field[l * line + to * step] = 2 * field[l * line + at * step] - field[l * line + mirrored * step];
+    };
+    for (let k = 1; from + count - 1 - (size - 1) >= k; k++) reflect(size - 1, k);
+    for (let k = -1; from <= k; k--) reflect(0, k);
+  };
+  if (!sheet.wrapU && sheet.width > 1) along(x, width, sheet.width, 1, height, width);
+  if (!sheet.wrapV && sheet.height > 1) along(y, height, sheet.height, width, width, 1);
+}
+
+/** A window of a whole picture of the sheet: where it wraps, it comes round, else its border goes on. */
+function cutOut(heights: Float32Array, sheet: Sheet, { x, y, width, height }: Rect, out: Float32Array): void {
+  const place = (at: number, size: number, wraps: boolean) =>
+    wraps ? ((at % size) + size) % size : Math.min(size - 1, Math.max(0, at));
+  for (let r = 0, i = 0; r < height; r++) {
+    const row = place(y + r, sheet.height, sheet.wrapV) * sheet.width;
+    for (let c = 0; c < width; c++, i++) out[i] = heights[row + place(x + c, sheet.width, sheet.wrapU)];
+  }
+}
+
+/**
+ * The same as three planes in the kernels' arena; the region is a multiple of 4 texels wide. `heights`: those of the whole sheet, where
+ * they are other than what is evaluated.
+ */
+function normalPlanes(evaluator: Evaluator, sheet: Sheet, rect: Rect, heights: Float32Array | null = null): Float32Array {
   const scope = programOf(sheet, NORMAL_FROM.relief);
   const seen = new Map<TileIndex, TileValue>();
   const tileAt = (t: TileIndex) => {
@@ -169,13 +202,16 @@ function normalPlanes(evaluator: Evaluator, sheet: Sheet, rect: Rect): Float32Ar
   const r = (sheet.normalKernel - 1) / 2;
   const [width, height] = [rect.width + 2 * r, rect.height + 2 * r];
   const field = kernels().floats((width * height + 3) & ~3);
-  gather(sheet, { x: rect.x - r, y: rect.y - r, width, height }, 1, tileAt, field.subarray(0, width * height));
+  const window = { x: rect.x - r, y: rect.y - r, width, height };
+  if (heights) cutOut(heights, sheet, window, field);
+  else gather(sheet, window, 1, tileAt, field.subarray(0, width * height));
   const values = [...seen.values()];
-  const first = values[0];
-  if (first.uniform && values.every((v) => v.uniform && v.uniform[0] === first.uniform[0])) {
+  const first = values.at(0);
+  if (first?.uniform && values.every((v) => v.uniform && v.uniform[0] === first.uniform[0])) {
     planes.fill(0, 0, 2 * n);
     planes.fill(1, 2 * n);
   } else {
+    goOn(field, window, sheet);
     kernels().affine(field, field, 0, heightScaleTexels(sheet));
     normalsFromField(field.subarray(0, width * height), rect.width, rect.height, sheet.normalKernel, planes);
   }
@@ -203,6 +239,12 @@ function layNormalMap(evaluator: Evaluator, sheet: Sheet, rect: Rect, normals: F
   }
 }
 
-export function normalRegion(source: StrataSource, rect: Rect, evaluator = new Evaluator(source)): Float32Array {
-  return normalsOf(evaluator, source.sheet, rect);
+/** `heights`: those of the whole sheet, 0..1, where they are other than what is evaluated. */
+export function normalRegion(
+  source: StrataSource,
+  rect: Rect,
+  evaluator = new Evaluator(source),
+  heights: Float32Array | null = null,
+): Float32Array {
+  return normalsOf(evaluator, source.sheet, rect, heights);
 }
