@@ -10,7 +10,7 @@ import { RULE_MEASUREMENTS } from './rules';
 import { STRATA_MEASUREMENTS } from './strata';
 import { result } from './result';
 import { alternate } from './timing';
-import { opening, pageMemory } from './opening';
+import { firstExact, opening, pageMemory } from './opening';
 import { penLatency } from './penLatency';
 import { penUpToJournal } from './penUpToJournal';
 import { bakeFirstTry, pointerToPixel, sliderToPixel } from './pointerToPixel';
@@ -63,6 +63,7 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   'pointer-to-pixel': pointerToPixel,
   'slider-to-pixel': sliderToPixel,
   'bake-first-try': bakeFirstTry,
+  'first-exact': firstExact,
   opening,
   'page-memory': pageMemory,
 };

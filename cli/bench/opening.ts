@@ -11,7 +11,10 @@ import { chromium, type BrowserContext, type Page } from '@playwright/test';
 import { address, appState, startApps } from '../../e2e/app';
 import { CHROMIUM } from '../../e2e/chromium';
 import { newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
+import { readModel } from '../../src/core/mesh/readModel';
+import { attachSurfaces } from '../../src/core/strata/pieceSurfaces';
 import { TileStore } from '../../src/core/tile/tiles';
+import { Display } from '../../src/engine/display';
 import { ensureBuild } from '../serve';
 import type { Result } from './result';
 
@@ -141,6 +144,19 @@ export async function opening(): Promise<Result[]> {
   } finally {
     await stop();
   }
+}
+
+/** All planes of the lantern from nothing, on this thread: what a first visit has to work out. */
+export async function firstExact(): Promise<Result[]> {
+  const { lanternBundle } = await import('../../demo/lantern');
+  const { piece, store, modelGlb } = await lanternBundle(2048);
+  attachSurfaces(store, await readModel(new Map([['model.glb', modelGlb!]])), piece.model!.uvSet);
+  const start = performance.now();
+  const display = new Display(store);
+  display.focus = piece.sheets[0].id;
+  display.refresh(piece);
+  while (display.pending > 0) display.work(piece, () => false);
+  return [against('first-exact', (performance.now() - start) / 1000, 's', 6)];
 }
 
 export async function pageMemory(): Promise<Result[]> {

@@ -6,7 +6,7 @@
  */
 import { findSheet, type Piece, type Sheet } from '../core/document/schema';
 import { miniatureOf } from '../core/piece/miniature';
-import { evenTexel, inPairs, MipPyramid, type MipLevel, type MipPatch, type Rect } from '../core/tile/mips';
+import { evenTexel, MipPyramid, type MipLevel, type MipPatch, type Rect } from '../core/tile/mips';
 import {
   TILE,
   tileIndex,
@@ -29,6 +29,7 @@ import type { Signature } from '../core/strata/signature';
 import { TileCache } from '../core/strata/tileCache';
 import type { PixelPatch } from './protocol';
 import type { Shelf } from './shelf';
+import { cropped, evenTile, onSheet, paste, runsOf, within } from './tilePictures';
 
 interface Area {
   x0: number;
@@ -492,51 +493,8 @@ const ofBytes = ({ width, height, data }: MipLevel) => ({ width, height, data: U
 /** Some hundred bytes each. */
 const MOST_EVEN = 4096;
 
-/** Part of a tile in texels of the sheet, as far as that goes; nothing where a sheet of an odd size ends before it. */
-function onSheet(tile: TileIndex, { x, y, width, height }: Rect, whole: { width: number; height: number }): Rect {
-  const at = { x: tileX(tile) * TILE + x, y: tileY(tile) * TILE + y, width, height };
-  return inPairs({ ...at, width: Math.min(width, whole.width - at.x), height: Math.min(height, whole.height - at.y) }, whole);
-}
-
-const evenTile = (texel: number): Uint8Array => new Uint8Array(new Uint32Array(TILE * TILE).fill(texel).buffer);
-
-/** The rows of a rectangle out of rows of `stride` texels. */
-function cropped(texels: Uint8Array, stride: number, { width, height }: Rect): Uint8Array {
-  if (width === stride) return texels.subarray(0, width * height * 4);
-  const out = new Uint8Array(width * height * 4);
-  for (let y = 0; y < height; y++) out.set(texels.subarray(y * stride * 4, (y * stride + width) * 4), y * width * 4);
-  return out;
-}
-
-/** A whole tile to its place in a picture. */
-function paste(texels: Uint8Array, tile: TileIndex, to: { width: number; height: number; data: Uint8Array }): void {
-  const { x, y, width, height } = onSheet(tile, WHOLE_TILE, to);
-  for (let r = 0; r < height; r++)
-    to.data.set(texels.subarray(r * TILE * 4, (r * TILE + width) * 4), ((y + r) * to.width + x) * 4);
-}
-
 function send(patches: PixelPatch[], sheetId: string, plane: PlaneId, patch: MipPatch | null): void {
   if (patch) patches.push({ sheetId, plane, ...patch });
-}
-
-/** Tiles that lie side by side, as one rectangle each. */
-function runsOf(tiles: readonly TileIndex[], sheet: Pick<Sheet, 'width' | 'height'>): Rect[] {
-  const runs: Rect[] = [];
-  for (const tile of [...tiles].sort((a, b) => tileY(a) - tileY(b) || tileX(a) - tileX(b))) {
-    const x = tileX(tile) * TILE;
-    const y = tileY(tile) * TILE;
-    const last = runs.at(-1);
-    const width = Math.min(TILE, sheet.width - x);
-    if (last && last.y === y && last.x + last.width === x) last.width += width;
-    else runs.push({ x, y, width, height: Math.min(TILE, sheet.height - y) });
-  }
-  return runs;
-}
-
-function within(tile: TileIndex, rect: Rect): boolean {
-  const x = tileX(tile) * TILE;
-  const y = tileY(tile) * TILE;
-  return x < rect.x + rect.width && y < rect.y + rect.height && x + TILE > rect.x && y + TILE > rect.y;
 }
 
 function extend(dirty: Map<TileIndex, Area>, tile: TileIndex, area: Area): void {
