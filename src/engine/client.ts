@@ -30,6 +30,8 @@ const startEngine = (): Worker => new Worker(new URL('./engine.worker.ts', impor
 /** On a piece's own page its workers load while the page itself does. */
 const isBench = typeof location !== 'undefined' && /^\/pieces\/[^/]+\/?$/.test(location.pathname);
 let early = isBench ? startEngine() : null;
+// One that could not be loaded is no use to anybody: another is begun when a piece is opened.
+if (early) early.onerror = () => (early = null);
 if (isBench) pageJournal();
 
 /** A file that the engine made. `warning`: what is not in it, though it should be. */

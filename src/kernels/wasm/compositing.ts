@@ -35,7 +35,10 @@ export interface CompositingExports {
   interleave8(out: number, src: number, n: number, planes: number, first: number): void;
 }
 
-type Compositing = Pick<Kernels, 'blendStored' | 'blendFloat' | 'copyRows' | 'maskValues' | 'lerp' | 'interleave8' | 'interleave16' | 'toUint16'>;
+type Compositing = Pick<
+  Kernels,
+  'blendStored' | 'blendFloat' | 'copyRows' | 'maskValues' | 'lerp' | 'interleave8' | 'interleave16' | 'toUint16'
+>;
 
 /** 16 KiB of RGBA: half of a first-level cache. */
 const CHUNK_TEXELS = 2048;
