@@ -78,19 +78,20 @@ test('nothing is drawn while nothing changes, and a stroke made before all is at
   await keptAfterStroke(page);
   expect(await shownAt(page, 'flat', 0.5, 0.7)).toEqual(await shownAt(page, 'flat', 0.5, 0.3));
 
-  await page.waitForTimeout(3500);
-  const drawn = await page.evaluate(async () => {
-    let calls = 0;
-    const draw = WebGL2RenderingContext.prototype.clear;
-    WebGL2RenderingContext.prototype.clear = function (mask) {
-      calls++;
-      return draw.call(this, mask);
-    };
-    await new Promise((resolve) => setTimeout(resolve, 1500));
-    WebGL2RenderingContext.prototype.clear = draw;
-    return calls;
-  });
-  expect(drawn).toBe(0);
+  // The card's picture is drawn once the work rests; after that nothing is.
+  const drawn = () =>
+    page.evaluate(async () => {
+      let calls = 0;
+      const clear = WebGL2RenderingContext.prototype.clear;
+      WebGL2RenderingContext.prototype.clear = function (mask) {
+        calls++;
+        return clear.call(this, mask);
+      };
+      await new Promise((resolve) => setTimeout(resolve, 2500));
+      WebGL2RenderingContext.prototype.clear = clear;
+      return calls;
+    });
+  await expect.poll(drawn, { timeout: 20_000 }).toBe(0);
 });
 
 test('how a bench was left is refused where it is none, and changes nothing', async ({ request }) => {

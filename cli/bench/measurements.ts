@@ -10,7 +10,7 @@ import { RULE_MEASUREMENTS } from './rules';
 import { STRATA_MEASUREMENTS } from './strata';
 import { result } from './result';
 import { alternate } from './timing';
-import { firstExact, opening, pageMemory } from './opening';
+import { firstExact, newPieceFromModel, opening, pageMemory } from './opening';
 import { penLatency } from './penLatency';
 import { penUpToJournal } from './penUpToJournal';
 import { bakeFirstTry, pointerToPixel, sliderToPixel } from './pointerToPixel';
@@ -64,6 +64,7 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   'slider-to-pixel': sliderToPixel,
   'bake-first-try': bakeFirstTry,
   'first-exact': firstExact,
+  'new-piece': newPieceFromModel,
   opening,
   'page-memory': pageMemory,
 };

@@ -11,9 +11,12 @@ import { chromium, type BrowserContext, type Page } from '@playwright/test';
 import { address, appState, startApps } from '../../e2e/app';
 import { CHROMIUM } from '../../e2e/chromium';
 import { newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
+import type { Model } from '../../src/core/mesh/model';
 import { readModel } from '../../src/core/mesh/readModel';
+import { writeGlb } from '../../src/core/mesh/writeGlb';
 import { attachSurfaces } from '../../src/core/strata/pieceSurfaces';
 import { TileStore } from '../../src/core/tile/tiles';
+import { quadModel, type Quad } from '../../src/core/testing/models';
 import { Display } from '../../src/engine/display';
 import { ensureBuild } from '../serve';
 import type { Result } from './result';
@@ -141,6 +144,43 @@ export async function opening(): Promise<Result[]> {
       results.push(against(`open-to-exact ${which} visit`, seen.exact, 's', wanted.exact));
     }
     return results;
+  } finally {
+    await stop();
+  }
+}
+
+/** A bent sheet of 45 × 45 quads in one island: 4,050 triangles. */
+function bentSheet(): Model {
+  const side = 45;
+  const at = (i: number, j: number): [number, number, number] => [i / side, Math.sin((i / side) * 3) * 0.2, j / side];
+  const quads = Array.from({ length: side * side }, (_, n): Quad => {
+    const [i, j] = [n % side, Math.floor(n / side)];
+    return {
+      corners: [at(i, j + 1), at(i + 1, j + 1), at(i + 1, j), at(i, j)],
+      uv: [i / side, j / side, (i + 1) / side, (j + 1) / side],
+    };
+  });
+  return quadModel(quads);
+}
+
+/** From the button that makes a piece of a model of 4,000 triangles at 2048² to the bench. */
+export async function newPieceFromModel(): Promise<Result[]> {
+  await ensureBuild(() => undefined);
+  const stop = await startApps(256, 1);
+  try {
+    const glb = Buffer.from(await writeGlb(bentSheet()));
+    return await withBrowser(async (context) => {
+      const page = context.pages()[0] ?? (await context.newPage());
+      await page.goto(`${address()}/new`);
+      await page.getByTestId('model-files').setInputFiles({ name: 'sheet.glb', mimeType: 'model/gltf-binary', buffer: glb });
+      await page.getByLabel('Sheet size').selectOption('2048');
+      const make = page.getByRole('button', { name: 'Make the piece' });
+      await make.waitFor();
+      const start = performance.now();
+      await make.click();
+      await page.getByTestId('bench').waitFor({ timeout: GIVE_UP_S * 1000 });
+      return [against('new-piece', (performance.now() - start) / 1000, 's', 3)];
+    });
   } finally {
     await stop();
   }
