@@ -88,11 +88,8 @@ export class MipPyramid {
    * of the plane has that texel already.
    */
   lay(rect: Rect, texels: Uint8Array): MipPatch | null {
-    const one = this.below ? null : evenTexel(texels, rect.width * rect.height);
-    if (one !== null) {
-      const alike = this.layEven(one);
-      if (alike !== undefined) return alike;
-    }
+    const even = this.layIfEven(texels, rect.width * rect.height);
+    if (even !== undefined) return even;
     const levels = this.levels();
     const rects = this.over(rect);
     const data = packed(rects);
@@ -116,13 +113,16 @@ export class MipPyramid {
     return { rects: [], data: new Uint8Array(Uint32Array.of(one).buffer) };
   }
 
+  /** As `layEven`, where these texels are all the same. */
+  private layIfEven(texels: Uint8Array, count: number): MipPatch | null | undefined {
+    const one = this.below ? null : evenTexel(texels, count);
+    return one === null ? undefined : this.layEven(one);
+  }
+
   /** Fills what lies over `rect` of the first level from a smaller picture of the whole, in every level. */
   enlarge(from: MipLevel, rect: Rect): MipPatch | null {
-    const one = this.below ? null : evenTexel(from.data, from.width * from.height);
-    if (one !== null) {
-      const alike = this.layEven(one);
-      if (alike !== undefined) return alike;
-    }
+    const even = this.layIfEven(from.data, from.width * from.height);
+    if (even !== undefined) return even;
     const levels = this.levels();
     const rects = this.over(rect);
     const data = packed(rects);
