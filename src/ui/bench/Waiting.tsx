@@ -19,19 +19,21 @@ const AllPieces = () => (
 export function Waiting({ pieceId, look, onTakeOver }: { pieceId: string; look: LastLook | null; onTakeOver: () => void }) {
   const phase = useBench((s) => s.phase);
   // The bench as it will be, with the picture that it was left with.
-  if (phase === 'opening' && look && (look.left || look.hasThumbnail))
+  if (phase === 'opening' && look && (look.left || look.hasThumbnail)) {
+    const { left, bottom } = look.left?.insets ?? { left: 336, bottom: 172 };
     return (
       <div className="relative h-dvh overflow-hidden bg-work text-ink">
         <ConflictDialog />
         <div className="absolute inset-x-0 top-0 h-10 border-b border-line bg-panel" />
-        <div className="absolute top-10 bottom-0 left-0 w-84 border-r border-line bg-panel" />
-        <div className="absolute right-0 bottom-0 left-84 h-43 border-t border-line bg-panel" />
+        <div className="absolute top-10 bottom-0 left-0 border-r border-line bg-panel" style={{ width: left }} />
+        <div className="absolute right-0 bottom-0 border-t border-line bg-panel" style={{ left, height: bottom }} />
         <LookPicture pieceId={pieceId} look={look} />
         <div className="absolute bottom-0 left-0 flex w-84 flex-col gap-2 p-3">
           <Opening />
         </div>
       </div>
     );
+  }
   return (
     <div className="flex h-dvh flex-col items-center justify-center gap-4 bg-work text-ink">
       <ConflictDialog />
