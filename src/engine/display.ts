@@ -6,7 +6,7 @@
  */
 import { findSheet, type Piece, type Sheet } from '../core/document/schema';
 import { miniatureOf } from '../core/piece/miniature';
-import { evenTexel, MipPyramid, type MipLevel, type MipPatch, type Rect } from '../core/tile/mips';
+import { cropped, evenTexel, MipPyramid, putRows, type MipLevel, type MipPatch, type Rect } from '../core/tile/mips';
 import {
   TILE,
   tileIndex,
@@ -29,7 +29,7 @@ import type { Signature } from '../core/strata/signature';
 import { TileCache } from '../core/strata/tileCache';
 import type { PixelPatch } from './protocol';
 import type { Shelf } from './shelf';
-import { cropped, evenTile, onSheet, paste, runsOf, within } from './tilePictures';
+import { evenTile, onSheet, paste, runsOf, within } from './tilePictures';
 
 interface Area {
   x0: number;
@@ -274,8 +274,8 @@ export class Display {
             }
             const columns = Math.min(TILE, rect.x + rect.width - x);
             const from = typeof kept === 'number' ? evenTile(kept) : kept;
-            for (let y = 0; y < rect.height; y++)
-              texels.set(from.subarray(y * TILE * 4, (y * TILE + columns) * 4), (y * rect.width + x - rect.x) * 4);
+            const place = { x: x - rect.x, y: 0, width: columns, height: rect.height };
+            putRows(from, TILE, place, { width: rect.width, data: texels });
           }
           // It could not be read: it is drawn when texels are at hand.
           if (!whole) continue;

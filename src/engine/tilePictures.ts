@@ -1,5 +1,5 @@
 /** Pictures of tiles, RGBA, 8 bit: cut, put together, laid side by side. */
-import { inPairs, type Rect } from '../core/tile/mips';
+import { inPairs, putRows, type MipLevel, type Rect } from '../core/tile/mips';
 import { TILE, tileX, tileY, WHOLE_TILE, type TileIndex } from '../core/tile/tiles';
 
 /** Part of a tile in texels of the sheet, as far as that goes; nothing where a sheet of an odd size ends before it. */
@@ -11,20 +11,9 @@ export function onSheet(tile: TileIndex, { x, y, width, height }: Rect, whole: {
 /** A whole tile of one texel. */
 export const evenTile = (texel: number): Uint8Array => new Uint8Array(new Uint32Array(TILE * TILE).fill(texel).buffer);
 
-/** The rows of a rectangle out of rows of `stride` texels. */
-export function cropped(texels: Uint8Array, stride: number, { width, height }: Rect): Uint8Array {
-  if (width === stride) return texels.subarray(0, width * height * 4);
-  const out = new Uint8Array(width * height * 4);
-  for (let y = 0; y < height; y++) out.set(texels.subarray(y * stride * 4, (y * stride + width) * 4), y * width * 4);
-  return out;
-}
-
 /** A whole tile to its place in a picture. */
-export function paste(texels: Uint8Array, tile: TileIndex, to: { width: number; height: number; data: Uint8Array }): void {
-  const { x, y, width, height } = onSheet(tile, WHOLE_TILE, to);
-  for (let r = 0; r < height; r++)
-    to.data.set(texels.subarray(r * TILE * 4, (r * TILE + width) * 4), ((y + r) * to.width + x) * 4);
-}
+export const paste = (texels: Uint8Array, tile: TileIndex, to: MipLevel): void =>
+  putRows(texels, TILE, onSheet(tile, WHOLE_TILE, to), to);
 
 /** Tiles that lie side by side, as one rectangle each. */
 export function runsOf(tiles: readonly TileIndex[], sheet: { width: number; height: number }): Rect[] {

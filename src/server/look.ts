@@ -1,6 +1,6 @@
 /** How the bench of a piece was left. */
 import { eq, sql } from 'drizzle-orm';
-import type { LookLeft } from '../core/piece/look';
+import type { LastLook, LookLeft } from '../core/piece/look';
 import { database } from './db';
 import { pieces } from './schema';
 
@@ -10,13 +10,6 @@ export const isWebp = (b: Uint8Array): boolean =>
 export async function lookPictureOf(id: string): Promise<Uint8Array | null> {
   const [row] = await database().select({ picture: pieces.lookPicture }).from(pieces).where(eq(pieces.id, id));
   return row?.picture ?? null;
-}
-
-/** What a page needs before anything else. `at`: part of the picture's address. */
-export interface LastLook {
-  left: LookLeft | null;
-  at: number;
-  hasThumbnail: boolean;
 }
 
 export async function lastLookOf(id: string): Promise<LastLook | null> {

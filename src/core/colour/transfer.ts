@@ -49,7 +49,8 @@ const TO_LINEAR = Float32Array.from({ length: TO_LINEAR_STEPS + 2 }, (_, i) => s
 const TO_SRGB_STEPS = 65536;
 const TO_SRGB = Float32Array.from({ length: TO_SRGB_STEPS + 2 }, (_, i) => linearToSrgb(Math.min(1, i / TO_SRGB_STEPS)));
 
-function fromTable(table: Float32Array, steps: number, v: number): number {
+/** The value at v, held within 0..1, of a table of `steps` + 2 numbers: the last one stands twice. */
+export function fromTable(table: Float32Array, steps: number, v: number): number {
   const at = (v <= 0 ? 0 : v >= 1 ? 1 : v) * steps;
   const i = at | 0;
   return table[i] + (table[i + 1] - table[i]) * (at - i);

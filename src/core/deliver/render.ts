@@ -17,12 +17,12 @@ import { writeGlb, type MaterialPictures } from '../mesh/writeGlb';
 import { attachSurfaces } from '../strata/pieceSurfaces';
 import { marginSources } from '../tile/gutter';
 import { resample } from '../tile/resample';
-import { TILE, tilesOf, tileX, tileY, type TileStore } from '../tile/tiles';
+import { TILE, type TileStore } from '../tile/tiles';
 import { NORMAL_FROM } from '../kinds/shown';
 import { programOf } from '../strata/program';
 import { normalRegion } from '../strata/displayPlanes';
-import { evaluateWhole16 } from '../strata/evaluate';
-import { Evaluator } from '../strata/evaluator';
+import { evaluateRegion, evaluateWhole16 } from '../strata/evaluate';
+import { Evaluator, type StrataSource } from '../strata/evaluator';
 import { TileCache } from '../strata/tileCache';
 import { chosenSheets, planDispatch, type DispatchOptions, type OutputMap } from './plan';
 
@@ -142,7 +142,7 @@ function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSett
   let values = new Float32Array(sheet.width * sheet.height * 3);
   const source = { sheet, store: context.store, cache: context.cache };
   const evaluator = new Evaluator(source);
-  const heights = around && heightsOf(evaluator, sheet, around);
+  const heights = around && heightsOf(source, evaluator, around);
   for (let y = 0; y < sheet.height; y += TILE) {
     const rows = Math.min(TILE, sheet.height - y);
     const strip = normalRegion(source, { x: 0, y, width: sheet.width, height: rows }, evaluator, heights);
@@ -166,19 +166,10 @@ function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSett
 }
 
 /** Heights of a whole sheet that go on beyond the islands: where the gutter ends there is no step. */
-function heightsOf(evaluator: Evaluator, sheet: Sheet, around: Around): Float32Array {
+function heightsOf(source: StrataSource, evaluator: Evaluator, around: Around): Float32Array {
+  const { sheet } = source;
   const out = new Float32Array(sheet.width * sheet.height);
-  const scope = programOf(sheet, NORMAL_FROM.relief);
-  for (const tile of tilesOf(sheet.width, sheet.height)) {
-    const value = evaluator.tile(scope, tile);
-    const [x0, y0] = [tileX(tile) * TILE, tileY(tile) * TILE];
-    const columns = Math.min(TILE, sheet.width - x0);
-    for (let y = 0; y < Math.min(TILE, sheet.height - y0); y++) {
-      const at = (y0 + y) * sheet.width + x0;
-      if (value.data) out.set(value.data.subarray(y * TILE, y * TILE + columns), at);
-      else out.fill(value.uniform[0], at, at + columns);
-    }
-  }
+  evaluateRegion(source, NORMAL_FROM.relief, 0, 0, sheet.width, sheet.height, out, evaluator);
   applyMargins(out, 1, around);
   return out;
 }

@@ -25,3 +25,11 @@ export const lookSchema = z.object({
   }),
 });
 export type LookLeft = z.infer<typeof lookSchema>;
+
+/** What a page is given before anything else. */
+export interface LastLook {
+  left: LookLeft | null;
+  /** When it was taken, milliseconds since 1970; part of the picture's address. */
+  at: number;
+  hasThumbnail: boolean;
+}

@@ -5,6 +5,7 @@ import { NORMAL_FROM, PLANE_IDS, PLANES, type PlaneId } from '../kinds/shown';
 import { FENCE_ID, fenceAtWork } from '../document/fence';
 import type { Picture, Sheet } from '../document/schema';
 import { kernels } from '../kernels';
+import { around, within } from '../tile/border';
 import type { Rect } from '../tile/mips';
 import { normalsFromField } from '../tile/normal';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
@@ -177,11 +178,10 @@ function goOn(field: Float32Array, { x, y, width, height }: Rect, sheet: Sheet):
 
 /** A window of a whole picture of the sheet: where it wraps, it comes round, else its border goes on. */
 function cutOut(heights: Float32Array, sheet: Sheet, { x, y, width, height }: Rect, out: Float32Array): void {
-  const place = (at: number, size: number, wraps: boolean) =>
-    wraps ? ((at % size) + size) % size : Math.min(size - 1, Math.max(0, at));
+  const [across, down] = [sheet.wrapU ? around : within, sheet.wrapV ? around : within];
   for (let r = 0, i = 0; r < height; r++) {
-    const row = place(y + r, sheet.height, sheet.wrapV) * sheet.width;
-    for (let c = 0; c < width; c++, i++) out[i] = heights[row + place(x + c, sheet.width, sheet.wrapU)];
+    const row = down(y + r, sheet.height) * sheet.width;
+    for (let c = 0; c < width; c++, i++) out[i] = heights[row + across(x + c, sheet.width)];
   }
 }
 

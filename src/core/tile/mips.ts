@@ -132,8 +132,7 @@ export class MipPyramid {
       const to = levels[n - 1];
       const part = rects[n];
       const texels = enlarge(from, to, part);
-      for (let y = 0; y < part.height; y++)
-        to.data.set(texels.subarray(y * part.width * 4, (y + 1) * part.width * 4), ((part.y + y) * to.width + part.x) * 4);
+      putRows(texels, part.width, part, to);
       data.set(texels, at);
       at += texels.length;
     }
@@ -253,9 +252,24 @@ export function enlarge(from: MipLevel, to: { width: number; height: number }, r
   const rows = between(rect.y, rect.height, from.height, to.height);
   const out = new Uint8Array(across * rect.height * 4);
   kernels().enlarge(from.data, from.width, columns, rows, out);
-  if (across === rect.width) return out;
-  const tight = new Uint8Array(rect.width * rect.height * 4);
-  for (let y = 0; y < rect.height; y++)
-    tight.set(out.subarray(y * across * 4, (y * across + rect.width) * 4), y * rect.width * 4);
-  return tight;
+  return cropped(out, across, rect);
+}
+
+/** The rows of a rectangle of RGBA out of rows of `stride` texels, tightly packed. */
+export function cropped(texels: Uint8Array, stride: number, { width, height }: Rect): Uint8Array {
+  if (width === stride) return texels.subarray(0, width * height * 4);
+  const out = new Uint8Array(width * height * 4);
+  putRows(texels, stride, { x: 0, y: 0, width, height }, { width, data: out });
+  return out;
+}
+
+/** The same to where the rectangle lies in a picture. */
+export function putRows(
+  texels: Uint8Array,
+  stride: number,
+  { x, y, width, height }: Rect,
+  to: Pick<MipLevel, 'width' | 'data'>,
+): void {
+  for (let r = 0; r < height; r++)
+    to.data.set(texels.subarray(r * stride * 4, (r * stride + width) * 4), ((y + r) * to.width + x) * 4);
 }

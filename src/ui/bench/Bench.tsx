@@ -15,7 +15,7 @@ import { LastBrushes } from './hand/LastBrushes';
 import { PenSheet } from './hand/PenSheet';
 import { watchHeldKeys } from './pointer/heldKeys';
 import { JobBar } from './JobBar';
-import type { LastLook } from './look';
+import type { LastLook } from '@/core/piece/look';
 import { Panes } from './Panes';
 import { offerSet } from './pictureSet';
 import { PictureSetDialog } from './PictureSetDialog';

@@ -1,5 +1,5 @@
 /** The panes as they were left, where they will be: shown until they are drawn. */
-import type { LastLook } from './look';
+import type { LastLook } from '@/core/piece/look';
 
 /** While the bench is not there yet: fills the window. */
 export function LookPicture({ pieceId, look }: { pieceId: string; look: LastLook | null }) {

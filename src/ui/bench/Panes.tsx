@@ -2,7 +2,7 @@
 /** The model and the flat sheet, side by side over one canvas. */
 import { Maximize2, Minimize2 } from 'lucide-react';
 import { useEffect, useRef, useState, type RefObject } from 'react';
-import type { LookLeft } from '@/core/piece/look';
+import type { LastLook, LookLeft } from '@/core/piece/look';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { BenchViewport, type PaneRect } from '@/viewport/benchViewport';
 import { IconButton, Tip } from '../common/controls';
@@ -11,7 +11,7 @@ import { CaptureBox } from './CaptureBox';
 import { GuideLines } from './GuideLines';
 import { Handles } from './Handles';
 import { HintCard } from './HintCard';
-import { camerasLeft, keepLook, stateLeft, type LastLook } from './look';
+import { camerasLeft, keepLook, stateLeft } from './look';
 import { Panes as LookPanes } from './LookPicture';
 import { MirrorPlanes } from './MirrorPlanes';
 import { FlatTools, ModelTools } from './PaneTools';

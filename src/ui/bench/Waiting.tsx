@@ -6,7 +6,7 @@ import { ask } from '../common/api';
 import { Button } from '../common/controls';
 import { Mark } from '../common/Mark';
 import { ConflictDialog } from './ConflictDialog';
-import type { LastLook } from './look';
+import type { LastLook } from '@/core/piece/look';
 import { LookPicture } from './LookPicture';
 import { useBench } from './store';
 

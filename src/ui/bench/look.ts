@@ -6,14 +6,6 @@ import type { BenchViewport } from '@/viewport/benchViewport';
 import type { View } from '@/viewport/materials';
 import { exactOnce, selectSheet, useBench } from './store';
 
-/** What a page is given before anything else (server/look.ts). */
-export interface LastLook {
-  left: LookLeft | null;
-  /** When it was taken, milliseconds since 1970. */
-  at: number;
-  hasThumbnail: boolean;
-}
-
 const isView = (view: string, maps: readonly string[]): view is View =>
   view === 'lit' || (maps.includes(view) && !!mapInfo(view as never));
 

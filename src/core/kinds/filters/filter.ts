@@ -6,6 +6,7 @@
  * normal's axes) and alpha, or one of values and coverage. Point filters leave alpha and coverage alone.
  */
 import type { z } from 'zod';
+import { fromTable } from '../../colour/transfer';
 import type { Control } from '../control';
 import type { MapId, MapInfo } from '../maps';
 
@@ -84,13 +85,7 @@ export const TABLE_STEPS = 65536;
  */
 export function throughTable(data: Float32Array, texels: number, kind: MapKind, table: Float32Array): void {
   const count = kind === 'value' ? texels : texels * 3;
-  for (let i = 0; i < count; i++) {
-    const v = data[i];
-    const at = (v <= 0 ? 0 : v >= 1 ? 1 : v) * TABLE_STEPS;
-    const k = at | 0;
-    const low = table[k];
-    data[i] = low + (table[k + 1] - low) * (at - k);
-  }
+  for (let i = 0; i < count; i++) data[i] = fromTable(table, TABLE_STEPS, data[i]);
 }
 
 const byObject = new WeakMap<object, Float32Array>();

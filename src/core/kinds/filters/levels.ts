@@ -1,5 +1,6 @@
 /** Levels: what is black, what is white, and how the middle leans. */
 import { z } from 'zod';
+import { fromTable } from '../../colour/transfer';
 import { unit } from '../fields';
 import { TABLE_STEPS, tableOf, type FilterDef } from './filter';
 
@@ -17,11 +18,6 @@ type Levels = z.infer<typeof schema>;
 /** Black above white turns the picture round, as crossing the handles suggests. */
 const spanOf = ({ black, white }: Pick<Levels, 'black' | 'white'>): number =>
   Math.abs(white - black) < 1 / 65535 ? 1 / 65535 : white - black;
-
-export function levelsCurve({ black, white, gamma, outBlack, outWhite }: Levels): (v: number) => number {
-  const span = spanOf({ black, white });
-  return (v) => outBlack + (outWhite - outBlack) * Math.pow(Math.min(1, Math.max(0, (v - black) / span)), 1 / gamma);
-}
 
 /** Below this a power's slope is too steep for a table: there |f''| is 3,400 at most (γ = 10), which makes 1e-7. */
 const STEEP = 1 / 256;
@@ -44,11 +40,8 @@ export const levels: FilterDef<Levels> = {
     for (let i = 0; i < count; i++) {
       const in01 = (data[i] - black) / span;
       let v = in01 <= 0 ? 0 : in01 >= 1 ? 1 : in01;
-      if (table && v >= STEEP) {
-        const at = v * TABLE_STEPS;
-        const k = at | 0;
-        v = table[k] + (table[k + 1] - table[k]) * (at - k);
-      } else if (table && v > 0) v = Math.pow(v, power);
+      if (table && v >= STEEP) v = fromTable(table, TABLE_STEPS, v);
+      else if (table && v > 0) v = Math.pow(v, power);
       data[i] = outBlack + out * v;
     }
   },
