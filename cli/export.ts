@@ -22,6 +22,7 @@ export async function run(args: string[]): Promise<void> {
       margin: text,
       pattern: text,
       glb: { type: 'boolean' },
+      dither: { type: 'boolean' },
     },
     ['a PIECE or a FILE.brindle'],
   );
@@ -43,6 +44,7 @@ export async function run(args: string[]): Promise<void> {
     margin: number(values.margin),
     pattern: values.pattern,
     glb: values.glb,
+    dither: values.dither,
   });
   if (!parsed.success) {
     const at = String(parsed.error.issues[0].path[0]);

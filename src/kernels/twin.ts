@@ -27,6 +27,9 @@ export function copyRowsPlainly(from: Rows, to: Rows, columns: number, rows: num
     else for (let x = 0; x < columns; x++) to.data[b + x] = from.data[a + x];
 }
 
+/** Normal, darken, lighten and offset, as numbered: heights join by these and go beyond 0 … 1 (assembly/blend.ts, `isFree`). */
+const FREE_MODES: ReadonlySet<number> = new Set([0, 4, 5, 16]);
+
 export function twinKernels(blends: BlendTable): Kernels {
   /** One texel of planes `n` apart. `s`: source value of a channel. */
   const texel = (
@@ -43,7 +46,7 @@ export function twinKernels(blends: BlendTable): Kernels {
     if (opaque) {
       for (let c = 0; c < channels; c++) {
         const b = acc[c * n + i];
-        acc[c * n + i] = clamp01(b + as * (blend(b, s(c)) - b));
+        acc[c * n + i] = b + as * (blend(b, s(c)) - b);
       }
       return;
     }
@@ -55,7 +58,8 @@ export function twinKernels(blends: BlendTable): Kernels {
       const b = acc[c * n + i];
       const sc = s(c);
       const sum = sc * as * (1 - ab) + b * ab * (1 - as) + blend(b, sc) * as * ab;
-      acc[c * n + i] = ao > 0 ? clamp01(sum / ao) : 0;
+      const v = ao > 0 ? sum / ao : 0;
+      acc[c * n + i] = FREE_MODES.has(mode) ? v : clamp01(v);
     }
   };
   return {

@@ -36,7 +36,7 @@ export type BlendId = (typeof BLEND_IDS)[number];
  */
 export const LIMIT = 2 ** -20;
 
-/** Per channel. Results are clamped to 0..1 by the caller. */
+/** Per channel. Results are clamped to 0..1 by the caller, but for FREE_BLENDS. */
 export const SEPARABLE: Record<SeparableBlend, (backdrop: number, source: number) => number> = {
   normal: (_b, s) => s,
   multiply: (b, s) => b * s,
@@ -205,6 +205,9 @@ export const HEIGHT_LABELS: Partial<Record<BlendId, string>> = {
   normal: 'Replace',
 };
 
+/** Heights join by these, and go beyond 0..1 between layers: they are held once, when all have been laid. */
+export const FREE_BLENDS: ReadonlySet<BlendId> = new Set<BlendId>(['offset', 'normal', 'lighten', 'darken']);
+
 /**
  * Source-over with a blend mode, straight alpha (W3C, section 5.1 with 10), for one channel or three:
  *   co·αo = cs·αs·(1−αb) + cb·αb·(1−αs) + αs·αb·B(cb, cs),   αo = αs + αb·(1−αs)
@@ -217,5 +220,5 @@ export function composite(blend: BlendId, cb: readonly number[], ab: number, cs:
   if (cb.length === 3 && blend in WHOLE) WHOLE[blend as WholeBlend](cb, cs, mixed);
   else cb.forEach((b, k) => (mixed[k] = blendValue(blend, b, cs[k])));
   const out = cb.map((b, k) => (cs[k] * as * (1 - ab) + b * ab * (1 - as) + as * ab * mixed[k]) / ao);
-  return [...out.map((v) => Math.min(1, Math.max(0, v))), ao];
+  return [...(FREE_BLENDS.has(blend) ? out : out.map((v) => Math.min(1, Math.max(0, v)))), ao];
 }

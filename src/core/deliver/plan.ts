@@ -36,6 +36,8 @@ export const dispatchSchema = z.object({
   /** Full size divided by this. */
   divide: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8)]).default(1),
   bits: z.union([z.literal(8), z.literal(16)]).default(8),
+  /** 8 bit only: what lies between two codes becomes a fine pattern of both instead of a step. */
+  dither: z.boolean().default(false),
   normalY: z.enum(['up', 'down']).default('up'),
   /** Texels of the delivered size around each island that repeat the island's border. */
   margin: z.number().int().min(0).max(64).default(16),

@@ -7,15 +7,12 @@ import { linearToSrgb, srgbToLinear } from '../colour/transfer';
 import { encodePng } from '../codec/png';
 import type { Bitmap } from '../tile/bitmap';
 import type { Progress } from '../piece/pieceFile';
-import { mapKind, PACKED_MAPS, type MapId } from '../kinds/maps';
-import type { Piece, Sheet } from '../document/schema';
-import { buildIslands, buildTopology } from '../mesh/topology';
-import type { Model } from '../mesh/model';
+import { holdsOf, mapKind, PACKED_MAPS, type MapId } from '../kinds/maps';
+import type { Sheet } from '../document/schema';
 import { planeModel } from '../mesh/plane';
-import { buildSurfaceMap, coveredTexels, islandTexels, type SurfaceMap } from '../mesh/surfaceMap';
 import { writeGlb, type MaterialPictures } from '../mesh/writeGlb';
 import { attachSurfaces } from '../strata/pieceSurfaces';
-import { marginSources } from '../tile/gutter';
+import { filterFor } from '../tile/fit';
 import { resample } from '../tile/resample';
 import { TILE, type TileStore } from '../tile/tiles';
 import { NORMAL_FROM } from '../kinds/shown';
@@ -24,14 +21,12 @@ import { normalRegion } from '../strata/displayPlanes';
 import { evaluateRegion, evaluateWhole16 } from '../strata/evaluate';
 import { Evaluator, type StrataSource } from '../strata/evaluator';
 import { TileCache } from '../strata/tileCache';
+import { alphaUse, pack, quantise, withAlpha, type Codes } from './codes';
+import { applyMargins, cut, marginsFor, type Around, type OnModel } from './margins';
 import { chosenSheets, planDispatch, type DispatchOptions, type OutputMap } from './plan';
 
-export interface RenderContext {
-  piece: Piece;
+export interface RenderContext extends OnModel {
   store: TileStore;
-  model: Model | null;
-  /** Surface maps already made, by sheet id; missing ones are built. */
-  surfaces?: ReadonlyMap<string, SurfaceMap>;
   /** What maps of a sheet have in common (rules, masks) is computed once where this is given. */
   cache?: TileCache;
 }
@@ -39,7 +34,7 @@ export interface RenderContext {
 /** Holds all rules and masks of a sheet of 2048², so that each map after the first is quick. */
 const DISPATCH_BYTES = 768 * 1024 * 1024;
 
-export interface RenderSettings extends Pick<DispatchOptions, 'bits' | 'normalY' | 'margin'> {
+export interface RenderSettings extends Codes, Pick<DispatchOptions, 'normalY' | 'margin'> {
   /** Full size divided by this; any positive number. */
   divide: number;
 }
@@ -47,7 +42,7 @@ export interface RenderSettings extends Pick<DispatchOptions, 'bits' | 'normalY'
 /** One delivered picture. Grey for value maps, RGB for colour, normal and the packed map. */
 export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMap, settings: RenderSettings): Bitmap {
   if (context.model && context.piece.model) attachSurfaces(context.store, context.model, context.piece.model.uvSet);
-  const around = marginsFor(context, sheet, settings);
+  const around = marginsFor(context, sheet, target(sheet, settings.divide), settings);
   if (map === 'normal') return renderNormal(context, sheet, settings, around);
   if (map === 'orm') {
     const [o, r, m] = PACKED_MAPS.map((part) => renderMap(context, sheet, part, settings, around));
@@ -60,86 +55,64 @@ function target(sheet: Sheet, divide: number): [number, number] {
   return [Math.max(1, Math.round(sheet.width / divide)), Math.max(1, Math.round(sheet.height / divide))];
 }
 
-/** What lies around the islands of a sheet. */
-interface Around {
-  /** For each texel at full size the one whose value it takes; −1: none is near enough. */
-  sources: Int32Array;
-  /** 1 for each texel of the delivered size that is no farther from an island than was asked. */
-  within: Uint8Array;
-}
-
-/** Texels of the delivered size that shrinking looks at, at most (tile/resample.ts). */
-const FILTER_REACH = 4;
-
-function marginsFor(context: RenderContext, sheet: Sheet, { margin, divide }: RenderSettings): Around | null {
-  const surface = surfaceOf(context, sheet);
-  if (!surface) return null;
-  const [width, height] = target(sheet, divide);
-  const reach = Math.ceil((margin + FILTER_REACH) * Math.max(1, divide));
-  const sources = marginSources(coveredTexels(surface), sheet.width, sheet.height, reach);
-  const near = marginSources(islandTexels(surface, width, height), width, height, margin);
-  return { sources, within: Uint8Array.from(near, (s) => (s < 0 ? 0 : 1)) };
-}
-
-/** Beyond the margin there is what an empty map has. */
-function cut(values: Float32Array, channels: number, around: Around | null, empty: readonly number[]): void {
-  if (!around) return;
-  for (let i = 0; i < around.within.length; i++)
-    if (!around.within[i]) for (let c = 0; c < channels; c++) values[i * channels + c] = empty[c];
-}
-
-const built = new WeakMap<Model, Map<string, SurfaceMap>>();
-function surfaceOf({ piece, model, surfaces }: RenderContext, sheet: Sheet): SurfaceMap | null {
-  const ready = surfaces?.get(sheet.id);
-  if (ready) return ready;
-  if (!model || !piece.model || sheet.materialIndex === null) return null;
-  const known = built.get(model) ?? built.set(model, new Map()).get(model)!;
-  const key = `${sheet.materialIndex} ${sheet.width} ${sheet.height} ${piece.model.uvSet}`;
-  let map = known.get(key);
-  if (!map) {
-    const uv = model.uvs[piece.model.uvSet];
-    const islands = buildIslands(model, buildTopology(model), uv);
-    map = buildSurfaceMap({ model, islands, uv, materialIndex: sheet.materialIndex, width: sheet.width, height: sheet.height });
-    known.set(key, map);
-  }
-  return map;
-}
-
-function applyMargins(values: Float32Array, channels: number, around: Around | null): void {
-  if (!around) return;
-  const { sources } = around;
-  for (let i = 0; i < sources.length; i++) {
-    const s = sources[i];
-    if (s < 0 || s === i) continue;
-    for (let c = 0; c < channels; c++) values[i * channels + c] = values[s * channels + c];
-  }
-}
-
 function renderMap(context: RenderContext, sheet: Sheet, map: MapId, settings: RenderSettings, around: Around | null): Bitmap {
   const colour = mapKind(map) === 'colour';
   const channels = mapKind(map) === 'value' ? 1 : 3;
   const whole = evaluateWhole16({ sheet, store: context.store, cache: context.cache }, map);
   const [width, height] = target(sheet, settings.divide);
   const shrink = width !== sheet.width || height !== sheet.height;
-  let values = new Float32Array(whole.length);
+  let values: Float32Array = new Float32Array(whole.length);
   for (let i = 0; i < whole.length; i++) {
     const v = whole[i] / 65535;
     values[i] = colour && shrink ? srgbToLinear(v) : v;
   }
   applyMargins(values, channels, around);
   if (shrink) {
-    values = resample(values, sheet.width, sheet.height, channels, width, height, {
-      wrapX: sheet.wrapU,
-      wrapY: sheet.wrapV,
-    }) as typeof values;
-    if (colour) for (let i = 0; i < values.length; i++) values[i] = linearToSrgb(Math.min(1, Math.max(0, values[i])));
+    const solid = map === 'base-colour' ? cutOut(context, sheet, around) : null;
+    const smaller = (of: Float32Array, planes: number, weighted: boolean) =>
+      resample(of, sheet.width, sheet.height, planes, width, height, {
+        wrapX: sheet.wrapU,
+        wrapY: sheet.wrapV,
+        filter: filterFor(holdsOf(map)),
+        weighted,
+      });
+    values = solid ? dropLast(smaller(beside(values, solid), 4, true), 4) : smaller(values, channels, false);
+    if (colour) for (let i = 0; i < values.length; i++) values[i] = linearToSrgb(values[i]);
   }
   cut(values, channels, around, programOf(sheet, map).ground ?? [0, 0, 0]);
-  return quantise(values, width, height, channels, settings.bits);
+  return quantise(values, width, height, channels, settings);
+}
+
+/** A hole counts so little beside what is solid, but where all is hole there is a colour too. */
+const HOLE_COUNTS = 1e-6;
+
+/** How much each texel of the base colour counts when it is made smaller: as its opacity says. null: all is solid. */
+function cutOut(context: RenderContext, sheet: Sheet, around: Around | null): Float32Array | null {
+  if (!sheet.maps.includes('opacity')) return null;
+  const opacity = evaluateWhole16({ sheet, store: context.store, cache: context.cache }, 'opacity');
+  const out = Float32Array.from(opacity, (v) => Math.max(HOLE_COUNTS, v / 65535));
+  applyMargins(out, 1, around);
+  return out;
+}
+
+/** RGB with a fourth number beside each. */
+function beside(rgb: Float32Array, fourth: Float32Array): Float32Array {
+  const out = new Float32Array(fourth.length * 4);
+  for (let i = 0; i < fourth.length; i++) {
+    for (let c = 0; c < 3; c++) out[i * 4 + c] = rgb[i * 3 + c];
+    out[i * 4 + 3] = fourth[i];
+  }
+  return out;
+}
+
+function dropLast(values: Float32Array, channels: number): Float32Array {
+  const out = new Float32Array((values.length / channels) * (channels - 1));
+  for (let i = 0, o = 0; i < values.length; i++) if (i % channels < channels - 1) out[o++] = values[i];
+  return out;
 }
 
 function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSettings, around: Around | null): Bitmap {
-  let values = new Float32Array(sheet.width * sheet.height * 3);
+  let values: Float32Array = new Float32Array(sheet.width * sheet.height * 3);
   const source = { sheet, store: context.store, cache: context.cache };
   const evaluator = new Evaluator(source);
   const heights = around && heightsOf(source, evaluator, around);
@@ -153,7 +126,8 @@ function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSett
   values = resample(values, sheet.width, sheet.height, 3, width, height, {
     wrapX: sheet.wrapU,
     wrapY: sheet.wrapV,
-  }) as typeof values;
+    filter: filterFor('values'),
+  });
   const sign = settings.normalY === 'up' ? 1 : -1;
   for (let i = 0; i < values.length; i += 3) {
     const l = Math.hypot(values[i], values[i + 1], values[i + 2]) || 1;
@@ -162,7 +136,7 @@ function renderNormal(context: RenderContext, sheet: Sheet, settings: RenderSett
     values[i + 2] = (values[i + 2] / l) * 0.5 + 0.5;
   }
   cut(values, 3, around, [0.5, 0.5, 1]);
-  return quantise(values, width, height, 3, settings.bits);
+  return quantise(values, width, height, 3, settings);
 }
 
 /** Heights of a whole sheet that go on beyond the islands: where the gutter ends there is no step. */
@@ -172,24 +146,6 @@ function heightsOf(source: StrataSource, evaluator: Evaluator, around: Around): 
   evaluateRegion(source, NORMAL_FROM.relief, 0, 0, sheet.width, sheet.height, out, evaluator);
   applyMargins(out, 1, around);
   return out;
-}
-
-function quantise(values: Float32Array, width: number, height: number, channels: 1 | 3, bits: 8 | 16): Bitmap {
-  const max = bits === 16 ? 65535 : 255;
-  const data = bits === 16 ? new Uint16Array(values.length) : new Uint8Array(values.length);
-  for (let i = 0; i < values.length; i++) data[i] = Math.min(1, Math.max(0, values[i])) * max + 0.5;
-  return { width, height, channels, bits, data };
-}
-
-/** glTF 2.0, 3.9.2: occlusion in red, roughness in green, metallic in blue. */
-function pack(occlusion: Bitmap, roughness: Bitmap, metallic: Bitmap): Bitmap {
-  const data = roughness.bits === 16 ? new Uint16Array(roughness.data.length * 3) : new Uint8Array(roughness.data.length * 3);
-  for (let i = 0; i < roughness.data.length; i++) {
-    data[i * 3] = occlusion.data[i];
-    data[i * 3 + 1] = roughness.data[i];
-    data[i * 3 + 2] = metallic.data[i];
-  }
-  return { ...roughness, channels: 3, data };
 }
 
 export class DispatchError extends Error {}
@@ -224,8 +180,15 @@ export async function renderGlb(context: RenderContext, options: DispatchOptions
   const pictures: (MaterialPictures | null)[] = model.materials.map(() => null);
   for (const sheet of chosenSheets(piece, options)) {
     const m = sheet.materialIndex ?? 0;
+    const colour = renderOutput(context, sheet, 'base-colour', settings);
+    const opacity = sheet.maps.includes('opacity') ? renderOutput(context, sheet, 'opacity', settings) : null;
+    const alpha = opacity && alphaUse(opacity);
     pictures[m] = {
-      baseColourPng: encodePng(renderOutput(context, sheet, 'base-colour', settings), 'srgb'),
+      baseColourPng: encodePng(alpha ? withAlpha(colour, opacity) : colour, 'srgb'),
+      ...(alpha ? { alpha } : {}),
+      ...(sheet.maps.includes('emissive')
+        ? { emissivePng: encodePng(renderOutput(context, sheet, 'emissive', settings), 'srgb') }
+        : {}),
       ormPng: encodePng(renderOutput(context, sheet, 'orm', settings)),
       normalPng: encodePng(renderOutput(context, sheet, 'normal', settings)),
       uvSet: piece.model?.uvSet ?? 0,

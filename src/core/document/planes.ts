@@ -1,6 +1,7 @@
 /** Planes of pixels that a document names: what each layer, mask and picture keeps in a store of tiles. */
 import { LAYERS } from '../kinds/layers';
 import { STEPS } from '../kinds/steps';
+import type { Wraps } from '../tile/fit';
 import { TILE_TEXELS, type TileStore } from '../tile/tiles';
 import { storedChannels, type MapId, type PlaneMap } from '../kinds/maps';
 import type { Sheet } from './schema';
@@ -21,11 +22,13 @@ export interface Plane {
   map: PlaneMap;
   width: number;
   height: number;
+  wraps: Wraps;
 }
 
 /** Every plane that belongs to a sheet: of its layers, of its masks' painted steps, and its pictures. */
 export function planesOfSheet(sheet: Sheet): Plane[] {
   const { width, height } = sheet;
+  const wraps = { wrapX: sheet.wrapU, wrapY: sheet.wrapV };
   return [
     ...sheet.layers.flatMap((owner) =>
       (LAYERS[owner.kind].planes ? (Object.keys(owner.cells) as MapId[]) : []).map((map) => ({
@@ -34,12 +37,13 @@ export function planesOfSheet(sheet: Sheet): Plane[] {
         map,
         width,
         height,
+        wraps,
       })),
     ),
     ...sheet.masks.flatMap(({ name, steps }) =>
       steps
         .filter((s) => STEPS[s.source.type].painted)
-        .map(({ id }) => ({ key: planeKey(id, 'mask'), owner: { id, name }, map: 'mask' as const, width, height })),
+        .map(({ id }) => ({ key: planeKey(id, 'mask'), owner: { id, name }, map: 'mask' as const, width, height, wraps })),
     ),
     ...sheet.pictures.map((p) => ({
       key: planeKey(p.id, 'picture'),
@@ -47,6 +51,7 @@ export function planesOfSheet(sheet: Sheet): Plane[] {
       map: 'picture' as const,
       width: p.width,
       height: p.height,
+      wraps: {},
     })),
   ];
 }

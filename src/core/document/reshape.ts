@@ -1,5 +1,5 @@
 /** Changing the size and the lie of stored planes: resize, crop, extend, quarter turns, mirroring. */
-import { mapKind, storedChannels, type PlaneMap } from '../kinds/maps';
+import { holdsOf, mapKind, storedChannels, type PlaneMap } from '../kinds/maps';
 import { LIMITS } from './layer';
 import { fitPicture } from '../tile/fit';
 
@@ -31,17 +31,19 @@ export function extentFault({ width, height }: Extent): string | null {
 }
 
 /** Pixels (uint16, interleaved as stored) of a plane after the change. Resizing filters colour in linear light. */
-export function reshapePlane(pixels: Uint16Array, extent: Extent, map: PlaneMap, by: Reshape): Uint16Array {
+export function reshapePlane(
+  pixels: Uint16Array,
+  extent: Extent & { wrapU?: boolean; wrapV?: boolean },
+  map: PlaneMap,
+  by: Reshape,
+): Uint16Array {
   const channels = storedChannels(map);
-  const { width, height } = extent;
+  const { width, height, wrapU, wrapV } = extent;
   if (by.kind === 'resize')
-    return fitPicture(
-      { width, height, channels, bits: 16, data: pixels },
-      by.width,
-      by.height,
-      channels,
-      mapKind(map) === 'colour',
-    );
+    return fitPicture({ width, height, channels, bits: 16, data: pixels }, by.width, by.height, channels, holdsOf(map), {
+      wrapX: wrapU,
+      wrapY: wrapV,
+    });
   const to = reshapedExtent(extent, by);
   const out = new Uint16Array(to.width * to.height * channels);
   for (let y = 0; y < to.height; y++)

@@ -181,6 +181,9 @@ export function mapInfo(map: MapId, owns: readonly OwnMap[] = []): MapInfo {
 export const mapKind = (map: PlaneMap): MapInfo['kind'] => (MAPS as Record<string, MapInfo>)[map]?.kind ?? 'value';
 export const mapGround = (map: MapId): readonly number[] => (MAPS as Record<string, MapInfo>)[map]?.ground ?? [0];
 
+/** What a plane holds, for those who resample it. */
+export const holdsOf = (map: PlaneMap): 'colour' | 'values' => (mapKind(map) === 'colour' ? 'colour' : 'values');
+
 /** The built-in maps' rows, in order. */
 export const MAP_ROWS: readonly MapInfo[] = MAP_IDS.map((id) => MAPS[id]);
 

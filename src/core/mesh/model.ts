@@ -9,6 +9,9 @@ export interface ModelMaterial {
   metallic: number;
   roughness: number;
   seeThrough: boolean;
+  /** Linear RGB, 0..1, and how many times brighter it shines (KHR_materials_emissive_strength). */
+  emissiveLinear: [number, number, number];
+  emissiveStrength: number;
   doubleSided: boolean;
   /** Pictures that the file carries, still encoded. */
   baseColourPicture: EncodedPicture | null;

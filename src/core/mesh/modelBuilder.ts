@@ -22,6 +22,8 @@ export function plainMaterial(name: string): ModelMaterial {
     metallic: 0,
     roughness: 0.6,
     seeThrough: false,
+    emissiveLinear: [0, 0, 0],
+    emissiveStrength: 1,
     doubleSided: false,
     baseColourPicture: null,
     metallicRoughnessPicture: null,

@@ -4,7 +4,7 @@
  * (glTF 2.0, section 3.7.3.3).
  */
 import { Primitive, WebIO, type Document, type GLTF, type Material, type Node, type Texture } from '@gltf-transform/core';
-import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { ALL_EXTENSIONS, type EmissiveStrength } from '@gltf-transform/extensions';
 import { linearToSrgb } from '../colour/transfer';
 import { MODEL_LIMITS, ModelError, type EncodedPicture, type Model, type ModelMaterial } from './model';
 import { ModelBuilder } from './modelBuilder';
@@ -262,6 +262,8 @@ function readMaterial(material: Material): ModelMaterial {
     metallic: material.getMetallicFactor(),
     roughness: material.getRoughnessFactor(),
     seeThrough: material.getAlphaMode() === 'BLEND' || material.getExtension('KHR_materials_transmission') !== null,
+    emissiveLinear: [...material.getEmissiveFactor()] as [number, number, number],
+    emissiveStrength: material.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1,
     doubleSided: material.getDoubleSided(),
     baseColourPicture: picture(material.getBaseColorTexture()),
     metallicRoughnessPicture: picture(material.getMetallicRoughnessTexture()),

@@ -1,10 +1,19 @@
-/** A model as GLB 2.0 through @gltf-transform: one mesh a part, one primitive a material in it. */
+/**
+ * A model as GLB 2.0 through @gltf-transform: one mesh a part, one primitive a material in it. Where a material has a normal picture
+ * its tangents go out too, as MikkTSpace gives them (glTF 2.0, 3.7.2.1); what has no UVs goes out without pictures.
+ */
 import { Document, WebIO, type Material } from '@gltf-transform/core';
+import { KHRMaterialsEmissiveStrength } from '@gltf-transform/extensions';
 import type { Model } from './model';
+import { cornerTangents } from './tangents';
 
 /** Encoded pictures of one material; all optional. `ormPng`: occlusion, roughness, metallic in R, G, B. */
 export interface MaterialPictures {
+  /** With alpha where `alpha` says how it is meant. */
   baseColourPng?: Uint8Array;
+  /** Left out: all is solid. */
+  alpha?: AlphaUse;
+  emissivePng?: Uint8Array;
   ormPng?: Uint8Array;
   normalPng?: Uint8Array;
   /** UV set that the pictures belong to. */
@@ -14,11 +23,32 @@ export interface MaterialPictures {
   wrapV?: boolean;
 }
 
+/** How holes are meant: texels are there or not, or they let something through (glTF 2.0, 3.9.4). */
+export type AlphaUse = 'MASK' | 'BLEND';
+
 export async function writeGlb(model: Model, pictures: (MaterialPictures | null)[] = []): Promise<Uint8Array> {
   const document = new Document();
   document.getRoot().getAsset().generator = 'Brindle';
   const buffer = document.createBuffer();
-  const materials = model.materials.map((_, m) => makeMaterial(document, model, m, pictures[m] ?? null));
+  const made = new Map<string, Material>();
+  /** `bare`: for what has no UVs for the pictures. */
+  const materialOf = (m: number, bare: boolean): Material => {
+    const given = bare ? null : (pictures[m] ?? null);
+    const key = `${m} ${given !== null}`;
+    const known = made.get(key);
+    if (known) return known;
+    const material = makeMaterial(document, model, m, given);
+    made.set(key, material);
+    return material;
+  };
+  const tangents = new Map<number, Float32Array>();
+  const tangentsFor = (set: number): Float32Array => {
+    const known = tangents.get(set);
+    if (known) return known;
+    const found = cornerTangents({ ...model, uv: model.uvs[set] });
+    tangents.set(set, found);
+    return found;
+  };
   const scene = document.createScene('Scene');
   document.getRoot().setDefaultScene(scene);
   const groups = new Map<number, number[]>();
@@ -32,46 +62,66 @@ export async function writeGlb(model: Model, pictures: (MaterialPictures | null)
     const mesh = document.createMesh(name);
     for (const [key, faces] of groups) {
       if (Math.floor(key / 65536) !== part) continue;
-      const { indices, vertices } = compact(model, faces);
-      const primitive = document.createPrimitive().setMaterial(materials[key % 65536]);
-      const attribute = (semantic: string, type: 'VEC2' | 'VEC3', source: Float32Array, size: number) => {
-        const array = new Float32Array(vertices.length * size);
-        vertices.forEach((v, i) => {
+      const m = key % 65536;
+      const there = model.uvs.map((uv) => faces.every((f) => cornersOf(model, f).every((v) => isPlace(uv, v))));
+      const set = pictures[m]?.uvSet ?? 0;
+      const bare = !there[set];
+      const { indices, vertices, corners } = compact(model, faces, pictures[m]?.normalPng && !bare ? tangentsFor(set) : null);
+      const primitive = document.createPrimitive().setMaterial(materialOf(m, bare));
+      const attribute = (
+        semantic: string,
+        type: 'VEC2' | 'VEC3' | 'VEC4',
+        source: Float32Array,
+        size: number,
+        from: readonly number[] = vertices,
+      ) => {
+        const array = new Float32Array(from.length * size);
+        from.forEach((v, i) => {
           for (let k = 0; k < size; k++) array[i * size + k] = source[v * size + k];
         });
         primitive.setAttribute(semantic, document.createAccessor().setType(type).setArray(array).setBuffer(buffer));
       };
       attribute('POSITION', 'VEC3', model.positions, 3);
       attribute('NORMAL', 'VEC3', model.normals, 3);
-      let set = 0;
+      if (corners) attribute('TANGENT', 'VEC4', tangentsFor(set), 4, corners);
       // Sets must be numbered without gaps; a set that this part lacks is written as zeros if a later one exists.
-      const has = model.uvs.map((uv) => vertices.every((v) => Number.isFinite(uv[v * 2]) && Number.isFinite(uv[v * 2 + 1])));
-      for (let k = 0; k <= has.lastIndexOf(true); k++)
-        attribute(`TEXCOORD_${set++}`, 'VEC2', has[k] ? model.uvs[k] : new Float32Array(model.uvs[k].length), 2);
+      for (let k = 0; k <= there.lastIndexOf(true); k++)
+        attribute(`TEXCOORD_${k}`, 'VEC2', there[k] ? model.uvs[k] : new Float32Array(model.uvs[k].length), 2);
       primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(indices).setBuffer(buffer));
       mesh.addPrimitive(primitive);
     }
     if (mesh.listPrimitives().length) scene.addChild(document.createNode(name).setMesh(mesh));
   });
-  return new WebIO().writeBinary(document);
+  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength]).writeBinary(document);
 }
 
-function compact(model: Model, faces: number[]) {
-  const known = new Map<number, number>();
+const cornersOf = ({ indices }: Model, f: number): number[] => [indices[f * 3], indices[f * 3 + 1], indices[f * 3 + 2]];
+const isPlace = (uv: Float32Array, v: number): boolean => Number.isFinite(uv[v * 2]) && Number.isFinite(uv[v * 2 + 1]);
+
+/**
+ * The vertices that some faces use, and these faces by them. With tangents (4 × float32 a corner of the model) vertices part where
+ * theirs do, and `corners` names one corner for each.
+ */
+function compact(model: Model, faces: number[], tangents: Float32Array | null) {
+  const known = new Map<number | string, number>();
   const vertices: number[] = [];
+  const corners: number[] | null = tangents ? [] : null;
   const indices = new Uint32Array(faces.length * 3);
   faces.forEach((f, n) => {
     for (let k = 0; k < 3; k++) {
-      const v = model.indices[f * 3 + k];
-      let i = known.get(v);
+      const c = f * 3 + k;
+      const v = model.indices[c];
+      const key = tangents ? `${v} ${tangents.subarray(c * 4, c * 4 + 4).join(' ')}` : v;
+      let i = known.get(key);
       if (i === undefined) {
         i = vertices.push(v) - 1;
-        known.set(v, i);
+        corners?.push(c);
+        known.set(key, i);
       }
       indices[n * 3 + k] = i;
     }
   });
-  return { vertices, indices: vertices.length < 65536 ? Uint16Array.from(indices) : indices };
+  return { vertices, corners, indices: vertices.length < 65536 ? Uint16Array.from(indices) : indices };
 }
 
 function makeMaterial(document: Document, model: Model, m: number, pictures: MaterialPictures | null): Material {
@@ -79,7 +129,16 @@ function makeMaterial(document: Document, model: Model, m: number, pictures: Mat
   const material = document
     .createMaterial(pictures?.name ?? source.name)
     .setDoubleSided(source.doubleSided)
-    .setAlphaMode(source.seeThrough ? 'BLEND' : 'OPAQUE');
+    .setAlphaMode(source.seeThrough ? 'BLEND' : (pictures?.alpha ?? 'OPAQUE'))
+    .setEmissiveFactor(source.emissiveLinear);
+  if (source.emissiveStrength !== 1)
+    material.setExtension(
+      'KHR_materials_emissive_strength',
+      document
+        .createExtension(KHRMaterialsEmissiveStrength)
+        .createEmissiveStrength()
+        .setEmissiveStrength(source.emissiveStrength),
+    );
   if (!pictures)
     return material
       .setBaseColorFactor(source.baseColourLinear)
@@ -105,6 +164,10 @@ function makeMaterial(document: Document, model: Model, m: number, pictures: Mat
     const orm = texture('occlusion roughness metallic', pictures.ormPng);
     settle(material.setMetallicRoughnessTexture(orm).getMetallicRoughnessTextureInfo());
     settle(material.setOcclusionTexture(orm).getOcclusionTextureInfo());
+  }
+  if (pictures.emissivePng) {
+    settle(material.setEmissiveTexture(texture('emissive', pictures.emissivePng)).getEmissiveTextureInfo());
+    material.setEmissiveFactor([1, 1, 1]);
   }
   if (pictures.normalPng) settle(material.setNormalTexture(texture('normal', pictures.normalPng)).getNormalTextureInfo());
   return material;

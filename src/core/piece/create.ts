@@ -1,7 +1,7 @@
 /** Making a new piece from a model or for a canvas. Ids come from the caller's `newId`. */
 import { linearToSrgb } from '../colour/transfer';
 import type { Bitmap } from '../tile/bitmap';
-import { MAPS, storedChannels, type MapId } from '../kinds/maps';
+import { holdsOf, MAPS, storedChannels, type MapId } from '../kinds/maps';
 import { freeName, newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { LIMITS, nameSchema, type Layer, type Piece, type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
@@ -117,7 +117,7 @@ async function pictureLayer(
   const layer = newPaintedLayer(options.newId(), 'From the model', []);
   const put = (map: MapId, picture: Bitmap) => {
     const channels = storedChannels(map);
-    const pixels = fitPicture(picture, sheet.width, sheet.height, channels, map === 'base-colour');
+    const pixels = fitPicture(picture, sheet.width, sheet.height, channels, holdsOf(map));
     for (const [tile, data] of tilesFromPicture(pixels, sheet.width, sheet.height, channels))
       store.set(planeKey(layer.id, map), tile, { data, hash: null });
     layer.cells[map] = { on: true };

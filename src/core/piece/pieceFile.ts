@@ -12,7 +12,7 @@
  * See docs/piece-file.md.
  */
 import { strokesFile } from '../hand/replay';
-import { mapKind, storedChannels } from '../kinds/maps';
+import { holdsOf, storedChannels } from '../kinds/maps';
 import { parsePiece, type Piece } from '../document/schema';
 import { planesOfSheet } from '../document/planes';
 import { strokeRecordSchema, type StrokeRecord } from '../keeping/operation';
@@ -94,10 +94,10 @@ function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
       throw new PieceFileError(
         `${name} holds "${path}", which belongs to no painted layer, coat or mask: export the piece again.`,
       );
-    const { map, width, height } = place;
+    const { map, width, height, wraps } = place;
     const channels = storedChannels(map);
     // A picture of another size is fitted to its sheet, so that files can be put together by hand.
-    const pixels = fitPicture(decodePng(content, `"${path}"`), width, height, channels, mapKind(map) === 'colour');
+    const pixels = fitPicture(decodePng(content, `"${path}"`), width, height, channels, holdsOf(map), wraps);
     for (const [tile, data] of tilesFromPicture(pixels, width, height, channels))
       store.set(place.key, tile, { data, hash: null });
   }

@@ -278,6 +278,7 @@ export class Evaluator implements At {
       lay();
       if (op.type === 'save') saved.push(this.copy(scope, state, texels));
       else if (op.type === 'restore') this.restore(scope, op, tile, rect, saved.pop()!, state);
+      else if (op.type === 'hold') hold(state, scope.channels * texels);
       else this.adjust(scope, op, i, tile, rect, state);
     }
     lay();
@@ -525,6 +526,15 @@ export class Evaluator implements At {
     const acc = this.planes(state, texels);
     const lerp = scope.ground !== null ? kernels().lerp : lerpStraight;
     lerp(acc, this.planes(after, texels), texels, scope.channels, amount, typeof mask === 'number' ? null : mask);
+  }
+}
+
+/** Holds the first `count` numbers of planes, or all values, to 0..1. */
+function hold(state: State, count: number): void {
+  if (state.even) state.even = state.even.map((v) => Math.min(1, Math.max(0, v)));
+  else {
+    const values = state.acc!.subarray(0, count);
+    kernels().affine(values, values, 0, 1, true);
   }
 }
 

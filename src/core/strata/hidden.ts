@@ -65,10 +65,13 @@ export function hiddenRecipe(level: PictureLevel, kind: Exclude<MapKind, 'normal
   const stride = Math.max(1, Math.floor(pixels / SAMPLES)) | 1;
   const colours: number[][] = [];
   for (let i = 0; i < pixels; i += stride) {
+    // What is not there has no say, unless nothing is.
+    if (data[i * 4 + 3] === 0 && take !== 'alpha') continue;
     const c = [0, 1, 2, 3].map((k) => data[i * 4 + k] / 65535);
     colours.push(kind === 'value' ? [greyOf(take, c)] : c.slice(0, 3));
   }
-  const size = colours[0].length;
+  const size = kind === 'value' ? 1 : 3;
+  if (!colours.length) colours.push(new Array<number>(size).fill(0));
   const mean = Array.from({ length: size }, (_, k) => colours.reduce((s, c) => s + c[k], 0) / colours.length);
   const axes = kind === 'colour' ? principalAxes(colours, mean) : identity(size);
   const sorted = axes.map((axis) =>

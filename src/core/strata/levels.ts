@@ -1,6 +1,7 @@
 /**
  * Levels of pictures made ready to be read through taps: 16 bits around the middle, one number or four a pixel, with the
- * first column and row once more at the end, so that a read never has to look where the border is.
+ * first column and row once more at the end, so that a read never has to look where the border is. Where a picture is not solid
+ * all over, what a pixel gives is weighted by its alpha: whoever reads divides by the alpha that he reads.
  */
 import type { Pixels } from '../../kernels/taps';
 import type { MapKind } from '../kinds/filters/filter';
@@ -11,10 +12,22 @@ import type { PictureLevel } from './pictureLevel';
 /** One step of a code: of what is read as it is, and of what was made Gaussian. */
 export const PLAIN_STEP = 1 / 65535;
 export const GAUSS_STEP = SPAN / 32767;
+/** The weight of a direction that is wholly there. */
+export const WHOLE = 32767;
 
-/** What a pixel is for a kind of map. With a recipe values are Gaussian (principal axes of colours); directions stay what they are. */
-export function readyPixels(level: PictureLevel, kind: MapKind, take: Grey, recipe: HiddenRecipe | null): Pixels {
+/**
+ * What a pixel is for a kind of map. With a recipe values are Gaussian (principal axes of colours), and what is not there counts as
+ * their mean, 0. Directions stay what they are, and have their weight beside them.
+ */
+export function readyPixels(
+  level: PictureLevel,
+  kind: MapKind,
+  take: Grey,
+  recipe: HiddenRecipe | null,
+  weighted = false,
+): Pixels {
   const { data } = level;
+  const share = weighted ? (from: number) => data[from + 3] / 65535 : () => 1;
   const c = [0, 0, 0, 0];
   const load = (from: number) => {
     for (let k = 0; k < 4; k++) c[k] = data[from + k] / 65535;
@@ -24,12 +37,17 @@ export function readyPixels(level: PictureLevel, kind: MapKind, take: Grey, reci
       load(from);
       const grey = greyOf(take, c);
       into[to] = recipe
-        ? Math.round(gaussOf(recipe.tables[0], grey - recipe.mean[0]) / GAUSS_STEP)
-        : Math.round(grey * 65535) - 32768;
+        ? Math.round((gaussOf(recipe.tables[0], grey - recipe.mean[0]) / GAUSS_STEP) * share(from))
+        : Math.round(grey * 65535 * share(from)) - 32768;
+    });
+  if (kind === 'normal')
+    return padded(level, 4, (from, into, to) => {
+      for (let k = 0; k < 3; k++) into[to + k] = Math.round((data[from + k] - 32768) * share(from));
+      into[to + 3] = Math.round(WHOLE * share(from));
     });
   if (!recipe)
     return padded(level, 4, (from, into, to) => {
-      for (let k = 0; k < 3; k++) into[to + k] = data[from + k] - 32768;
+      for (let k = 0; k < 3; k++) into[to + k] = Math.round(data[from + k] * share(from)) - 32768;
     });
   const { mean, axes, tables } = recipe;
   return padded(level, 4, (from, into, to) => {
@@ -37,7 +55,7 @@ export function readyPixels(level: PictureLevel, kind: MapKind, take: Grey, reci
     for (let a = 0; a < 3; a++) {
       const axis = axes[a];
       const v = axis[0] * (c[0] - mean[0]) + axis[1] * (c[1] - mean[1]) + axis[2] * (c[2] - mean[2]);
-      into[to + a] = Math.round(gaussOf(tables[a], v) / GAUSS_STEP);
+      into[to + a] = Math.round((gaussOf(tables[a], v) / GAUSS_STEP) * share(from));
     }
   });
 }

@@ -19,7 +19,8 @@ export function storedTile(value: TileValue, scope: Scope): Uint16Array | null {
   for (let c = 0; c < step; c++)
     for (let i = 0; i < TILE_TEXELS; i++) {
       const v = value.data ? value.data[c * TILE_TEXELS + i] : value.uniform[c];
-      const code = v * 65535 + 0.5;
+      // Heights of layers by themselves may lie beyond what is stored.
+      const code = Math.min(1, Math.max(0, v)) * 65535 + 0.5;
       out[i * step + c] = code;
       if (c === channels && code >= 1) covered = true;
     }

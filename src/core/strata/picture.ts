@@ -12,7 +12,7 @@ import { pictureFromTiles, stampOf, TILE_TEXELS, type TileStore, type TileVersio
 import type { MapKind } from '../kinds/filters/filter';
 import { greyOf } from '../kinds/grey';
 import { BINS_A_DEVIATION, hiddenRecipe, type HiddenRecipe } from './hidden';
-import { GAUSS_STEP, PLAIN_STEP, readyAlpha, readyPixels } from './levels';
+import { GAUSS_STEP, PLAIN_STEP, readyAlpha, readyPixels, WHOLE } from './levels';
 import { type Placement } from '../kinds/placement';
 import { texelOf } from './projections';
 import type { PictureLevel } from './pictureLevel';
@@ -109,7 +109,7 @@ export function levelFor(data: PictureData, texel: number): PictureLevel {
 
 interface Ready {
   recipe: HiddenRecipe | null;
-  levels: Map<PictureLevel, { pixels: Pixels; alpha: Pixels | null }>;
+  levels: Map<PictureLevel, { pixels: Pixels; alpha: Pixels | null; weighted: boolean }>;
 }
 
 function readyFor(data: PictureData, level: PictureLevel, kind: MapKind, { take }: PictureUse, hide: boolean) {
@@ -121,7 +121,9 @@ function readyFor(data: PictureData, level: PictureLevel, kind: MapKind, { take 
   }
   let ready = found.levels.get(level);
   if (!ready) {
-    ready = { pixels: readyPixels(level, kind, take, found.recipe), alpha: readyAlpha(level) };
+    const alpha = readyAlpha(level);
+    const weighted = alpha !== null && (kind === 'normal' || take !== 'alpha');
+    ready = { pixels: readyPixels(level, kind, take, found.recipe, weighted), alpha, weighted };
     found.levels.set(level, ready);
   }
   return { recipe: found.recipe, ...ready };
@@ -140,20 +142,24 @@ export function pictureTile(
   if (set.count === 0) return null;
   const channels = kind === 'value' ? 1 : 3;
   const out = new Float32Array(TILE_TEXELS * (channels + 1));
-  const { recipe, pixels, alpha } = readyFor(data, level, kind, use, placement.hide > 0);
+  const { recipe, pixels, alpha, weighted } = readyFor(data, level, kind, use, placement.hide > 0);
   const down = level.width + 1;
   const { pictures } = kernels();
   const table = recipe?.back ?? null;
   const steps = GAUSS_STEP * BINS_A_DEVIATION;
   // Towards neutral grey: the picture's own mean becomes the middle.
-  const lift = (c: number, mean: number) => (recipe ? recipe.mean[c] : 32768 * PLAIN_STEP) + use.neutral * (0.5 - mean);
+  const shift = (mean: number) => use.neutral * (0.5 - mean);
+  // What is weighted is shifted once the weight is out of it.
+  const later = weighted && !recipe;
+  const lift = (c: number, mean: number) => (recipe ? recipe.mean[c] : 32768 * PLAIN_STEP) + (later ? 0 : shift(mean));
+  const grey = greyOf(use.take, [...data.mean, 1]);
   if (kind === 'normal') layDirections(pictures.pixelsOf(pixels), set, down, turned, placement, out);
   else if (kind === 'value')
     pictures.readValues(
       set,
       pixels,
       down,
-      { table, steps, by: recipe ? 1 : PLAIN_STEP, lift: lift(0, greyOf(use.take, [...data.mean, 1])) },
+      { table, steps, by: recipe ? 1 : PLAIN_STEP, lift: lift(0, grey) },
       out.subarray(0, TILE_TEXELS),
     );
   else {
@@ -166,7 +172,18 @@ export function pictureTile(
   const cover = out.subarray(channels * TILE_TEXELS);
   if (alpha && use.take !== 'alpha') layAlpha(pictures.pixelsOf(alpha), set, down, placement.hide, cover);
   else cover.set(set.views().seen);
+  if (later && kind !== 'normal')
+    for (let c = 0; c < channels; c++)
+      unweigh(out.subarray(c * TILE_TEXELS, (c + 1) * TILE_TEXELS), cover, shift(kind === 'value' ? grey : data.mean[c]));
   return out;
+}
+
+/** Divides by the alpha that was read with it. */
+function unweigh(values: Float32Array, alpha: Float32Array, shift: number): void {
+  for (let i = 0; i < values.length; i++) {
+    const v = alpha[i] > 0 ? values[i] / alpha[i] + shift : 0;
+    values[i] = v < 0 ? 0 : v > 1 ? 1 : v;
+  }
 }
 
 /** `strength`: how much comes from the patches where the picture as it is comes too; alpha is averaged as it is. */
@@ -204,11 +221,18 @@ function layDirections(codes: Int16Array, set: TapSet, down: number, turned: num
     for (let o = t * MOST_READS, k = 0; k < reads; k++, o++) {
       let u = 0;
       let v = 0;
+      let whole = 0;
+      let there = 0;
       for (let q = 0; q < 4; q++) {
         const i = (at[o] + (q & 1) + (q >> 1) * down) * 4;
         u += codes[i] * weights[o * 4 + q];
         v += codes[i + 1] * weights[o * 4 + q];
+        there += (codes[i + 3] / WHOLE) * weights[o * 4 + q];
+        whole += weights[o * 4 + q];
       }
+      if (there <= 0) continue;
+      u *= whole / there;
+      v *= whole / there;
       const c = reads === 1 ? 1 : TURNS[turn[o] * 2];
       const s = reads === 1 ? 0 : TURNS[turn[o] * 2 + 1];
       x += c * u - s * v;

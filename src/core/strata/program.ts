@@ -81,6 +81,7 @@ class Compiler implements LayerBuild {
   scope(map: MapId, layers: readonly Layer[], ground: readonly number[] | null, weights: Weights = {}): Scope {
     const ops: Op[] = [];
     for (const layer of layers) this.layer(ops, layer, map, weights);
+    if (ground && ops.length > 0 && mapInfo(map).relief) ops.push({ ...plainOp('hold'), type: 'hold' });
     return this.finish(mapKind(map), ground, ops);
   }
 

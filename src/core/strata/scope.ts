@@ -78,6 +78,8 @@ export type Op = { layerId: string; opacity: number; mask: MaskUse | null; key: 
   | { type: 'save' }
   /** … and mixed with what its members made of it. */
   | { type: 'restore' }
+  /** Values that went beyond 0..1 while layers added up are held to it, once. */
+  | { type: 'hold' }
 );
 
 export interface Scope {

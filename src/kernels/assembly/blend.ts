@@ -48,6 +48,13 @@ function is<A, B>(): bool {
   return idof<A>() == idof<B>();
 }
 
+/** Modes that heights join by, which go beyond 0 … 1 between layers. */
+// @ts-ignore: decorator
+@inline
+function isFree<M>(): bool {
+  return is<M, Offset>() || is<M, Normal>() || is<M, Lighten>() || is<M, Darken>();
+}
+
 // @ts-ignore: decorator
 @inline
 function clamp(v: v128): v128 {
@@ -138,10 +145,10 @@ function channel<M, B>(b: v128, s: v128, as: v128, ws: v128, wb: v128, wm: v128,
     else if (is<M, Multiply>()) change = f32x4.mul(b, f32x4.sub(s, one));
     else if (is<M, Screen>()) change = f32x4.mul(s, f32x4.sub(one, b));
     else change = f32x4.sub(mix<M>(b, s, one), b);
-    const r = f32x4.add(b, f32x4.mul(as, change));
-    return is<M, Offset>() ? clamp(r) : r;
+    return f32x4.add(b, f32x4.mul(as, change));
   }
-  return clamp(f32x4.add(f32x4.add(f32x4.mul(s, ws), f32x4.mul(b, wb)), f32x4.mul(mix<M>(b, s, one), wm)));
+  const r = f32x4.add(f32x4.add(f32x4.mul(s, ws), f32x4.mul(b, wb)), f32x4.mul(mix<M>(b, s, one), wm));
+  return isFree<M>() ? r : clamp(r);
 }
 
 /** 1 / alpha of the result, 0 where nothing is left: then all weights are 0 and so is the result. */

@@ -12,6 +12,7 @@ import { tileBytes } from '../../core/codec/tileBlob';
 import { BAKE_VERSION, bakeSpecSchema, type BakeSpec } from '../../core/kinds/bakes/spec';
 import type { BakeStatus } from '../../core/kinds/bakes/status';
 import { readModel } from '../../core/mesh/readModel';
+import { plainMaterial } from '../../core/mesh/modelBuilder';
 import { writeGlb } from '../../core/mesh/writeGlb';
 import { contractPiece } from '../../core/testing/houseContract';
 import { ballModel } from '../../core/testing/baked';
@@ -85,16 +86,7 @@ afterEach(async () => {
 });
 afterAll(() => end());
 
-const contractMaterial = {
-  name: 'Surface',
-  baseColourLinear: [0.5, 0.5, 0.5, 1] as [number, number, number, number],
-  metallic: 0,
-  roughness: 0.6,
-  seeThrough: false,
-  doubleSided: false,
-  baseColourPicture: null,
-  metallicRoughnessPicture: null,
-};
+const contractMaterial = plainMaterial('Surface');
 
 test('two workers on one bake give the same bytes as one thread, each tile once, and nothing is baked twice', async () => {
   const s = spec({ width: 384, height: 384, settings: { type: 'occlusion', samples: 16 } });

@@ -63,6 +63,13 @@ export function Options({ piece, options, outputs, change }: OptionsProps) {
             onChange={(d) => change({ divide: Number(d) as DispatchOptions['divide'] })}
           />
         </Row>
+        {options.divide > 1 && (
+          <p className="mb-1 pl-31 text-ink-soft">
+            Colours are filtered with Lanczos in linear light, values and normals with Mitchell–Netravali; neither goes beyond
+            what lies around.
+            {piece.sheets.some((s) => s.maps.includes('opacity')) && ' Base colour counts as much as its opacity.'}
+          </p>
+        )}
         <Row label="Depth">
           <Segments
             label="Depth"
@@ -74,6 +81,16 @@ export function Options({ piece, options, outputs, change }: OptionsProps) {
             onChange={(b) => change({ bits: Number(b) as 8 | 16 })}
           />
         </Row>
+        {options.bits === 8 && (
+          <Row label="Between steps">
+            <Switch
+              label="Dither"
+              checked={options.dither}
+              onChange={(dither) => change({ dither })}
+              hint="Slow gradients become a fine pattern of two neighbouring codes instead of bands; whole codes stay"
+            />
+          </Row>
+        )}
         <Row label="Normal’s green">
           <Segments
             label="Normal’s green"

@@ -14,7 +14,7 @@ import { batch, setSheetEdit, type Edit } from '../edits';
 import { freeName } from '../factory';
 import { asksOf } from '../layer';
 import { planeKey, planesOfSheet } from '../planes';
-import { reshapePlane } from '../reshape';
+import { reshapePlane, type Extent } from '../reshape';
 import { picturesUsed, type Layer, type Mask, type Picture, type Sheet, type Step } from '../schema';
 import { blocksOf, indexOfPlace, outermost, type Place } from '../tree';
 import { addAll, checkLayerCount, WorkError, type Work } from './work';
@@ -194,7 +194,7 @@ export function pasteLayers(
       continue;
     }
     if (map !== 'mask' && !sheet.maps.includes(map)) continue;
-    for (const [tile, after] of fittedTiles(tiles, clip, sheet, map))
+    for (const [tile, after] of fittedTiles(tiles, { ...clip, wrapU: sheet.wrapU, wrapV: sheet.wrapV }, sheet, map))
       changes.push({ plane: planeKey(id, map), tile, before: null, after });
   }
   const index = indexOfPlace(sheet.layers, place);
@@ -219,8 +219,8 @@ export function pasteLayers(
 
 function fittedTiles(
   tiles: ReadonlyMap<TileIndex, TileVersion>,
-  from: { width: number; height: number },
-  to: { width: number; height: number },
+  from: Extent & { wrapU?: boolean; wrapV?: boolean },
+  to: Extent,
   map: MapId | 'mask',
 ): Iterable<[TileIndex, TileVersion]> {
   if (from.width === to.width && from.height === to.height) return tiles;

@@ -38,7 +38,7 @@ export function addPictures(sheet: Sheet, pictures: readonly NewPicture[], then:
     const shrink = Math.min(1, LIMITS.maxPictureSide / Math.max(picture.width, picture.height));
     const width = Math.max(1, Math.round(picture.width * shrink));
     const height = Math.max(1, Math.round(picture.height * shrink));
-    const pixels = fitPicture(picture, width, height, 4, encoding === 'srgb');
+    const pixels = fitPicture(picture, width, height, 4, encoding === 'srgb' ? 'colour' : 'values');
     for (const [tile, data] of tilesFromPicture(pixels, width, height, 4))
       changes.push({ plane: planeKey(id, 'picture'), tile, before: null, after: { data, hash: null } });
     return { id, name, width, height, encoding, ...(bake ? { bake } : {}) };

@@ -1,5 +1,5 @@
 /**
- * Gaussian blur, two passes of a sampled Gaussian cut at 3σ and made to sum to 1; wide ones on fewer samples (gaussian.ts). Colour is averaged in linear
+ * Gaussian blur, two passes of a sampled Gaussian cut at 4σ and made to sum to 1; wide ones on fewer samples (gaussian.ts). Colour is averaged in linear
  * light and weighted by its alpha, values by their coverage, so that what is empty does not bleed in.
  */
 import { z } from 'zod';
@@ -34,8 +34,8 @@ export function unweigh(data: Float32Array, texels: number, kind: MapKind, opaqu
   for (let c = 0; c < alpha; c += texels)
     for (let i = 0; i < texels; i++) {
       const a = data[alpha + i];
-      const v = a > 0 ? Math.min(1, data[c + i] / a) : 0;
-      data[c + i] = kind === 'colour' ? fastSrgb(v) : v;
+      const v = a > 0 ? data[c + i] / a : 0;
+      data[c + i] = kind === 'colour' ? fastSrgb(Math.min(1, v)) : v;
     }
   for (let i = alpha; i < alpha + texels; i++) data[i] = Math.min(1, data[i]);
 }
@@ -88,6 +88,17 @@ function pass(sigma: number, axis: 'x' | 'y'): Pass {
 
 const passes = new Map<number, Pass[]>();
 
+/** The passes of a Gaussian; none where it is narrower than anyone sees. */
+export function softening(sigma: number): Pass[] {
+  if (sigma < 0.05) return [];
+  let found = passes.get(sigma);
+  if (!found) {
+    if (passes.size >= 32) passes.clear();
+    passes.set(sigma, (found = [weighed, pass(sigma, 'x'), pass(sigma, 'y')]));
+  }
+  return found;
+}
+
 export const blur: FilterDef<z.infer<typeof schema>> = {
   type: 'blur',
   label: 'Blur',
@@ -96,13 +107,5 @@ export const blur: FilterDef<z.infer<typeof schema>> = {
   start: { type: 'blur', sigma: 4 },
   controls: [texels('sigma', 'Width σ', 0, 256)],
   fits: () => true,
-  passes: ({ sigma }) => {
-    if (sigma < 0.05) return [];
-    let found = passes.get(sigma);
-    if (!found) {
-      if (passes.size >= 32) passes.clear();
-      passes.set(sigma, (found = [weighed, pass(sigma, 'x'), pass(sigma, 'y')]));
-    }
-    return found;
-  },
+  passes: ({ sigma }) => softening(sigma),
 };

@@ -1,4 +1,4 @@
-/** Filters by exact distance from an outline (tile/distance.ts): growing and shrinking, and shading inside edges. */
+/** Shading inside edges, by exact distance from an outline (tile/distance.ts). */
 import { z } from 'zod';
 import { unit } from '../fields';
 import { signedDistances } from '../../tile/distance';
@@ -25,32 +25,6 @@ function byDistance(reach: number, value: (d: number) => number, evenValue: (v: 
     even: ([v, a]) => [evenValue(v * a), 1],
   };
 }
-
-const growSchema = z.object({
-  type: z.literal('grow'),
-  /** Texels; below 0 it shrinks. */
-  by: z.number().min(-128).max(128),
-  soften: z.number().min(0).max(128),
-});
-export const grow: FilterDef<z.infer<typeof growSchema>> = {
-  type: 'grow',
-  label: 'Grow, shrink, soften',
-  hint: 'Moves the outline at the middle value out or in, and makes it soft, by exact distance.',
-  schema: growSchema,
-  start: { type: 'grow', by: 4, soften: 2 },
-  controls: [texels('by', 'Grow', -128, 128), texels('soften', 'Soften', 0, 128)],
-  fits: (kind) => kind === 'value',
-  passes: (p) => {
-    const half = Math.max(0.5, p.soften / 2);
-    return [
-      byDistance(
-        Math.abs(p.by) + half,
-        (d) => step(-half, half, d + p.by),
-        (v) => (v >= 0.5 ? 1 : 0),
-      ),
-    ];
-  },
-};
 
 const rimSchema = z.object({
   type: z.literal('rim'),

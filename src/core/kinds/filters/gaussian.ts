@@ -10,9 +10,9 @@
  */
 import type { WidePlan } from '../../../kernels/kernels';
 
-/** Weights of the centre and one side, cut at 3σ: w[0] + 2·Σ w[k] = 1. */
+/** Weights of the centre and one side, cut at 4σ (beyond lie 6e-5 of it): w[0] + 2·Σ w[k] = 1. */
 export function gaussianSide(sigma: number): Float32Array {
-  const radius = Math.ceil(sigma * 3);
+  const radius = Math.ceil(sigma * 4);
   const w = Float32Array.from({ length: radius + 1 }, (_, k) => Math.exp((-k * k) / (2 * sigma * sigma)));
   let sum = w[0];
   for (let k = 1; k <= radius; k++) sum += 2 * w[k];

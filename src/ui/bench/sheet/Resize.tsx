@@ -37,7 +37,10 @@ export function Resize({ sheet, apply }: PartProps) {
             </Button>
           ))}
         </div>
-        <p className="text-ink-soft">Paint is filtered (Lanczos, colour in linear light). Coats and adjustments stay exact.</p>
+        <p className="text-ink-soft">
+          Paint is filtered: colours with Lanczos in linear light, values, normals and masks with Mitchell–Netravali, each by its
+          coverage. Coats and adjustments stay exact.
+        </p>
         <Button
           kind="main"
           disabled={width === sheet.width && height === sheet.height}
