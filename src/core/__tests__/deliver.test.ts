@@ -14,6 +14,7 @@ import { coveredTexels, islandTexels } from '../mesh/surfaceMap';
 import { PieceSurfaces } from '../strata/pieceSurfaces';
 import { tilesFromPicture, TileStore } from '../tile/tiles';
 import { srgbToLinear } from '../colour/transfer';
+import { plainPicture } from '../mesh/model';
 import { cubeModel } from '../testing/models';
 
 const options = (over: Partial<DispatchOptions> = {}) => dispatchSchema.parse(over);
@@ -303,8 +304,9 @@ describe('new pieces', () => {
 
   test('textures of the model become a first painted layer, fitted to the sheet', async () => {
     const model = cubeModel();
-    model.materials[0].baseColourPicture = { mime: 'image/png', bytes: new Uint8Array(1) };
-    model.materials[0].metallicRoughnessPicture = { mime: 'image/png', bytes: new Uint8Array(2) };
+    Object.assign(model.materials[0], { baseColourLinear: [1, 1, 1, 1], roughness: 1, metallic: 1 });
+    model.materials[0].baseColourPicture = plainPicture('image/png', new Uint8Array(1));
+    model.materials[0].metallicRoughnessPicture = plainPicture('image/png', new Uint8Array(2));
     const decodePicture = async ({ bytes }: { bytes: Uint8Array }) => ({
       width: 2,
       height: 2,

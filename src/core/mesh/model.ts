@@ -13,15 +13,43 @@ export interface ModelMaterial {
   emissiveLinear: [number, number, number];
   emissiveStrength: number;
   doubleSided: boolean;
+  /** What the alpha of the base colour means (glTF 2.0, 3.9.4): nothing, there from `alphaCutoff` on, or how much. */
+  alphaMode: 'OPAQUE' | 'MASK' | 'BLEND';
+  alphaCutoff: number;
+  normalScale: number;
+  occlusionStrength: number;
   /** Pictures that the file carries, still encoded. */
-  baseColourPicture: EncodedPicture | null;
-  metallicRoughnessPicture: EncodedPicture | null;
+  baseColourPicture: ModelPicture | null;
+  metallicRoughnessPicture: ModelPicture | null;
+  normalPicture: ModelPicture | null;
+  emissivePicture: ModelPicture | null;
+  occlusionPicture: ModelPicture | null;
 }
 
 export interface EncodedPicture {
   mime: string;
   bytes: Uint8Array;
 }
+
+export type PictureWrap = 'repeat' | 'mirror' | 'clamp';
+
+/** A picture of a material, and how it is laid on. */
+export interface ModelPicture extends EncodedPicture {
+  uvSet: number;
+  /** Along U and V. */
+  wrap: [PictureWrap, PictureWrap];
+  /** UV → scale, then turn (radians), then offset (KHR_texture_transform); null: as it is. */
+  transform: { offset: [number, number]; turn: number; scale: [number, number] } | null;
+}
+
+/** One that lies on the first UV set as it is. */
+export const plainPicture = (mime: string, bytes: Uint8Array): ModelPicture => ({
+  mime,
+  bytes,
+  uvSet: 0,
+  wrap: ['repeat', 'repeat'],
+  transform: null,
+});
 
 export interface Model {
   /** 3 × float32 a vertex. */

@@ -25,13 +25,37 @@ export function plainMaterial(name: string): ModelMaterial {
     emissiveLinear: [0, 0, 0],
     emissiveStrength: 1,
     doubleSided: false,
+    alphaMode: 'OPAQUE',
+    alphaCutoff: 0.5,
+    normalScale: 1,
+    occlusionStrength: 1,
     baseColourPicture: null,
     metallicRoughnessPicture: null,
+    normalPicture: null,
+    emissivePicture: null,
+    occlusionPicture: null,
   };
+}
+
+/** ModelError in one sentence where these are more than is read. */
+export function checkCounts(vertices: number, triangles: number): void {
+  const over = (count: number, most: number, what: string) => {
+    if (count > most)
+      throw new ModelError(
+        `The model has ${Math.round(count).toLocaleString('en')} ${what}, at most ${most.toLocaleString('en')} are read: reduce it.`,
+      );
+  };
+  over(triangles, MODEL_LIMITS.maxTriangles, 'triangles');
+  over(vertices, MODEL_LIMITS.maxVertices, 'vertices');
 }
 
 export class ModelBuilder {
   private parts: string[] = [];
+  private readonly taken = new Set<string>();
+  /** The next number to try after a name, so that many equal names cost no more than others. */
+  private readonly numbers = new Map<string, number>();
+  private vertices = 0;
+  private corners = 0;
   private pieces: Triangles[] = [];
   private fallback = -1;
 
@@ -45,7 +69,10 @@ export class ModelBuilder {
     if (this.parts.length >= MODEL_LIMITS.maxParts)
       throw new ModelError(`The model has more than ${MODEL_LIMITS.maxParts} parts: join some of them.`);
     let unique = name;
-    for (let n = 2; this.parts.includes(unique); n++) unique = `${name} ${n}`;
+    let n = this.numbers.get(name) ?? 2;
+    while (this.taken.has(unique)) unique = `${name} ${n++}`;
+    this.numbers.set(name, n);
+    this.taken.add(unique);
     return this.parts.push(unique) - 1;
   }
 
@@ -54,22 +81,21 @@ export class ModelBuilder {
       if (this.fallback < 0) this.fallback = this.materials.push(plainMaterial('Surface')) - 1;
       piece.materialIndex = this.fallback;
     }
+    this.room(piece.positions.length / 3, piece.indices.length);
     this.pieces.push(piece);
   }
 
+  /** Counts so many more vertices and corners; ModelError as soon as there are too many. */
+  private room(vertices: number, corners: number): void {
+    this.vertices += vertices;
+    this.corners += corners;
+    checkCounts(this.vertices, this.corners / 3);
+  }
+
   finish(): Model {
-    let vertices = 0;
-    let corners = 0;
-    for (const p of this.pieces) {
-      vertices += p.positions.length / 3;
-      corners += p.indices.length;
-    }
+    const { vertices, corners } = this;
     if (corners === 0)
       throw new ModelError('The model has no triangles, so there is nothing to paint: export it with its meshes.');
-    if (corners / 3 > MODEL_LIMITS.maxTriangles)
-      throw new ModelError(
-        `The model has ${Math.round(corners / 3)} triangles, at most ${MODEL_LIMITS.maxTriangles} are read: reduce it.`,
-      );
     const sets = Math.max(0, ...this.pieces.map((p) => p.uvs.length));
     const positions = new Float32Array(vertices * 3);
     const normals = new Float32Array(vertices * 3);

@@ -3,10 +3,12 @@
  * each vertex is moved by Σ weight · jointWorld · inverseBind with the nodes as the file leaves them
  * (glTF 2.0, section 3.7.3.3).
  */
-import { Primitive, WebIO, type Document, type GLTF, type Material, type Node, type Texture } from '@gltf-transform/core';
-import { ALL_EXTENSIONS, type EmissiveStrength } from '@gltf-transform/extensions';
+import { Primitive, WebIO, type Document, type GLTF, type Material, type Node } from '@gltf-transform/core';
+import { ALL_EXTENSIONS, type InstancedMesh } from '@gltf-transform/extensions';
 import { linearToSrgb } from '../colour/transfer';
-import { MODEL_LIMITS, ModelError, type EncodedPicture, type Model, type ModelMaterial } from './model';
+import { checkJson, list, parseJson, splitGlb } from './gltfChecks';
+import { readMaterial } from './gltfMaterials';
+import { MODEL_LIMITS, ModelError, type Model } from './model';
 import { ModelBuilder } from './modelBuilder';
 
 /** File name (may hold folders, forward slashes) → bytes. */
@@ -45,60 +47,6 @@ const short = (error: unknown) =>
 
 export function isGlb(bytes: Uint8Array): boolean {
   return bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
-}
-
-/** GLB container (glTF 2.0, section 4.4): 12-byte header, then chunks of length, type, data. */
-function splitGlb(bytes: Uint8Array): { json: GLTF.IGLTF; resources: Record<string, Uint8Array<ArrayBuffer>> } {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const cut = 'The GLB file is cut short: copy or export it again.';
-  if (bytes.length < 20) throw new ModelError(cut);
-  const version = view.getUint32(4, true);
-  if (version !== 2)
-    throw new ModelError(`The GLB file has glTF version ${version}, only version 2 is read: export it as glTF 2.0.`);
-  if (view.getUint32(8, true) > bytes.length) throw new ModelError(cut);
-  const jsonLength = view.getUint32(12, true);
-  if (view.getUint32(16, true) !== 0x4e4f534a || 20 + jsonLength > bytes.length) throw new ModelError(cut);
-  const json = parseJson(bytes.subarray(20, 20 + jsonLength), 'GLB');
-  const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
-  const binary = 20 + jsonLength;
-  if (binary + 8 <= bytes.length) {
-    const length = view.getUint32(binary, true);
-    if (binary + 8 + length > bytes.length) throw new ModelError(cut);
-    resources['@glb.bin'] = bytes.slice(binary + 8, binary + 8 + length);
-  }
-  return { json, resources };
-}
-
-function parseJson(bytes: Uint8Array, name: string): GLTF.IGLTF {
-  if (bytes.length >= 2 && ((bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff)))
-    throw new ModelError(`${name} is UTF-16 text, glTF has to be UTF-8: save it again as UTF-8.`);
-  try {
-    const json: unknown = JSON.parse(new TextDecoder().decode(bytes));
-    if (typeof json !== 'object' || json === null || Array.isArray(json)) throw new Error('no object');
-    return json as GLTF.IGLTF;
-  } catch {
-    throw new ModelError(`${name} is not a glTF file: its JSON cannot be read. Export the model again.`);
-  }
-}
-
-const list = <T>(value: T[] | undefined): T[] => (Array.isArray(value) ? value : []);
-
-/** Declared sizes are checked before anything is allocated for them. */
-function checkJson(json: GLTF.IGLTF): void {
-  if (!json.asset || !String(json.asset.version).startsWith('2'))
-    throw new ModelError('The file is not glTF 2.0: its asset version is missing or another. Export it as glTF 2.0.');
-  let elements = 0;
-  for (const accessor of list(json.accessors)) {
-    const count = accessor?.count;
-    if (!Number.isInteger(count) || count < 0 || count > MODEL_LIMITS.maxVertices * 3)
-      throw new ModelError(`The model declares a list of ${count} elements, more than Brindle reads: split the model.`);
-    elements += count;
-  }
-  if (elements > MODEL_LIMITS.maxVertices * 12)
-    throw new ModelError(`The model declares ${elements} elements in all, more than Brindle reads: split the model.`);
-  for (const buffer of list(json.buffers))
-    if (!Number.isInteger(buffer?.byteLength) || buffer.byteLength < 0 || buffer.byteLength > MODEL_LIMITS.maxFileBytes)
-      throw new ModelError('The model declares a buffer of impossible size: export it again.');
 }
 
 function addResources(
@@ -146,7 +94,11 @@ function addResources(
 function collect(document: Document, notes: string[]): Model {
   const root = document.getRoot();
   const materials = root.listMaterials();
-  const builder = new ModelBuilder(materials.map(readMaterial), notes);
+  const builder = new ModelBuilder(
+    materials.map((m) => readMaterial(m, notes)),
+    notes,
+  );
+  noteWhatStays(document, notes);
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
   if (!scene) throw new ModelError('The model has no scene, so there is nothing to show: export it again with its objects.');
   const nodes: Node[] = [];
@@ -155,15 +107,96 @@ function collect(document: Document, notes: string[]): Model {
     const mesh = node.getMesh();
     if (!mesh) continue;
     const part = builder.addPart(node.getName() || mesh.getName() || 'Part');
-    for (const primitive of mesh.listPrimitives()) addPrimitive(builder, part, node, primitive, materials, notes);
+    for (const world of placesOf(node))
+      for (const primitive of mesh.listPrimitives()) addPrimitive(builder, part, node, world, primitive, materials, notes);
   }
   return builder.finish();
 }
+
+/** The node's own place, or those that EXT_mesh_gpu_instancing gives it: translation, rotation and scale before the node's own. */
+function placesOf(node: Node): ArrayLike<number>[] {
+  const world = node.getWorldMatrix() as ArrayLike<number>;
+  const instances = node.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing');
+  if (!instances) return [world];
+  const read = (semantic: string, otherwise: number[]) => {
+    const accessor = instances.getAttribute(semantic);
+    return (i: number) => (accessor ? accessor.getElement(i, []) : otherwise);
+  };
+  const [at, turned, scaled] = [read('TRANSLATION', [0, 0, 0]), read('ROTATION', [0, 0, 0, 1]), read('SCALE', [1, 1, 1])];
+  const count = Math.max(0, ...instances.listAttributes().map((a) => a.getCount()));
+  return Array.from({ length: count }, (_, i) => multiply(world, composed(at(i), turned(i), scaled(i))));
+}
+
+/** Column-major, of translation, unit quaternion and scale (glTF 2.0, 3.5.3). */
+function composed(t: number[], [x, y, z, w]: number[], s: number[]): number[] {
+  return [
+    (1 - 2 * (y * y + z * z)) * s[0],
+    2 * (x * y + z * w) * s[0],
+    2 * (x * z - y * w) * s[0],
+    0,
+    2 * (x * y - z * w) * s[1],
+    (1 - 2 * (x * x + z * z)) * s[1],
+    2 * (y * z + x * w) * s[1],
+    0,
+    2 * (x * z + y * w) * s[2],
+    2 * (y * z - x * w) * s[2],
+    (1 - 2 * (x * x + y * y)) * s[2],
+    0,
+    t[0],
+    t[1],
+    t[2],
+    1,
+  ];
+}
+
+/** Says what a file holds that does not come in. */
+function noteWhatStays(document: Document, notes: string[]): void {
+  const root = document.getRoot();
+  const say = (count: number, one: string, many: string, rest: string) => {
+    if (count > 0) notes.push(`${count === 1 ? one : `${count} ${many}`} ${count === 1 ? 'is' : 'are'} left out: ${rest}`);
+  };
+  const names = new Set(root.listNodes().flatMap((n) => (n.getMesh() && n.getSkin() ? [n.getName()] : [])));
+  say(
+    root.listSkins().length,
+    'A skeleton',
+    'skeletons',
+    `the model comes in at rest${names.size ? '' : ', as its nodes stand'}.`,
+  );
+  say(root.listAnimations().length, 'An animation', 'animations', 'the model stands still.');
+  const morphs = root.listMeshes().reduce((n, m) => n + Math.max(0, ...m.listPrimitives().map((p) => p.listTargets().length)), 0);
+  say(morphs, 'A morph target', 'morph targets', 'shapes come in as the file has them without.');
+  say(root.listCameras().length, 'A camera', 'cameras', 'the bench has its own.');
+  const used = root.listExtensionsUsed().map((e) => e.extensionName);
+  const left = used.filter((name) => !UNDERSTOOD.has(name));
+  say(
+    left.length,
+    `The extension ${left[0]}`,
+    'extensions',
+    `${left.length > 1 ? `${left.join(', ')}; ` : ''}what they add does not come in.`,
+  );
+  const scenes = root.listScenes().length;
+  if (scenes > 1) notes.push(`The file has ${scenes} scenes, of which the one that it opens with comes in.`);
+}
+
+/** Extensions whose say is heard, or that only pack data. */
+const UNDERSTOOD: ReadonlySet<string> = new Set([
+  'KHR_draco_mesh_compression',
+  'EXT_meshopt_compression',
+  'KHR_meshopt_compression',
+  'KHR_mesh_quantization',
+  'KHR_texture_transform',
+  'KHR_texture_basisu',
+  'EXT_texture_webp',
+  'EXT_texture_avif',
+  'KHR_materials_emissive_strength',
+  'EXT_mesh_gpu_instancing',
+]);
 
 function addPrimitive(
   builder: ModelBuilder,
   part: number,
   node: Node,
+  world: ArrayLike<number>,
   primitive: Primitive,
   materials: Material[],
   notes: string[],
@@ -200,7 +233,6 @@ function addPrimitive(
   const skin = node.getSkin();
   const joints = read('JOINTS_0', 4);
   const weights = read('WEIGHTS_0', 4);
-  const world = node.getWorldMatrix() as ArrayLike<number>;
   let flipped = false;
   if (skin && joints && weights) {
     const inverse = skin.getInverseBindMatrices();
@@ -248,26 +280,6 @@ function trianglesOf(primitive: Primitive): Uint32Array | null {
     if (out[i] >= count)
       throw new ModelError(`The model refers to vertex ${out[i]} of ${count}, which is not there: export it again.`);
   return out instanceof Uint32Array ? out : Uint32Array.from(out);
-}
-
-function readMaterial(material: Material): ModelMaterial {
-  const picture = (texture: Texture | null): EncodedPicture | null => {
-    const bytes = texture?.getImage();
-    return bytes && bytes.length > 0 ? { mime: texture!.getMimeType(), bytes } : null;
-  };
-  const factor = material.getBaseColorFactor();
-  return {
-    name: material.getName(),
-    baseColourLinear: [factor[0], factor[1], factor[2], factor[3]],
-    metallic: material.getMetallicFactor(),
-    roughness: material.getRoughnessFactor(),
-    seeThrough: material.getAlphaMode() === 'BLEND' || material.getExtension('KHR_materials_transmission') !== null,
-    emissiveLinear: [...material.getEmissiveFactor()] as [number, number, number],
-    emissiveStrength: material.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1,
-    doubleSided: material.getDoubleSided(),
-    baseColourPicture: picture(material.getBaseColorTexture()),
-    metallicRoughnessPicture: picture(material.getMetallicRoughnessTexture()),
-  };
 }
 
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];

@@ -1,147 +1,254 @@
-/** Reading OBJ with MTL through three's loaders (text only, no DOM). V is turned to point down. */
-import type { BufferAttribute, BufferGeometry, Mesh } from 'three';
-import { MTLLoader } from 'three/addons/loaders/MTLLoader.js';
-import { OBJLoader } from 'three/addons/loaders/OBJLoader.js';
-import { srgbToLinear } from '../colour/transfer';
+/** Reading OBJ with its MTL files. V is turned to point down. */
 import { ModelError, type Model, type ModelMaterial } from './model';
-import { ModelBuilder, plainMaterial } from './modelBuilder';
+import { checkCounts, ModelBuilder, plainMaterial } from './modelBuilder';
+import { ObjText } from './objText';
+import { trianglesOfPolygon } from './polygon';
+import { readMtl, type FindFile } from './readMtl';
 import type { FileSet } from './readGltf';
 
-export function readObj(name: string, files: FileSet): Model {
-  const text = decodeText(files.get(name)!, name);
-  const vertexLines = text.match(/^[ \t]*v[ \t]/gm)?.length ?? 0;
-  if (vertexLines === 0 || !/^[ \t]*f[ \t]/m.test(text))
-    throw new ModelError(`${name} holds no vertices and faces, so it is not an OBJ model: export it again.`);
-  checkIndices(text, vertexLines);
-  const notes: string[] = [];
-  const materials = readMaterials(text, files, notes);
-  const builder = new ModelBuilder([...materials.values()], notes);
-  const slots = [...materials.keys()];
-  let group;
-  try {
-    group = new OBJLoader().parse(text);
-  } catch (error) {
-    throw new ModelError(`${name} could not be read (${String((error as Error).message).slice(0, 120)}): export it again.`);
-  }
-  for (const child of group.children) {
-    const mesh = child as Mesh;
-    if (!mesh.isMesh) continue;
-    const part = builder.addPart(mesh.name || 'Part');
-    const geometry = mesh.geometry as BufferGeometry;
-    const slotNames = (Array.isArray(mesh.material) ? mesh.material : [mesh.material]).map((m) => m.name);
-    const total = geometry.getAttribute('position').count;
-    const groups = geometry.groups.length ? geometry.groups : [{ start: 0, count: total, materialIndex: 0 }];
-    for (const g of groups) {
-      const slot = slots.indexOf(slotNames[g.materialIndex ?? 0]);
-      const count = Math.min(g.count, total - g.start);
-      builder.addTriangles({ part, materialIndex: slot, ...weld(geometry, g.start, count) });
+/** Numbers that become more; never more than `most`. */
+class Growing<T extends Float32Array | Int32Array> {
+  length = 0;
+  constructor(
+    private make: (n: number) => T,
+    public data: T = make(1024),
+  ) {}
+  push(v: number): void {
+    if (this.length === this.data.length) {
+      const larger = this.make(this.data.length * 2);
+      larger.set(this.data);
+      this.data = larger;
     }
+    this.data[this.length++] = v;
   }
+}
+const floats = () => new Growing((n) => new Float32Array(n));
+const ints = () => new Growing((n) => new Int32Array(n));
+
+/** What the lines say, in their order. */
+interface Lines {
+  positions: Growing<Float32Array>;
+  colours: Growing<Float32Array>;
+  uvs: Growing<Float32Array>;
+  normals: Growing<Float32Array>;
+  /** Per face: corners, slot of its part and material. */
+  faces: Growing<Int32Array>;
+  /** Per corner: vertex, texture vertex, normal, from 0; −1 where it has none. */
+  corners: Growing<Int32Array>;
+  slots: { part: string; material: string | null }[];
+  libraries: string[];
+  triangles: number;
+  /** Points, lines, curves and surfaces. */
+  others: Set<string>;
+}
+
+export function readObj(name: string, files: FileSet): Model {
+  const bytes = files.get(name)!;
+  checkText(bytes, name);
+  const lines = readLines(bytes);
+  const vertices = lines.positions.length / 3;
+  if (vertices === 0 || lines.faces.length === 0)
+    throw new ModelError(`${name} holds no vertices and faces, so it is not an OBJ model: export it again.`);
+  checkCorners(lines);
+  const notes: string[] = [];
+  if (lines.others.size)
+    notes.push(`What the file has beside faces (${[...lines.others].sort().join(', ')}) cannot be painted and is left out.`);
+  const materials = readMaterials(lines, files, notes);
+  const builder = new ModelBuilder([...materials.values()], notes);
+  build(lines, [...materials.keys()], builder);
   const model = builder.finish();
-  model.fileVertices = vertexLines;
+  model.fileVertices = vertices;
   return model;
 }
 
-/** UTF-8 text; UTF-16 and binary files get their own sentence. */
-export function decodeText(bytes: Uint8Array, name: string): string {
+/** UTF-16 and binary files get their own sentence. */
+function checkText(bytes: Uint8Array, name: string): void {
   if (bytes.length >= 2 && ((bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff)))
     throw new ModelError(`${name} is UTF-16 text, OBJ has to be UTF-8: save it again as UTF-8.`);
   if (bytes.subarray(0, 4096).includes(0))
     throw new ModelError(`${name} is a binary file, not OBJ text: check its extension or export it again.`);
-  return new TextDecoder().decode(bytes);
 }
 
-/** Positive indices count from 1, negative ones back from the last vertex so far (OBJ specification, B1). */
-function checkIndices(text: string, vertices: number): void {
-  let seen = 0;
-  for (const line of text.split('\n')) {
-    const trimmed = line.trimStart();
-    if (trimmed.startsWith('v ') || trimmed.startsWith('v\t')) seen++;
-    else if (trimmed.startsWith('f ') || trimmed.startsWith('f\t')) {
-      for (const corner of trimmed.slice(2).trim().split(/\s+/)) {
-        const index = parseInt(corner, 10);
-        if (!(index > 0 ? index <= vertices : index < 0 && -index <= seen))
-          throw new ModelError(
-            `A face refers to vertex ${corner.split('/')[0]} of ${vertices}, which is not there: export the model again.`,
-          );
-      }
-    }
-  }
-}
+const LEFT_OUT: Record<string, string> = { p: 'points', l: 'lines', curv: 'curves', curv2: 'curves', surf: 'surfaces' };
+/** Of one face: more is no face but a mistake. */
+const MOST_CORNERS = 100_000;
 
-function readMaterials(text: string, files: FileSet, notes: string[]): Map<string, ModelMaterial> {
-  const find = (path: string) => {
-    const wanted = path.replaceAll('\\', '/').split('/').pop()!.toLowerCase();
-    for (const [name, bytes] of files) if (name.split('/').pop()!.toLowerCase() === wanted) return bytes;
-    return undefined;
+function readLines(bytes: Uint8Array): Lines {
+  const text = new ObjText(bytes);
+  const lines: Lines = {
+    positions: floats(),
+    colours: floats(),
+    uvs: floats(),
+    normals: floats(),
+    faces: ints(),
+    corners: ints(),
+    slots: [],
+    libraries: [],
+    triangles: 0,
+    others: new Set(),
   };
-  const out = new Map<string, ModelMaterial>();
-  for (const match of text.matchAll(/^[ \t]*mtllib[ \t]+(.+?)[ \t\r]*$/gm)) {
-    const bytes = find(match[1]);
-    if (!bytes) {
-      notes.push(`The material file "${match[1]}" is missing: drop it together with the model to keep its colours.`);
-      continue;
-    }
-    const info = new MTLLoader().parse(decodeText(bytes, match[1]), '').materialsInfo as unknown as Record<
-      string,
-      Record<string, unknown>
-    >;
-    for (const [name, m] of Object.entries(info)) {
-      const material = plainMaterial(name);
-      const kd = Array.isArray(m.kd) ? m.kd.map(Number) : null;
-      const d = m.d !== undefined ? Number(m.d) : m.tr !== undefined ? 1 - Number(m.tr) : 1;
-      if (kd && kd.every(Number.isFinite))
-        material.baseColourLinear = [srgbToLinear(kd[0]), srgbToLinear(kd[1]), srgbToLinear(kd[2]), d];
-      material.seeThrough = d < 1;
-      if (typeof m.map_kd === 'string') {
-        const file = m.map_kd.trim().split(/\s+/).pop()!;
-        const picture = find(m.map_kd) ?? find(file);
-        if (picture) material.baseColourPicture = { mime: /\.png$/i.test(file) ? 'image/png' : 'image/jpeg', bytes: picture };
-        else notes.push(`The picture "${m.map_kd}" is missing: drop it together with the model to have it as a layer.`);
+  const { positions, colours, uvs, normals, faces, corners } = lines;
+  let part = 'Part';
+  let material: string | null = null;
+  let slot = -1;
+  const slots = new Map<string, number>();
+  const corner = new Float64Array(3);
+  const sizes = [positions, uvs, normals];
+  const widths = [3, 2, 3];
+  for (let word = text.nextLine(); word !== null; word = text.nextLine()) {
+    switch (word) {
+      case 'v': {
+        for (let k = 0; k < 3; k++) positions.push(text.number());
+        checkCounts(positions.length / 3, 0);
+        const [r, g, b] = text.hasMore() ? [text.number(), text.number(), text.number()] : [1, 1, 1];
+        // A lone fourth number is a weight.
+        const tinted = Number.isFinite(r) && Number.isFinite(g) && Number.isFinite(b);
+        for (const v of tinted ? [r, g, b] : [1, 1, 1]) colours.push(Math.min(1, Math.max(0, v)));
+        break;
       }
-      out.set(name, material);
+      case 'vt':
+        uvs.push(text.number());
+        uvs.push(1 - (text.hasMore() ? text.number() : 0));
+        checkCounts(uvs.length / 2, 0);
+        break;
+      case 'vn':
+        for (let k = 0; k < 3; k++) normals.push(text.number());
+        checkCounts(normals.length / 3, 0);
+        break;
+      case 'f': {
+        if (slot < 0) {
+          const key = JSON.stringify([part, material]);
+          slot = slots.get(key) ?? slots.set(key, lines.slots.push({ part, material }) - 1).get(key)!;
+        }
+        let count = 0;
+        for (; text.hasMore(); count++) {
+          if (!text.corner(corner))
+            throw new ModelError(`Line ${text.line} is a face that cannot be read: export the model again.`);
+          for (let k = 0; k < 3; k++) corners.push(placeOf(corner[k], sizes[k].length / widths[k]));
+          if (count > MOST_CORNERS)
+            throw new ModelError(`The face in line ${text.line} has more than ${MOST_CORNERS} corners: export the model again.`);
+        }
+        faces.push(count);
+        faces.push(slot);
+        lines.triangles += Math.max(0, count - 2);
+        checkCounts(0, lines.triangles);
+        break;
+      }
+      case 'o':
+      case 'g':
+        part = text.rest().replace(/\s*#.*$/, '') || 'Part';
+        slot = -1;
+        break;
+      case 'usemtl':
+        material = text.rest().replace(/\s+#.*$/, '');
+        slot = -1;
+        break;
+      case 'mtllib':
+        lines.libraries.push(text.rest().replace(/\s+#.*$/, ''));
+        break;
+      default:
+        if (LEFT_OUT[word]) lines.others.add(LEFT_OUT[word]);
     }
   }
-  for (const match of text.matchAll(/^[ \t]*usemtl[ \t]+(.+?)[ \t\r]*$/gm))
-    if (!out.has(match[1])) out.set(match[1], plainMaterial(match[1]));
+  return lines;
+}
+
+/** Indices count from 1, negative ones back from the last so far (B1); 0: none. Those that cannot be are −2. */
+function placeOf(index: number, soFar: number): number {
+  if (index > 0) return index - 1;
+  if (index === 0) return -1;
+  return -index <= soFar ? soFar + index : -2;
+}
+
+function checkCorners({ corners, positions, uvs, normals }: Lines): void {
+  const counts = [positions.length / 3, uvs.length / 2, normals.length / 3];
+  const what = ['vertex', 'texture vertex', 'normal'];
+  for (let i = 0; i < corners.length; i++) {
+    const k = i % 3;
+    const at = corners.data[i];
+    if (at >= counts[k] || at < -1 || (at < 0 && k === 0))
+      throw new ModelError(
+        `A face refers to ${what[k]} ${at < 0 ? 'before the first' : at + 1} of ${counts[k]}, which is not there: export the model again.`,
+      );
+  }
+}
+
+function readMaterials({ slots, libraries }: Lines, files: FileSet, notes: string[]): Map<string, ModelMaterial> {
+  const byName = new Map([...files].map(([name, bytes]) => [lastPart(name), bytes]));
+  const find: FindFile = (path) => byName.get(lastPart(path));
+  const out = new Map<string, ModelMaterial>();
+  for (const line of libraries)
+    // Names with blanks, or several of them.
+    for (const path of find(line) ? [line] : line.split(/\s+/).filter(Boolean)) {
+      const bytes = find(path);
+      if (!bytes) notes.push(`The material file "${path}" is missing: drop it together with the model to keep its colours.`);
+      else {
+        checkText(bytes, path);
+        readMtl(bytes, find, out, notes);
+      }
+    }
+  for (const { material } of slots) if (material !== null && !out.has(material)) out.set(material, plainMaterial(material));
   return out;
 }
 
-/** three gives loose corners; equal corners become one vertex again. */
-function weld(geometry: BufferGeometry, start: number, count: number) {
-  const position = geometry.getAttribute('position') as BufferAttribute;
-  const normal = geometry.getAttribute('normal') as BufferAttribute | undefined;
-  const uv = geometry.getAttribute('uv') as BufferAttribute | undefined;
-  const known = new Map<string, number>();
-  const indices = new Uint32Array(count - (count % 3));
-  const corners: number[] = [];
-  for (let i = 0; i < indices.length; i++) {
-    const v = start + i;
-    const key = [
-      position.getX(v),
-      position.getY(v),
-      position.getZ(v),
-      normal?.getX(v),
-      normal?.getY(v),
-      normal?.getZ(v),
-      uv?.getX(v),
-      uv?.getY(v),
-    ].join();
-    let index = known.get(key);
-    if (index === undefined) {
-      index = corners.push(v) - 1;
-      known.set(key, index);
-    }
-    indices[i] = index;
-  }
-  const pick = (attribute: BufferAttribute, size: number) => {
-    const out = new Float32Array(corners.length * size);
-    corners.forEach((v, i) => {
-      for (let k = 0; k < size; k++) out[i * size + k] = attribute.array[v * size + k];
-    });
-    return out;
+const lastPart = (path: string): string => path.replaceAll('\\', '/').split('/').pop()!.toLowerCase();
+
+/** One list of triangles a part and material; corners that are alike become one vertex. */
+function build(lines: Lines, names: string[], builder: ModelBuilder): void {
+  const { positions, uvs, normals, colours } = lines;
+  const tinted = colours.data.subarray(0, colours.length).some((v) => v !== 1);
+  const made = lines.slots.map(() => ({ vertices: ints(), indices: ints() }));
+  // For each place the vertices that stand there, as a chain of (slot, texture vertex, normal, vertex, next).
+  const head = new Int32Array(positions.length / 3).fill(-1);
+  const chain = ints();
+  const vertexAt = (slot: number, o: number): number => {
+    const [v, t, n] = [lines.corners.data[o], lines.corners.data[o + 1], lines.corners.data[o + 2]];
+    for (let at = head[v]; at >= 0; at = chain.data[at + 4])
+      if (chain.data[at] === slot && chain.data[at + 1] === t && chain.data[at + 2] === n) return chain.data[at + 3];
+    const { vertices } = made[slot];
+    const index = vertices.length / 3;
+    for (const k of [v, t, n]) vertices.push(k);
+    const at = chain.length;
+    for (const k of [slot, t, n, index, head[v]]) chain.push(k);
+    head[v] = at;
+    return index;
   };
-  const uvs = uv ? [pick(uv, 2)] : [];
-  for (const set of uvs) for (let i = 1; i < set.length; i += 2) set[i] = 1 - set[i];
-  return { positions: pick(position, 3), normals: normal ? pick(normal, 3) : null, uvs, indices };
+  let flat = new Float64Array(64 * 3);
+  for (let face = 0, first = 0; face < lines.faces.length; face += 2) {
+    const [count, slot] = [lines.faces.data[face], lines.faces.data[face + 1]];
+    if (count * 3 > flat.length) flat = new Float64Array(count * 6);
+    if (count > 3)
+      for (let i = 0; i < count; i++) {
+        const v = lines.corners.data[(first + i) * 3] * 3;
+        for (let k = 0; k < 3; k++) flat[i * 3 + k] = positions.data[v + k];
+      }
+    if (count >= 3) for (const i of trianglesOfPolygon(flat, count)) made[slot].indices.push(vertexAt(slot, (first + i) * 3));
+    first += count;
+  }
+  const parts = new Map<string, number>();
+  lines.slots.forEach(({ part, material }, slot) => {
+    const { vertices, indices } = made[slot];
+    if (indices.length === 0) return;
+    if (!parts.has(part)) parts.set(part, builder.addPart(part));
+    const pick = (from: Growing<Float32Array>, size: number, k: number) => {
+      const out = new Float32Array((vertices.length / 3) * size);
+      for (let i = 0, o = 0; i < vertices.length; i += 3, o += size)
+        for (let c = 0; c < size; c++) out[o + c] = vertices.data[i + k] < 0 ? NaN : from.data[vertices.data[i + k] * size + c];
+      return out;
+    };
+    const all = (k: number, some: boolean) => {
+      let found = !some;
+      for (let i = k; i < vertices.length; i += 3) found = some ? found || vertices.data[i] >= 0 : found && vertices.data[i] >= 0;
+      return found;
+    };
+    builder.addTriangles({
+      part: parts.get(part)!,
+      materialIndex: material === null ? -1 : names.indexOf(material),
+      positions: pick(positions, 3, 0),
+      normals: all(2, false) ? pick(normals, 3, 2) : null,
+      uvs: all(1, true) ? [pick(uvs, 2, 1)] : [],
+      colours: tinted ? pick(colours, 3, 0) : null,
+      indices: Uint32Array.from(indices.data.subarray(0, indices.length)),
+    });
+  });
 }

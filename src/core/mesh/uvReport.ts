@@ -74,8 +74,9 @@ export function reportUvs(model: Model, topology: Topology, islands: Islands | n
     });
     return { problems, sheets: [] };
   }
-  const area = model.materials.map(() => new Int32Array(RASTER * RASTER).fill(-1));
-  const overlapping = new Set<number>();
+  const rasters = model.materials.map(() => new CoverRaster());
+  const overlapping = new Uint8Array(faces);
+  const stride = rowStride(model, uv);
   const densities: number[][] = model.materials.map(() => []);
   let without = 0;
   let outside = 0;
@@ -96,8 +97,10 @@ export function reportUvs(model: Model, topology: Topology, islands: Islands | n
     if (signedArea2 > 0) mirrored++;
     if (corners.some((v) => [0, 1].some((k) => uv[v * 2 + k] < -1e-4 || uv[v * 2 + k] > 1 + 1e-4))) outside++;
     if (area3 > 0) densities[model.faceMaterial[f]].push(1024 * Math.sqrt(Math.abs(signedArea2) / 2 / area3));
-    rasterOverlap(uv, corners, f, area[model.faceMaterial[f]], overlapping);
+    rasters[model.faceMaterial[f]].add(uv, corners, f, overlapping, stride);
   }
+  const area = rasters.map((r) => r.owner);
+  const over = overlapping.reduce((a, b) => a + b, 0);
   const add = (code: ProblemCode, count: number, sentence: string, weight: Problem['weight'] = 'look') => {
     if (count > 0) problems.push({ code, count, sentence, weight });
   };
@@ -109,8 +112,8 @@ export function reportUvs(model: Model, topology: Topology, islands: Islands | n
   );
   add(
     'overlapping',
-    overlapping.size,
-    `${plural(overlapping.size, 'triangle lies', 'triangles lie')} over others in the UV square: paint on one shows on the other.`,
+    over,
+    `${plural(over, 'triangle lies', 'triangles lie')} over others in the UV square: paint on one shows on the other.`,
   );
   add(
     'outside',
@@ -139,35 +142,89 @@ export function reportUvs(model: Model, topology: Topology, islands: Islands | n
   return { problems, sheets: sheetReports(model, islands, area, densities) };
 }
 
-function rasterOverlap(uv: Float32Array, corners: number[], f: number, owner: Int32Array, overlapping: Set<number>): void {
-  const su = Math.floor((uv[corners[0] * 2] + uv[corners[1] * 2] + uv[corners[2] * 2]) / 3);
-  const sv = Math.floor((uv[corners[0] * 2 + 1] + uv[corners[1] * 2 + 1] + uv[corners[2] * 2 + 1]) / 3);
-  const x = corners.map((v) => (uv[v * 2] - su) * RASTER);
-  const y = corners.map((v) => (uv[v * 2 + 1] - sv) * RASTER);
-  const d = (x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0]);
-  const sign = d < 0 ? -1 : 1;
-  const y0 = Math.max(0, Math.floor(Math.min(...y)));
-  const y1 = Math.min(RASTER - 1, Math.ceil(Math.max(...y)));
-  const x0 = Math.max(0, Math.floor(Math.min(...x)));
-  const x1 = Math.min(RASTER - 1, Math.ceil(Math.max(...x)));
-  // A centre this close to an edge belongs to the neighbour as well: not an overlap.
-  const margin = 1e-3 * Math.abs(d);
-  for (let ty = y0; ty <= y1; ty++) {
-    for (let tx = x0; tx <= x1; tx++) {
-      const px = tx + 0.5;
+/** Rows of the raster that are gone through in all, at most: beyond that tall triangles are seen on every so manieth row only. */
+const MOST_ROWS = 8_000_000;
+/** Triangles lower than this are always seen on every row. */
+const TALL = 64;
+
+/** 1, or what keeps a model of many large triangles within MOST_ROWS. */
+function rowStride(model: Model, uv: Float32Array): number {
+  let rows = 0;
+  for (let i = 0; i < model.indices.length; i += 3) {
+    const [a, b, c] = [0, 1, 2].map((k) => uv[model.indices[i + k] * 2 + 1]);
+    const tall = (Math.max(a, b, c) - Math.min(a, b, c)) * RASTER;
+    if (tall > TALL) rows += Math.min(RASTER, tall);
+  }
+  return Math.max(1, Math.ceil(rows / MOST_ROWS));
+}
+
+/**
+ * Which triangle covers each cell of a square, and which lie over others. A cell that two cover is settled: whoever comes later
+ * overlaps there, and jumps over it together with its settled neighbours (union by path halving), so a cell is gone into twice.
+ */
+class CoverRaster {
+  /** First triangle on each cell; −1: none. */
+  readonly owner = new Int32Array(RASTER * RASTER).fill(-1);
+  /** The next cell of the row, from this one on, that is not settled. */
+  private readonly next = Int32Array.from({ length: RASTER * (RASTER + 1) }, (_, i) => i % (RASTER + 1));
+
+  add(uv: Float32Array, corners: number[], f: number, overlapping: Uint8Array, stride: number): void {
+    const su = Math.floor((uv[corners[0] * 2] + uv[corners[1] * 2] + uv[corners[2] * 2]) / 3);
+    const sv = Math.floor((uv[corners[0] * 2 + 1] + uv[corners[1] * 2 + 1] + uv[corners[2] * 2 + 1]) / 3);
+    const x = corners.map((v) => (uv[v * 2] - su) * RASTER);
+    const y = corners.map((v) => (uv[v * 2 + 1] - sv) * RASTER);
+    const d = (x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0]);
+    const sign = d < 0 ? -1 : 1;
+    const y0 = Math.max(0, Math.floor(Math.min(y[0], y[1], y[2])));
+    const y1 = Math.min(RASTER - 1, Math.ceil(Math.max(y[0], y[1], y[2])));
+    // A centre this close to an edge belongs to the neighbour as well: not an overlap.
+    const margin = 1e-3 * Math.abs(d);
+    const step = y1 - y0 > TALL ? stride : 1;
+    for (let ty = y0 + (f % step); ty <= y1; ty += step) {
       const py = ty + 0.5;
-      let inside = true;
-      for (let k = 0; k < 3 && inside; k++) {
-        const n = (k + 1) % 3;
-        inside = sign * ((x[n] - x[k]) * (py - y[k]) - (y[n] - y[k]) * (px - x[k])) > margin;
+      // Where all three edges have the cell's middle on their inner side: slope · px > rest.
+      let from = -Infinity;
+      let to = Infinity;
+      for (let k = 0; k < 3; k++) {
+        const n = k === 2 ? 0 : k + 1;
+        const slope = -sign * (y[n] - y[k]);
+        const rest = margin - sign * ((x[n] - x[k]) * (py - y[k]) + (y[n] - y[k]) * x[k]);
+        if (slope > 0) from = Math.max(from, rest / slope);
+        else if (slope < 0) to = Math.min(to, rest / slope);
+        else if (!(rest < 0)) to = -Infinity;
       }
-      if (!inside) continue;
-      const i = ty * RASTER + tx;
-      if (owner[i] >= 0 && owner[i] !== f) {
-        overlapping.add(f);
-        overlapping.add(owner[i]);
-      } else owner[i] = f;
+      this.row(ty, Math.max(0, Math.floor(from + 0.5)), Math.min(RASTER - 1, Math.ceil(to - 0.5) - 1), f, overlapping);
     }
+  }
+
+  private row(ty: number, from: number, to: number, f: number, overlapping: Uint8Array): void {
+    const { owner, next } = this;
+    const base = ty * (RASTER + 1);
+    for (let tx = from; tx <= to; tx++) {
+      const free = this.find(base, tx);
+      if (free > tx) {
+        overlapping[f] = 1;
+        tx = free;
+        if (tx > to) return;
+      }
+      const i = ty * RASTER + tx;
+      if (owner[i] < 0) owner[i] = f;
+      else if (owner[i] !== f) {
+        overlapping[f] = 1;
+        overlapping[owner[i]] = 1;
+        next[base + tx] = tx + 1;
+      }
+    }
+  }
+
+  private find(base: number, tx: number): number {
+    const { next } = this;
+    let at = tx;
+    while (next[base + at] !== at) {
+      next[base + at] = next[base + next[base + at]];
+      at = next[base + at];
+    }
+    return at;
   }
 }
 

@@ -1,12 +1,12 @@
 /** Making a new piece from a model or for a canvas. Ids come from the caller's `newId`. */
 import { linearToSrgb } from '../colour/transfer';
-import type { Bitmap } from '../tile/bitmap';
-import { holdsOf, MAPS, storedChannels, type MapId } from '../kinds/maps';
+import { MAP_IDS, MAPS, storedChannels } from '../kinds/maps';
 import { freeName, newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { LIMITS, nameSchema, type Layer, type Piece, type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
-import type { EncodedPicture, Model, ModelMaterial } from '../mesh/model';
-import { fitPicture } from '../tile/fit';
+import type { Model, ModelMaterial } from '../mesh/model';
+import { modelPictures, type DecodePicture } from './modelPictures';
+import type { OnSheet } from './throughUvs';
 import { tilesFromPicture, TileStore } from '../tile/tiles';
 
 export interface CreateOptions {
@@ -20,7 +20,7 @@ export interface ModelPieceOptions extends CreateOptions {
   /** Hash of the GLB that is stored with the piece. */
   modelBlob: string;
   /** Decodes the model's own pictures; null when one cannot be read. */
-  decodePicture?: (picture: EncodedPicture) => Promise<Bitmap | null>;
+  decodePicture?: DecodePicture;
 }
 
 export interface CanvasOptions extends CreateOptions {
@@ -78,8 +78,10 @@ export async function createModelPiece(
         doubleSided: material.doubleSided,
       },
     });
+    if (shines(material)) sheet.maps = [...sheet.maps, 'emissive'];
     sheet.layers.push(groundCoat(options.newId(), material));
-    const pictured = await pictureLayer(material, sheet, options, store, notes);
+    const on = { model, uvSet: options.uvSet, material: m, width: sheet.width, height: sheet.height };
+    const pictured = await pictureLayer(material, on, sheet, options, store, notes);
     if (pictured) sheet.layers.push(pictured);
     sheet.layers.push(newPaintedLayer(options.newId(), 'Hand'));
     sheets.push(sheet);
@@ -97,52 +99,40 @@ export function cleanName(name: string): string {
   return cleaned || 'Surface';
 }
 
+/** By itself, without a picture. */
+const shines = ({ emissiveLinear, emissivePicture }: ModelMaterial): boolean =>
+  !emissivePicture && emissiveLinear.some((v) => v > 0);
+
+const encoded = (linear: readonly number[]): number[] => linear.slice(0, 3).map((v) => linearToSrgb(Math.min(1, Math.max(0, v))));
+
 function groundCoat(id: string, material: ModelMaterial | null): Layer {
-  const colour = material?.baseColourLinear.slice(0, 3).map((v) => linearToSrgb(Math.min(1, Math.max(0, v))));
+  const colour = material && encoded(material.baseColourLinear);
   return newCoatLayer(id, 'Ground', {
     'base-colour': material?.baseColourPicture ? [0.5, 0.5, 0.5] : (colour ?? MAPS['base-colour'].ground),
     roughness: [material?.roughness ?? MAPS.roughness.ground[0]],
     metallic: [material?.metallic ?? MAPS.metallic.ground[0]],
+    ...(material && shines(material) ? { emissive: encoded(material.emissiveLinear) } : {}),
   });
 }
 
 async function pictureLayer(
   material: ModelMaterial,
+  on: OnSheet,
   sheet: Sheet,
   options: ModelPieceOptions,
   store: TileStore,
   notes: string[],
 ): Promise<Layer | null> {
   if (!options.decodePicture) return null;
+  const found = await modelPictures(material, on, options.decodePicture, notes);
+  if (!found.size) return null;
   const layer = newPaintedLayer(options.newId(), 'From the model', []);
-  const put = (map: MapId, picture: Bitmap) => {
-    const channels = storedChannels(map);
-    const pixels = fitPicture(picture, sheet.width, sheet.height, channels, holdsOf(map));
-    for (const [tile, data] of tilesFromPicture(pixels, sheet.width, sheet.height, channels))
+  sheet.maps = MAP_IDS.filter((m) => sheet.maps.includes(m) || found.has(m));
+  for (const [map, pixels] of found) {
+    for (const [tile, data] of tilesFromPicture(pixels, sheet.width, sheet.height, storedChannels(map)))
       store.set(planeKey(layer.id, map), tile, { data, hash: null });
     layer.cells[map] = { on: true };
-  };
-  const load = async (encoded: EncodedPicture | null, what: string) => {
-    if (!encoded) return null;
-    const picture = await options.decodePicture!(encoded).catch(() => null);
-    if (!picture) notes.push(`The ${what} picture of "${material.name}" could not be read and is left out.`);
-    return picture;
-  };
-  const colour = await load(material.baseColourPicture, 'base colour');
-  if (colour) put('base-colour', colour);
-  const packed = await load(material.metallicRoughnessPicture, 'metallic-roughness');
-  if (packed && packed.channels >= 3) {
-    put('roughness', channelOf(packed, 1));
-    put('metallic', channelOf(packed, 2));
   }
-  if (!Object.keys(layer.cells).length) return null;
   for (const map of sheet.maps) layer.cells[map] ??= { on: false };
   return layer;
-}
-
-function channelOf(picture: Bitmap, channel: number): Bitmap {
-  const data =
-    picture.bits === 16 ? new Uint16Array(picture.width * picture.height) : new Uint8Array(picture.width * picture.height);
-  for (let i = 0; i < data.length; i++) data[i] = picture.data[i * picture.channels + channel];
-  return { ...picture, channels: 1, data };
 }

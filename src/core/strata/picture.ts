@@ -2,7 +2,6 @@
  * Pictures as sources: a picture of any size, sampled where the placement puts it. Values are encoded as the picture
  * is; its smaller levels are averaged in linear light where it is a colour.
  */
-import { fastSrgb, srgbToLinear } from '../colour/transfer';
 import { type Picture } from '../document/schema';
 import type { PictureUse } from '../kinds/fields';
 import { planeKey } from '../document/planes';
@@ -15,7 +14,7 @@ import { BINS_A_DEVIATION, hiddenRecipe, type HiddenRecipe } from './hidden';
 import { GAUSS_STEP, PLAIN_STEP, readyAlpha, readyPixels, WHOLE } from './levels';
 import { type Placement } from '../kinds/placement';
 import { texelOf } from './projections';
-import type { PictureLevel } from './pictureLevel';
+import { pyramidOf, type PictureLevel } from './pictureLevel';
 import { mixSignature, numberSignature, type Signature } from './signature';
 import { tapsOf, type TapPlace } from './taps';
 
@@ -53,8 +52,7 @@ export function pictureData(store: TileStore, info: Picture, stamp: Signature): 
   if (known?.stamp === stamp) return known;
   const { width, height } = info;
   const first = { width, height, data: pictureFromTiles(store.tilesOf(planeKey(info.id, 'picture')), width, height, 4) };
-  const levels = [first];
-  while (levels.at(-1)!.width > 1 || levels.at(-1)!.height > 1) levels.push(halved(levels.at(-1)!, info.encoding === 'srgb'));
+  const levels = pyramidOf(first, info.encoding === 'srgb');
   const last = levels.at(-1)!.data;
   const data: PictureData = {
     stamp,
@@ -64,40 +62,6 @@ export function pictureData(store: TileStore, info: Picture, stamp: Signature): 
   };
   bank.set(info.id, data);
   return data;
-}
-
-let toLinear: Float32Array | null = null;
-const linearTable = (): Float32Array => (toLinear ??= Float32Array.from({ length: 65536 }, (_, i) => srgbToLinear(i / 65535)));
-
-/** Means of four, weighted by their alpha. */
-function halved(from: PictureLevel, srgb: boolean): PictureLevel {
-  const width = Math.max(1, from.width >> 1);
-  const height = Math.max(1, from.height >> 1);
-  const out = new Uint16Array(width * height * 4);
-  const light = srgb ? linearTable() : null;
-  const { data } = from;
-  const right = from.width > 1 ? 4 : 0;
-  const below = from.height > 1 ? from.width * 4 : 0;
-  for (let y = 0, o = 0; y < height; y++)
-    for (let x = 0; x < width; x++, o += 4) {
-      const a = (y * 2 * from.width + x * 2) * 4;
-      const [b, c] = [a + right, a + below];
-      const d = b + below;
-      const alpha = data[a + 3] + data[b + 3] + data[c + 3] + data[d + 3];
-      const share = alpha > 0 ? 1 / alpha : 0.25;
-      const wa = alpha > 0 ? data[a + 3] * share : share;
-      const wb = alpha > 0 ? data[b + 3] * share : share;
-      const wc = alpha > 0 ? data[c + 3] * share : share;
-      const wd = alpha > 0 ? data[d + 3] * share : share;
-      for (let k = 0; k < 3; k++)
-        out[o + k] = light
-          ? fastSrgb(light[data[a + k]] * wa + light[data[b + k]] * wb + light[data[c + k]] * wc + light[data[d + k]] * wd) *
-              65535 +
-            0.5
-          : data[a + k] * wa + data[b + k] * wb + data[c + k] * wc + data[d + k] * wd + 0.5;
-      out[o + 3] = alpha / 4 + 0.5;
-    }
-  return { width, height, data: out };
 }
 
 /** The level whose texels are about as large as the sheet's where it lies. `texel`: repeats that a sheet's texel spans. */
