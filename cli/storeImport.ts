@@ -1,20 +1,26 @@
 /** Run by the server: reads one piece file, stores it, prints {ok, id} or {ok, message}. */
 import { readFile } from 'node:fs/promises';
-import { PieceFileError, readPieceFile } from '../src/core/piece/pieceFile';
+import { PieceFileError, readPieceFileBy } from '../src/core/piece/pieceFile';
 import { readModel } from '../src/core/mesh/readModel';
 import { ModelError } from '../src/core/mesh/model';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
 import { closePool } from '../src/server/db';
 import { insertPiece } from '../src/server/pieces';
+import { readPngByNode } from '../src/server/nodePng';
+import { TileSink } from '../src/server/tileSink';
+
+/** Texels that stay at hand for a thumbnail, where the file has none; of larger pieces the bench draws it. */
+const KEEP_BYTES = 256 * 1024 * 1024;
 
 async function run(path: string) {
-  const bundle = readPieceFile(await readFile(path));
+  const sink = new TileSink(KEEP_BYTES);
+  const bundle = await readPieceFileBy(readPngByNode, await readFile(path), 'The piece file', sink.take);
   const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
   if (bundle.piece.model && !model?.uvs[bundle.piece.model.uvSet])
     throw new PieceFileError(
       `The model has no UV set ${bundle.piece.model.uvSet + 1}, which the document asks for: export the piece again.`,
     );
-  const id = await insertPiece(ensureThumbnail(bundle, model));
+  const id = await insertPiece(sink.full ? bundle : ensureThumbnail(bundle, model), { blobs: sink.blobs });
   return { ok: true, id };
 }
 

@@ -1,5 +1,23 @@
-/** Reading pictures of common formats (PNG, JPEG, TIFF, WebP) through sharp, with limits that hold before anything is unpacked. */
+/**
+ * Reading pictures from outside (PNG, JPEG, TIFF, WebP, GIF through sharp; EXR and TIFF of other numbers: rangedPictures.ts), with
+ * limits that hold before anything is unpacked.
+ */
+import { open } from 'node:fs/promises';
 import sharp from 'sharp';
+import { pngTagsOf } from '../core/codec/pngRows';
+import { toSrgb } from '../core/codec/fileColour';
+import {
+  exrSize,
+  fitColours,
+  fitValues,
+  isExr,
+  MOST_RANGED_TEXELS,
+  readExr,
+  readRangedTiff,
+  tiffHead,
+  type RangedPicture,
+  type TiffHead,
+} from './rangedPictures';
 
 export interface ReadPicture {
   width: number;
@@ -7,6 +25,8 @@ export interface ReadPicture {
   channels: number;
   /** 16 bit; 8-bit files are widened by 257, which is exact both ways. */
   data: Uint16Array<ArrayBuffer>;
+  /** What was done to bring it in, a sentence; null: nothing but reading it. */
+  note: string | null;
 }
 
 export type PictureResult = { ok: true; picture: ReadPicture } | { ok: false; message: string };
@@ -14,37 +34,142 @@ export type PictureResult = { ok: true; picture: ReadPicture } | { ok: false; me
 const MOST_SIDE = 16_384;
 const MOST_TEXELS = 8192 * 8192;
 const FORMATS = ['png', 'jpeg', 'tiff', 'webp', 'gif'];
+const GIVE = 'save it as PNG, JPEG, TIFF, WebP or EXR';
+
+/** A sentence's rest, behind the file's name. */
+class Unread extends Error {}
 
 /**
- * `colour`: turned as its EXIF says and brought to sRGB by its profile (CMYK too). `data`: turned, values as they
- * are stored. Never throws for a bad file: what is wrong comes back as one sentence.
+ * `colour`: turned as its EXIF says and brought to sRGB by its profile, or its gAMA and cHRM (CMYK too); numbers with fractions are
+ * linear light. `data`: turned, values as they are stored. Never throws for a bad file: what is wrong comes back as one sentence.
  */
 export async function readPicture(path: string, name: string, as: 'colour' | 'data'): Promise<PictureResult> {
-  const bad = (why: string) => ({ ok: false as const, message: `"${name}" ${why}` });
-  let meta;
   try {
-    meta = await sharp(path, { limitInputPixels: false }).metadata();
-  } catch {
-    return bad('is not a picture that is read here, or it is damaged: save it as PNG, JPEG, TIFF or WebP.');
+    const head = await headOf(path);
+    if (isExr(head))
+      return {
+        ok: true,
+        picture: await readRanged(
+          () => exrSize(head),
+          () => readExr(path),
+          name,
+          as,
+        ),
+      };
+    return { ok: true, picture: await readUsual(path, head, name, as) };
+  } catch (error) {
+    const why = error instanceof Unread ? error.message : 'is damaged or cut short: copy or save it again.';
+    return { ok: false, message: `"${name}" ${why}` };
   }
+}
+
+/** More than the tags of any usual PNG before its texels, and the attributes of an EXR. */
+const HEAD_BYTES = 256 * 1024;
+
+async function headOf(path: string): Promise<Uint8Array> {
+  const file = await open(path);
+  try {
+    const head = new Uint8Array(HEAD_BYTES);
+    const { bytesRead } = await file.read(head, 0, HEAD_BYTES);
+    return head.subarray(0, bytesRead);
+  } finally {
+    await file.close();
+  }
+}
+
+function checkSize(width: number, height: number, most: number): void {
+  if (!(width > 0 && height > 0)) throw new Unread('is damaged or cut short: copy or save it again.');
+  if (width > MOST_SIDE || height > MOST_SIDE || width * height > most)
+    throw new Unread(
+      `is ${width} × ${height}, more than is read (up to ${MOST_SIDE} a side and ${Math.round(most / 1e6)} million texels): make it smaller.`,
+    );
+}
+
+async function readRanged(
+  sizeOf: () => { width: number; height: number } | null,
+  read: () => Promise<RangedPicture>,
+  name: string,
+  as: 'colour' | 'data',
+): Promise<ReadPicture> {
+  const size = sizeOf();
+  if (!size) throw new Unread('is damaged or cut short: copy or save it again.');
+  checkSize(size.width, size.height, MOST_RANGED_TEXELS);
+  const picture = await read();
+  const { width, height, channels } = picture;
+  if (width !== size.width || height !== size.height) throw new Error('another size than it declares');
+  if (channels > 4 || channels < 1) throw new Unread(`has ${channels} channels, and up to 4 are read: save fewer.`);
+  const { data, rule } = as === 'colour' ? fitColours(picture) : fitValues(picture);
+  return { width, height, channels, data, note: rule && `"${name}" ${rule}.` };
+}
+
+async function readUsual(path: string, head: Uint8Array, name: string, as: 'colour' | 'data'): Promise<ReadPicture> {
+  const isTiff = /^(II\*\0|MM\0\*|II\+\0|MM\0\+)/.test(Buffer.from(head.subarray(0, 4)).toString('latin1'));
+  if (isTiff) {
+    const tiff = await tiffHead(path);
+    checkTiff(tiff);
+    if (tiff.format !== 1 || tiff.bits > 16)
+      return readRanged(
+        () => tiff,
+        () => readRangedTiff(path, tiff),
+        name,
+        as,
+      );
+  }
+  const meta = await sharp(path, { limitInputPixels: false })
+    .metadata()
+    .catch(() => null);
+  if (!meta) throw new Unread(`is not a picture that is read here, or it is damaged: ${GIVE}.`);
   const { width, height, format, depth } = meta;
-  if (!FORMATS.includes(format)) return bad(`is a ${format} file, which is not read here: save it as PNG, JPEG, TIFF or WebP.`);
-  if (width > MOST_SIDE || height > MOST_SIDE || width * height > MOST_TEXELS)
-    return bad(`is ${width} × ${height}, more than is read (up to ${MOST_SIDE} a side and 67 million texels): make it smaller.`);
+  if (!FORMATS.includes(format)) throw new Unread(`is a ${format} file, which is not read here: ${GIVE}.`);
+  checkSize(width, height, MOST_TEXELS);
+  if (as === 'data' && meta.space === 'cmyk')
+    throw new Unread('has the four inks of print, which hold no values: save it as grey.');
   const wide = depth === 'ushort';
-  try {
-    let image = sharp(path, { limitInputPixels: MOST_TEXELS, failOn: 'truncated', ignoreIcc: as === 'data' }).autoOrient();
-    if (as === 'data' && meta.space === 'cmyk') return bad('has the four inks of print, which hold no values: save it as grey.');
-    const grey = as === 'data' && meta.channels <= 2;
-    // Said even where it is what the file has: left to itself, sharp goes through 8 bits.
-    image = image.toColourspace(grey ? (wide ? 'grey16' : 'b-w') : wide ? 'rgb16' : 'srgb');
-    const { data, info } = await image.raw({ depth: wide ? 'ushort' : 'uchar' }).toBuffer({ resolveWithObject: true });
-    const count = info.width * info.height * info.channels;
-    const out = new Uint16Array(count);
-    if (wide) new Uint8Array(out.buffer).set(data.subarray(0, count * 2));
-    else for (let i = 0; i < count; i++) out[i] = data[i] * 257;
-    return { ok: true, picture: { width: info.width, height: info.height, channels: info.channels, data: out } };
-  } catch {
-    return bad('is damaged or cut short: copy or save it again.');
-  }
+  // What libtiff warns of are texels that are not there; with others a warning may be harmless.
+  const failOn = format === 'tiff' ? 'warning' : 'error';
+  let image = sharp(path, { limitInputPixels: MOST_TEXELS, failOn, ignoreIcc: as === 'data' }).autoOrient();
+  const grey = as === 'data' && meta.channels === 1;
+  // Said even where it is what the file has: left to itself, sharp goes through 8 bits.
+  image = image.toColourspace(grey ? (wide ? 'grey16' : 'b-w') : wide ? 'rgb16' : 'srgb');
+  const { data, info } = await image
+    .raw({ depth: wide ? 'ushort' : 'uchar' })
+    .toBuffer({ resolveWithObject: true })
+    .catch((error: Error) => {
+      if (/not implemented|not configured/.test(error.message))
+        throw new Unread('uses a compression that is not read: save it with LZW or Deflate.');
+      throw error;
+    });
+  const turned = (meta.orientation ?? 1) >= 5;
+  if (info.width !== (turned ? height : width) || info.height !== (turned ? width : height)) throw new Error('another size');
+  const texels = info.width * info.height;
+  let { channels } = info;
+  let out = widened(data, texels * channels, wide);
+  if (as === 'data' && meta.channels === 2 && channels === 4) [out, channels] = [greyAndAlpha(out), 2];
+  const said = as === 'colour' && format === 'png' && toSrgb(out, channels, pngTagsOf(head));
+  const note = said ? `"${name}" says by its gAMA and cHRM how its colours are meant: they are brought to sRGB.` : null;
+  return { width: info.width, height: info.height, channels, data: out, note };
+}
+
+/** What libtiff would say in its own words, or read as black. */
+function checkTiff({ compression, bits, format }: TiffHead): void {
+  if (!(bits > 0)) throw new Error('no sample size');
+  if (compression === 6)
+    throw new Unread('is a TIFF with old-style JPEG compression, which is not read: save it with LZW or Deflate.');
+  if (format === 1 && ![1, 2, 4, 8, 16, 32].includes(bits))
+    throw new Unread(`is a TIFF of ${bits} bits a sample, which is not read: save it with 8, 16 or 32.`);
+}
+
+function widened(data: Buffer, count: number, wide: boolean): Uint16Array<ArrayBuffer> {
+  // Where it lies well it is taken as it is, without another copy.
+  if (wide && data.byteOffset % 2 === 0) return new Uint16Array(data.buffer as ArrayBuffer, data.byteOffset, count);
+  const out = new Uint16Array(count);
+  if (wide) new Uint8Array(out.buffer).set(data.subarray(0, count * 2));
+  else for (let i = 0; i < count; i++) out[i] = data[i] * 257;
+  return out;
+}
+
+function greyAndAlpha(rgba: Uint16Array): Uint16Array<ArrayBuffer> {
+  const out = new Uint16Array(rgba.length / 2);
+  for (let i = 0, o = 0; i < rgba.length; i += 4, o += 2) [out[o], out[o + 1]] = [rgba[i], rgba[i + 3]];
+  return out;
 }

@@ -1,16 +1,15 @@
 /** The pieces of the house: listing, opening, copying, putting away. */
 import { isWebp } from './look';
 import { createHash, randomUUID } from 'node:crypto';
-import { deflateRawSync } from 'node:zlib';
 import { and, asc, desc, eq, inArray, isNull, lte, or, sql } from 'drizzle-orm';
 import type { PieceBundle } from '../core/piece/pieceFile';
-import { filterTile, tileBlob, tileBytes } from '../core/codec/tileBlob';
 import { freeName } from '../core/document/factory';
 import { nameSchema, parsePiece, type Piece } from '../core/document/schema';
 import type { OpenedPiece } from '../core/keeping/opened';
 import type { StrokeRecord } from '../core/keeping/operation';
 import { addressOf, stepName, storeBlobs } from './commit';
 import { database } from './db';
+import { blobOfTile } from './tileSink';
 import { blobs, operations, pieces, pieceTiles, pinned, strokes, trail } from './schema';
 
 export interface PieceCard {
@@ -27,7 +26,7 @@ export async function listPieces(): Promise<PieceCard[]> {
     .select({
       id: pieces.id,
       name: pieces.name,
-      document: pieces.document,
+      summary: pieces.summary,
       updatedAt: pieces.updatedAt,
       hasThumbnail: sql<boolean>`${pieces.thumbnail} is not null`,
     })
@@ -37,8 +36,8 @@ export async function listPieces(): Promise<PieceCard[]> {
   return rows.map((row) => ({
     id: row.id,
     name: row.name,
-    kind: row.document.kind,
-    sheets: row.document.sheets.map(({ name, width, height }) => ({ name, width, height })),
+    kind: row.summary.kind,
+    sheets: row.summary.sheets,
     updatedAt: row.updatedAt.toISOString(),
     hasThumbnail: row.hasThumbnail,
   }));
@@ -134,17 +133,22 @@ export async function readBlobs(hashes: readonly string[]): Promise<Map<string, 
   return new Map(rows.map((r) => [r.hash, r.bytes]));
 }
 
-/** Stores a whole piece as a new one, with a fresh id. */
-export async function insertPiece(bundle: PieceBundle, options: { keepId?: boolean } = {}): Promise<string> {
+/** Stores a whole piece as a new one, with a fresh id. `blobs`: tiles that a sink has packed already, by address. */
+export async function insertPiece(
+  bundle: PieceBundle,
+  options: { keepId?: boolean; blobs?: ReadonlyMap<string, Uint8Array> } = {},
+): Promise<string> {
   const id = options.keepId ? bundle.piece.id : randomUUID().slice(0, 13);
-  const parts = new Map<string, Uint8Array>();
+  const parts = new Map<string, Uint8Array>(options.blobs);
   const rows: (typeof pieceTiles.$inferInsert)[] = [];
   for (const plane of bundle.store.planeKeys())
     for (const [tile, version] of bundle.store.tilesOf(plane)) {
-      const hash = createHash('sha256').update(tileBytes(version.data!)).digest('hex');
-      if (!parts.has(hash)) {
-        const channels = version.data!.length / (128 * 128);
-        parts.set(hash, tileBlob(channels, deflateRawSync(filterTile(version.data!), { level: 2 })));
+      // Its blob is at hand already where it came in through a sink.
+      let { hash } = version;
+      if (!hash || !parts.has(hash)) {
+        const found = blobOfTile(version.data!);
+        hash = found.hash;
+        if (!parts.has(hash)) parts.set(hash, found.pack());
       }
       rows.push({ pieceId: id, plane, tile, hash });
     }

@@ -1,4 +1,5 @@
 /** Tables. A piece is a document plus references to content-addressed blobs; the trail is its history. */
+import { sql } from 'drizzle-orm';
 import {
   bigint,
   bigserial,
@@ -32,6 +33,11 @@ export const pieces = pgTable('pieces', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
   document: jsonb('document').$type<Piece>().notNull(),
+  /** What a card shows of it, kept by the database beside each document: listing reads no whole documents. */
+  summary: jsonb('summary')
+    .$type<{ kind: Piece['kind']; sheets: { name: string; width: number; height: number }[] }>()
+    .notNull()
+    .generatedAlwaysAs(sql`piece_summary(document)`),
   /** Rises with every operation, undo and redo too: how a second writer is noticed. */
   revision: integer('revision').notNull().default(0),
   /** How many entries of the trail are applied; later ones can be redone. */

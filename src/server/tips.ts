@@ -16,7 +16,7 @@ export type TipResult = { ok: true; id: string } | { ok: false; message: string 
  * What paints: alpha where the picture has any; else its dark or its light parts, whichever its border does not consist of.
  * 8 bit, row by row.
  */
-export function greyOf({ width, height, channels, data }: ReadPicture): Uint8Array {
+export function greyOf({ width, height, channels, data }: Omit<ReadPicture, 'note'>): Uint8Array {
   const out = new Uint8Array(width * height);
   const hasAlpha = channels === 2 || channels === 4;
   const alphaAt = (i: number) => data[i * channels + channels - 1] / 65535;

@@ -160,7 +160,9 @@ test('a wrong Adler sum, a wrong CRC, too few or too many texels, unknown critic
     return Buffer.concat([head, chunk('IDAT', body), chunk('IEND', new Uint8Array(0))]);
   };
   const raw = Buffer.concat(
-    Array.from({ length: H }, (_, y) => Buffer.concat([Buffer.of(0), Uint8Array.from(texels.data.subarray(y * W * 4, (y + 1) * W * 4))])),
+    Array.from({ length: H }, (_, y) =>
+      Buffer.concat([Buffer.of(0), Uint8Array.from(texels.data.subarray(y * W * 4, (y + 1) * W * 4))]),
+    ),
   );
   expect(decodePng(again(deflateSync(raw))).data).toEqual(texels.data);
   const wrong = deflateSync(raw);

@@ -31,6 +31,9 @@ export interface PngTags {
 
 type Row = Uint8Array | Uint16Array;
 
+/** Told what a picture is, it says who gets its rows; a row is valid until the next. */
+export type TakeRows = (head: PngHead) => (row: Row, y: number) => void;
+
 export function isPng(bytes: Uint8Array): boolean {
   return bytes.length > 24 && [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a].every((b, i) => bytes[i] === b);
 }
@@ -64,14 +67,16 @@ export function layoutOf(bytes: Uint8Array, name: string): Layout {
     );
   const [depth, type, interlace] = [bytes[24], bytes[25], bytes[28]];
   if (!DEPTHS[type]?.includes(depth) || bytes[26] !== 0 || bytes[27] !== 0 || interlace > 1) throw damaged(name);
-  const tags: PngTags = { gamma: null, chromaticities: null, srgb: false, profile: false };
+  const tags = noTags();
   let palette: Uint8Array | null = null;
   let clear: Uint8Array | null = null;
   const data: Uint8Array[] = [];
   let ended = false;
-  for (let at = 8; at + 12 <= bytes.length && !ended;) {
+  let next: number;
+  for (let at = 8; at + 12 <= bytes.length && !ended; at = next) {
     const length = view.getUint32(at);
-    if (at + 12 + length > bytes.length) throw damaged(name);
+    next = at + 12 + length;
+    if (next > bytes.length) throw damaged(name);
     const kind = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
     const body = bytes.subarray(at + 8, at + 8 + length);
     if (crc32(bytes.subarray(at + 4, at + 8 + length)) !== view.getUint32(at + 8 + length)) throw damaged(name);
@@ -79,16 +84,11 @@ export function layoutOf(bytes: Uint8Array, name: string): Layout {
     if (kind === 'PLTE') palette = body;
     else if (kind === 'tRNS') clear = body;
     else if (kind === 'IDAT') data.push(body);
-    else if (kind === 'gAMA' && length === 4) tags.gamma = view.getUint32(at + 8) / 100_000 || null;
-    else if (kind === 'cHRM' && length === 32)
-      tags.chromaticities = Array.from({ length: 8 }, (_, i) => view.getUint32(at + 8 + i * 4) / 100_000);
-    else if (kind === 'sRGB') tags.srgb = true;
-    else if (kind === 'iCCP') tags.profile = true;
+    else if (noteTag(tags, kind, body)) continue;
     else if (kind === 'IEND') ended = true;
     // Capitals: nobody may go on who does not know this chunk.
     else if (kind !== 'IHDR' && /^[A-Z]/.test(kind))
       throw new PictureError(`${name} has a part "${kind}" that is not known: save it again as PNG.`);
-    at += 12 + length;
   }
   if (!ended || data.length === 0 || (type === 3 && (!palette || palette.length === 0 || palette.length % 3 !== 0)))
     throw damaged(name);
@@ -96,6 +96,37 @@ export function layoutOf(bytes: Uint8Array, name: string): Layout {
   const channels = type === 3 ? (clear ? 4 : 3) : ((SAMPLES[type] + (clear ? 1 : 0)) as PngHead['channels']);
   const head: PngHead = { width, height, channels, bits: depth === 16 ? 16 : 8, tags };
   return { head, depth, type, interlaced: interlace === 1, palette, clear, data };
+}
+
+const noTags = (): PngTags => ({ gamma: null, chromaticities: null, srgb: false, profile: false });
+
+/** Takes up what a chunk says of colours; false: it says nothing of them. */
+function noteTag(tags: PngTags, kind: string, body: Uint8Array): boolean {
+  const numbers = (count: number) => {
+    const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
+    return Array.from({ length: count }, (_, i) => view.getUint32(i * 4) / 100_000);
+  };
+  if (kind === 'gAMA' && body.length === 4) tags.gamma = numbers(1)[0] || null;
+  else if (kind === 'cHRM' && body.length === 32) tags.chromaticities = numbers(8);
+  else if (kind === 'sRGB') tags.srgb = true;
+  else if (kind === 'iCCP') tags.profile = true;
+  else return false;
+  return true;
+}
+
+/** The same of the first part of a file, whatever comes behind it. */
+export function pngTagsOf(bytes: Uint8Array): PngTags {
+  const tags = noTags();
+  if (!isPng(bytes)) return tags;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  for (let at = 8; at + 8 <= bytes.length;) {
+    const length = view.getUint32(at);
+    const kind = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
+    if (kind === 'IDAT') break;
+    if (at + 8 + length <= bytes.length) noteTag(tags, kind, bytes.subarray(at + 8, at + 8 + length));
+    at += 12 + length;
+  }
+  return tags;
 }
 
 /** Where the texels of each pass of an interlaced picture lie: x, y of the first, steps (8.2). */
@@ -109,156 +140,176 @@ const ADAM7 = [
   [0, 1, 1, 2],
 ];
 
-/** Hands out rows from top to bottom; a row is valid until the next. Interlaced pictures are held whole first. */
-export function readPngRows(bytes: Uint8Array, name: string, take: (head: PngHead) => (row: Row, y: number) => void): void {
-  const layout = layoutOf(bytes, name);
-  const { head, interlaced } = layout;
-  const { width, height, channels } = head;
-  const give = take(head);
-  const whole = interlaced ? rowOf(head, width * height) : null;
-  const passes = interlaced ? ADAM7 : [[0, 0, 1, 1]];
-  const reader = new Scanlines(layout, name);
-  const out = rowOf(head, width);
-  let at = 0;
-  for (const [x0, y0, dx, dy] of passes) {
-    const [across, down] = [Math.ceil((width - x0) / dx), Math.ceil((height - y0) / dy)];
-    if (across <= 0 || down <= 0) continue;
-    reader.begin(across);
-    for (let y = 0; y < down; y++) {
-      open(layout, reader.next(), across, out);
-      if (!whole) give(out, y);
-      else
-        for (let x = 0; x < across; x++) {
-          const o = ((y0 + y * dy) * width + x0 + x * dx) * channels;
-          for (let c = 0; c < channels; c++) whole[o + c] = out[x * channels + c];
-        }
+/** Compressed bytes that are unpacked at a time: deflate makes at most 1032 of one. */
+const FEED = 16384;
+
+/** Hands out rows from top to bottom. Interlaced pictures are held whole first. */
+export function readPngRows(bytes: Uint8Array, name: string, take: TakeRows): void {
+  const lines = new PngLines(layoutOf(bytes, name), name, take);
+  const inflate = new Inflate((chunk) => lines.push(chunk));
+  const { parts } = lines;
+  parts.forEach((part, n) => {
+    try {
+      inflate.push(part, n === parts.length - 1);
+    } catch (error) {
+      throw error instanceof PictureError ? error : damaged(name);
     }
-    at += down;
-  }
-  reader.end();
-  if (at === 0) throw damaged(name);
-  if (whole) for (let y = 0; y < height; y++) give(whole.subarray(y * width * channels, (y + 1) * width * channels), y);
+  });
+  lines.end();
 }
 
-const rowOf = ({ bits, channels }: PngHead, texels: number): Row =>
-  bits === 16 ? new Uint16Array(texels * channels) : new Uint8Array(texels * channels);
-
-/** Unpacked and unfiltered scanlines, one after another. */
-class Scanlines {
-  private pending: Uint8Array[] = [];
-  private offset = 0;
-  private fed = 0;
-  private sum = new Adler();
-  private readonly inflate: Inflate;
-  private readonly raw: Uint8Array[];
-  private readonly expected: number;
+/** Unpacked texels come in as they come, and go out as rows. */
+export class PngLines {
+  /** The compressed texels (raw deflate) in parts of up to FEED bytes. */
+  readonly parts: Uint8Array[];
+  private readonly give: (row: Row, y: number) => void;
+  private readonly whole: Row | null;
+  private readonly out: Row;
+  private readonly passes: readonly (readonly number[])[];
+  private pass = -1;
+  private across = 0;
+  private down = 0;
+  private y = 0;
+  /** Bytes of the line at hand, its filter's number first; and how many of them are there. */
   private line = new Uint8Array(0);
   private before = new Uint8Array(0);
+  private got = 0;
+  private sum = new Adler();
+  private readonly expected: number;
   /** Bytes a texel, at least 1: how far left a filter looks. */
   private readonly step: number;
 
   constructor(
     private layout: Layout,
     private name: string,
+    take: TakeRows,
+    /** Whoever unpacks holds the Adler sum against the texels. */
+    private readonly checked = false,
   ) {
-    // zlib (RFC 1950): two bytes before, the Adler sum behind.
-    const total = layout.data.reduce((n, d) => n + d.length, 0);
-    const ends = new Uint8Array(6);
-    let at = 0;
-    for (const d of layout.data)
-      for (let i = 0; i < d.length; i++, at++) if (at < 2 || at >= total - 4) ends[at < 2 ? at : at - total + 6] = d[i];
-    if (total < 7 || (ends[0] & 15) !== 8 || ((ends[0] << 8) | ends[1]) % 31 !== 0 || ends[1] & 32) throw damaged(name);
-    this.expected = new DataView(ends.buffer).getUint32(2);
-    let skip = 2;
-    let left = total - 6;
-    this.raw = [];
-    for (const d of layout.data) {
-      const from = Math.min(skip, d.length);
-      skip -= from;
-      const part = d.subarray(from, from + Math.min(left, d.length - from));
-      left -= part.length;
-      // Fed in small parts, so that little waits to be taken.
-      for (let i = 0; i < part.length; i += FEED) this.raw.push(part.subarray(i, i + FEED));
+    const { head, interlaced, type, depth } = layout;
+    ({ parts: this.parts, sum: this.expected } = partsOf(layout, name));
+    this.give = take(head);
+    this.whole = interlaced ? rowOf(head, head.width * head.height) : null;
+    this.out = rowOf(head, head.width);
+    this.passes = interlaced ? ADAM7 : [[0, 0, 1, 1]];
+    this.step = Math.max(1, (SAMPLES[type] * depth) >> 3);
+    this.begin();
+  }
+
+  push(chunk: Uint8Array): void {
+    if (!this.checked) this.sum.add(chunk);
+    for (let at = 0; at < chunk.length;) {
+      if (this.pass >= this.passes.length) throw damaged(this.name);
+      const part = chunk.subarray(at, at + this.line.length - START + 1 - this.got);
+      this.line.set(part, START - 1 + this.got);
+      this.got += part.length;
+      at += part.length;
+      if (this.got === this.line.length - START + 1) this.finishLine();
     }
-    this.inflate = new Inflate((chunk) => {
-      this.sum.add(chunk);
-      if (chunk.length) this.pending.push(chunk);
-    });
-    this.step = Math.max(1, (SAMPLES[layout.type] * layout.depth) >> 3);
-  }
-
-  begin(across: number): void {
-    const bytes = Math.ceil((across * SAMPLES[this.layout.type] * this.layout.depth) / 8);
-    this.line = new Uint8Array(bytes + 1);
-    this.before = new Uint8Array(bytes + 1);
-  }
-
-  /** Bytes of the next line, without its filter's number. */
-  next(): Uint8Array {
-    [this.line, this.before] = [this.before, this.line];
-    this.fill(this.line);
-    if (!unfilter(this.line, this.before, this.step)) throw damaged(this.name);
-    return this.line.subarray(1);
   }
 
   /** Everything has to have been there, and to be what its sum says. */
   end(): void {
-    while (this.fed < this.raw.length) this.feed();
-    const left = this.pending.reduce((n, p) => n + p.length, 0) - this.offset;
-    if (left !== 0 || this.sum.value() !== this.expected) throw damaged(this.name);
+    if (this.pass < this.passes.length || !(this.checked || this.sum.value() === this.expected)) throw damaged(this.name);
+    const { whole, give } = this;
+    const { width, height, channels } = this.layout.head;
+    if (whole) for (let y = 0; y < height; y++) give(whole.subarray(y * width * channels, (y + 1) * width * channels), y);
   }
 
-  private fill(line: Uint8Array): void {
-    for (let got = 0; got < line.length;) {
-      while (this.pending.length === 0) {
-        if (this.fed >= this.raw.length) throw damaged(this.name);
-        this.feed();
-      }
-      const [first] = this.pending;
-      const part = first.subarray(this.offset, this.offset + line.length - got);
-      line.set(part, got);
-      got += part.length;
-      this.offset += part.length;
-      if (this.offset === first.length) {
-        this.pending.shift();
-        this.offset = 0;
-      }
+  /** The next pass that has any texels. */
+  private begin(): void {
+    const { width, height } = this.layout.head;
+    for (this.pass++; this.pass < this.passes.length; this.pass++) {
+      const [x0, y0, dx, dy] = this.passes[this.pass];
+      [this.across, this.down, this.y] = [Math.ceil((width - x0) / dx), Math.ceil((height - y0) / dy), 0];
+      if (this.across > 0 && this.down > 0) break;
     }
+    const bytes = Math.ceil((this.across * SAMPLES[this.layout.type] * this.layout.depth) / 8);
+    // The filter's number stands right before a whole word; what is behind the last byte is never looked at.
+    const room = START + ((bytes + 3) & ~3);
+    this.line = new Uint8Array(room).subarray(0, START + bytes);
+    this.before = new Uint8Array(room).subarray(0, START + bytes);
+    this.got = 0;
   }
 
-  private feed(): void {
-    const part = this.raw[this.fed++];
-    try {
-      this.inflate.push(part, this.fed === this.raw.length);
-    } catch {
-      throw damaged(this.name);
+  private finishLine(): void {
+    if (!unfilter(this.line, this.before, this.step)) throw damaged(this.name);
+    const { whole, out, across, y } = this;
+    open(this.layout, this.line.subarray(START), across, out);
+    if (!whole) this.give(out, y);
+    else {
+      const [x0, y0, dx, dy] = this.passes[this.pass];
+      const { width, channels } = this.layout.head;
+      for (let x = 0; x < across; x++) {
+        const o = ((y0 + y * dy) * width + x0 + x * dx) * channels;
+        for (let c = 0; c < channels; c++) whole[o + c] = out[x * channels + c];
+      }
     }
+    [this.line, this.before] = [this.before, this.line];
+    this.got = 0;
+    if (++this.y === this.down) this.begin();
   }
 }
 
-/** Compressed bytes at a time: deflate makes at most 1032 of one. */
-const FEED = 16384;
+const rowOf = ({ bits, channels }: PngHead, texels: number): Row =>
+  bits === 16 ? new Uint16Array(texels * channels) : new Uint8Array(texels * channels);
 
-/** Undoes a line's filter in place (9.2); its number comes first. False: there is no such filter. */
+/** zlib (RFC 1950): two bytes before the compressed texels, the Adler sum behind them. */
+function partsOf({ data }: Layout, name: string): { parts: Uint8Array[]; sum: number } {
+  const total = data.reduce((n, d) => n + d.length, 0);
+  const ends = new Uint8Array(6);
+  const parts: Uint8Array[] = [];
+  let at = 0;
+  for (const d of data) {
+    for (let i = 0; i < d.length && at + i < 2; i++) ends[at + i] = d[i];
+    for (let i = Math.max(0, total - 4 - at); i < d.length; i++) ends[at + i - total + 6] = d[i];
+    const from = Math.min(d.length, Math.max(0, 2 - at));
+    const to = Math.min(d.length, Math.max(from, total - 4 - at));
+    // In small parts, so that little is unpacked before it is taken.
+    for (let i = from; i < to; i += FEED) parts.push(d.subarray(i, Math.min(to, i + FEED)));
+    at += d.length;
+  }
+  if (total < 7 || (ends[0] & 15) !== 8 || ((ends[0] << 8) | ends[1]) % 31 !== 0 || ends[1] & 32) throw damaged(name);
+  return { parts, sum: new DataView(ends.buffer).getUint32(2) };
+}
+
+/** Where a line's bytes begin in its buffer. */
+const START = 4;
+
+const wordsOf = (line: Uint8Array): Uint32Array => new Uint32Array(line.buffer, START, (line.buffer.byteLength - START) >> 2);
+
+/** Four bytes added to four, each modulo 256. */
+const added = (a: number, b: number): number => ((a & 0x7f7f7f7f) + (b & 0x7f7f7f7f)) ^ ((a ^ b) & 0x80808080);
+
+/** Undoes a line's filter in place (9.2); its number stands before START. False: there is no such filter. */
 function unfilter(line: Uint8Array, before: Uint8Array, step: number): boolean {
   const n = line.length;
-  switch (line[0]) {
+  const first = Math.min(n, START + step);
+  switch (line[START - 1]) {
     case 0:
       return true;
-    case 1:
-      for (let i = 1 + step; i < n; i++) line[i] += line[i - step];
+    case 1: {
+      if (step % 4 === 0) {
+        const words = wordsOf(line);
+        for (let i = step >> 2; i < words.length; i++) words[i] = added(words[i], words[i - (step >> 2)]);
+      } else for (let i = first; i < n; i++) line[i] += line[i - step];
       return true;
-    case 2:
-      for (let i = 1; i < n; i++) line[i] += before[i];
+    }
+    case 2: {
+      const [words, above] = [wordsOf(line), wordsOf(before)];
+      for (let i = 0; i < words.length; i++) words[i] = added(words[i], above[i]);
       return true;
+    }
     case 3:
-      for (let i = 1; i <= step && i < n; i++) line[i] += before[i] >> 1;
-      for (let i = 1 + step; i < n; i++) line[i] += (line[i - step] + before[i]) >> 1;
+      for (let i = START; i < first; i++) line[i] += before[i] >> 1;
+      for (let i = first; i < n; i++) line[i] += (line[i - step] + before[i]) >> 1;
       return true;
     case 4:
-      for (let i = 1; i <= step && i < n; i++) line[i] += before[i];
-      for (let i = 1 + step; i < n; i++) {
-        const [a, b, c] = [line[i - step], before[i], before[i - step]];
+      for (let i = START; i < first; i++) line[i] += before[i];
+      for (let i = first; i < n; i++) {
+        const a = line[i - step];
+        const b = before[i];
+        const c = before[i - step];
         const pa = Math.abs(b - c);
         const pb = Math.abs(a - c);
         const pc = Math.abs(a + b - 2 * c);
@@ -282,7 +333,12 @@ function open({ head, depth, type, palette, clear }: Layout, line: Uint8Array, a
     }
     return;
   }
-  if (depth === 16)
+  if (depth === 16 && channels === samples && (across * samples) % 2 === 0) {
+    // Two samples at a time, their bytes changed about (files have the high byte first).
+    const from = new Uint32Array(line.buffer, line.byteOffset, (across * samples) >> 1);
+    const to = new Uint32Array(out.buffer, out.byteOffset, from.length);
+    for (let i = 0; i < from.length; i++) to[i] = ((from[i] & 0x00ff00ff) << 8) | ((from[i] >>> 8) & 0x00ff00ff);
+  } else if (depth === 16)
     for (let i = 0, o = 0, s = 0; i < across; i++, o += channels)
       for (let c = 0; c < samples; c++, s += 2) out[o + c] = (line[s] << 8) | line[s + 1];
   else if (depth === 8 && channels === samples) out.set(line.subarray(0, across * samples));

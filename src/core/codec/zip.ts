@@ -16,6 +16,7 @@ export function readZip(bytes: Uint8Array, what: string): Map<string, Uint8Array
   if (bytes.length === 0) throw new ArchiveError(`${what} is empty: copy or export it again.`);
   if (bytes[0] !== 0x50 || bytes[1] !== 0x4b)
     throw new ArchiveError(`${what} is not a zip archive: check that it is the right file.`);
+  checkPlaces(bytes, what);
   let entries = 0;
   let total = 0;
   let unpacked;
@@ -44,6 +45,38 @@ export function readZip(bytes: Uint8Array, what: string): Map<string, Uint8Array
     throw new ArchiveError(`${what} is damaged or cut short: copy or export it again.`);
   }
   return new Map(Object.entries(unpacked));
+}
+
+/**
+ * Entries lie one after another in a zip (PKWARE APPNOTE 6.3.10, 4.3): two that share bytes, or lie outside, are a trick or damage.
+ * Throws ArchiveError.
+ */
+function checkPlaces(bytes: Uint8Array, what: string): void {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const damaged = () => new ArchiveError(`${what} is damaged or cut short: copy or export it again.`);
+  // The end record is 22 bytes and a comment of up to 65,535.
+  let end = bytes.length - 22;
+  while (end >= 0 && end >= bytes.length - 22 - 65_535 && view.getUint32(end, true) !== 0x06054b50) end--;
+  if (end < 0 || view.getUint32(end, true) !== 0x06054b50) throw damaged();
+  const count = view.getUint16(end + 10, true);
+  let at = view.getUint32(end + 16, true);
+  if (count === 0xffff || at === 0xffffffff)
+    throw new ArchiveError(`${what} is a zip of the 64-bit kind, which is not read: export the piece again.`);
+  const directory = at;
+  const places: [number, number][] = [];
+  for (let n = 0; n < count; n++) {
+    if (at + 46 > end || view.getUint32(at, true) !== 0x02014b50) throw damaged();
+    const size = view.getUint32(at + 20, true);
+    const from = view.getUint32(at + 42, true);
+    if (from + 30 > bytes.length || view.getUint32(from, true) !== 0x04034b50) throw damaged();
+    places.push([from, from + 30 + view.getUint16(from + 26, true) + view.getUint16(from + 28, true) + size]);
+    at += 46 + view.getUint16(at + 28, true) + view.getUint16(at + 30, true) + view.getUint16(at + 32, true);
+  }
+  places.sort((a, b) => a[0] - b[0]);
+  places.forEach(([, to], n) => {
+    if (to > (places[n + 1]?.[0] ?? directory))
+      throw new ArchiveError(`${what} holds files that lie over each other: it is refused.`);
+  });
 }
 
 /** Packs files. PNG and GLB are compressed already or nearly so: they are stored. */

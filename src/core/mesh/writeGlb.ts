@@ -32,7 +32,8 @@ export async function writeGlb(model: Model, pictures: (MaterialPictures | null)
   const buffer = document.createBuffer();
   const made = new Map<string, Material>();
   /** `bare`: for what has no UVs for the pictures. */
-  const materialOf = (m: number, bare: boolean): Material => {
+  const materialOf = (m: number, bare: boolean): Material | null => {
+    if (!model.materials[m]) return null;
     const given = bare ? null : (pictures[m] ?? null);
     const key = `${m} ${given !== null}`;
     const known = made.get(key);

@@ -14,11 +14,14 @@
 import { strokesFile } from '../hand/replay';
 import { holdsOf, storedChannels } from '../kinds/maps';
 import { parsePiece, type Piece } from '../document/schema';
-import { planesOfSheet } from '../document/planes';
+import { planesOfSheet, type Plane } from '../document/planes';
 import { strokeRecordSchema, type StrokeRecord } from '../keeping/operation';
 import { fitPicture } from '../tile/fit';
-import { pictureFromTiles, tilesFromPicture, TileStore } from '../tile/tiles';
+import { toStored } from '../tile/bitmap';
+import { TileStrips } from '../tile/strips';
+import { pictureFromTiles, tilesFromPicture, TileStore, type TileIndex, type TileVersion } from '../tile/tiles';
 import { decodePng, encodePng, PictureError } from '../codec/png';
+import { layoutOf, readPngRows, type TakeRows } from '../codec/pngRows';
 import { ArchiveError, readZip, writeZip } from '../codec/zip';
 
 export interface PieceBundle {
@@ -59,17 +62,65 @@ export function writePieceFile(bundle: PieceBundle, progress?: Progress): Uint8A
   return writeZip(files);
 }
 
+/** What becomes of each tile that was read: as it is to stand in the store. */
+export type TakeTile = (data: Uint16Array<ArrayBuffer>) => TileVersion;
+
+/** A PNG that is to be read now. */
+export interface PngToRead {
+  bytes: Uint8Array;
+  name: string;
+  take: TakeRows;
+}
+
 /** Throws PieceFileError with one sentence when the file is not sound. */
-export function readPieceFile(bytes: Uint8Array, name = 'The piece file'): PieceBundle {
-  try {
-    return unpack(readZip(bytes, name), name);
-  } catch (error) {
-    if (error instanceof ArchiveError || error instanceof PictureError) throw new PieceFileError(error.message);
-    throw error;
+export function readPieceFile(bytes: Uint8Array, name = 'The piece file', take: TakeTile = asItIs): PieceBundle {
+  return sentences(name, () => {
+    const steps = unpack(readZip(bytes, name), name, take);
+    for (let step = steps.next(); ; step = steps.next()) {
+      if (step.done) return step.value;
+      readPngRows(step.value.bytes, step.value.name, step.value.take);
+    }
+  });
+}
+
+/**
+ * The same with another reader of PNGs. Planes come one after another, and row by row: beside what `take` keeps, no more than a strip
+ * of tiles is ever at hand.
+ */
+export async function readPieceFileBy(
+  readPng: (png: PngToRead) => Promise<void>,
+  bytes: Uint8Array,
+  name: string,
+  take: TakeTile,
+): Promise<PieceBundle> {
+  const steps = sentences(name, () => unpack(readZip(bytes, name), name, take));
+  for (;;) {
+    const step = sentences(name, () => steps.next());
+    if (step.done) return step.value;
+    await readPng(step.value).catch((error: unknown) => sentences(name, () => Promise.reject(error as Error)));
   }
 }
 
-function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
+/** Whatever goes wrong becomes one sentence. */
+function sentences<T>(name: string, work: () => T): T {
+  const told = (error: unknown): never => {
+    if (error instanceof PieceFileError) throw error;
+    if (error instanceof ArchiveError || error instanceof PictureError) throw new PieceFileError(error.message);
+    throw new PieceFileError(`${name} does not fit together, so it cannot be read: export the piece again.`, { cause: error });
+  };
+  try {
+    const out = work();
+    return out instanceof Promise ? (out.catch(told) as T) : out;
+  } catch (error) {
+    return told(error);
+  }
+}
+
+/** What is in a piece file beside its planes and pins; and what file managers put into any zip. */
+const PARTS: ReadonlySet<string> = new Set(['piece.json', 'model.glb', 'thumbnail.png', 'strokes.json']);
+const STRAY = /^__MACOSX\/|(^|\/)(\.DS_Store|Thumbs\.db|desktop\.ini)$/;
+
+function* unpack(files: Map<string, Uint8Array>, name: string, take: TakeTile): Generator<PngToRead, PieceBundle> {
   const json = files.get('piece.json');
   if (!json)
     throw new PieceFileError(`${name} holds no piece.json, so it is not a Brindle piece: check that it is the right file.`);
@@ -88,18 +139,20 @@ function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
   const places = new Map(piece.sheets.flatMap((sheet) => planesOfSheet(sheet).map((plane) => [plane.key, plane] as const)));
   for (const [path, content] of files) {
     const match = /^planes\/(.+)\.png$/.exec(path);
-    if (!match) continue;
+    if (!match) {
+      if (PARTS.has(path) || /^pins\/[0-9a-f]{64}\.webp$/.test(path) || STRAY.test(path)) continue;
+      throw new PieceFileError(
+        `${name} holds "${path.slice(0, 80)}", which is no part of a piece: check that it is the right file.`,
+      );
+    }
     const place = places.get(match[1]);
     if (!place)
       throw new PieceFileError(
         `${name} holds "${path}", which belongs to no painted layer, coat or mask: export the piece again.`,
       );
-    const { map, width, height, wraps } = place;
-    const channels = storedChannels(map);
-    // A picture of another size is fitted to its sheet, so that files can be put together by hand.
-    const pixels = fitPicture(decodePng(content, `"${path}"`), width, height, channels, holdsOf(map), wraps);
-    for (const [tile, data] of tilesFromPicture(pixels, width, height, channels))
-      store.set(place.key, tile, { data, hash: null });
+    yield* readPlane(content, `"${path}"`, place, (tile, data) => store.set(place.key, tile, take(data)));
+    // Its bytes are not needed any more.
+    files.set(path, NO_BYTES);
   }
   const pinned = new Map<string, Uint8Array>();
   for (const { picture } of piece.pins) {
@@ -107,7 +160,55 @@ function unpack(files: Map<string, Uint8Array>, name: string): PieceBundle {
     if (webp) pinned.set(picture, webp);
   }
   const strokes = readStrokes(files.get('strokes.json'));
-  return { piece, store, modelGlb, thumbnailPng: files.get('thumbnail.png') ?? null, pinned, strokes };
+  return { piece, store, modelGlb, thumbnailPng: soundThumbnail(files.get('thumbnail.png')), pinned, strokes };
+}
+
+const asItIs = (data: Uint16Array): TileVersion => ({ data, hash: null });
+
+const NO_BYTES = new Uint8Array(0);
+/** A picture of another size than its sheet is held whole while it is fitted. */
+const MOST_FITTED_TEXELS = 4096 * 4096;
+
+function* readPlane(
+  bytes: Uint8Array,
+  name: string,
+  { map, width, height, wraps }: Plane,
+  put: (tile: TileIndex, data: Uint16Array<ArrayBuffer>) => void,
+): Generator<PngToRead, void> {
+  const channels = storedChannels(map);
+  const { head } = layoutOf(bytes, name);
+  if (head.width === width && head.height === height) {
+    const strips = new TileStrips(width, height, channels, put);
+    const rows: TakeRows = (of) => {
+      const asStored = of.bits === 16 && of.channels === channels;
+      return (row, y) =>
+        strips.row(asStored ? (row as Uint16Array) : toStored({ ...of, width, height: 1, data: row }, channels), y);
+    };
+    yield { bytes, name, take: rows };
+    return;
+  }
+  // A picture of another size is fitted to its sheet, so that files can be put together by hand.
+  if (head.width * head.height > MOST_FITTED_TEXELS)
+    throw new PieceFileError(
+      `${name} is ${head.width} × ${head.height}, but its sheet is ${width} × ${height}: save it in that size.`,
+    );
+  const pixels = fitPicture(decodePng(bytes, name), width, height, channels, holdsOf(map), wraps);
+  for (const [tile, data] of tilesFromPicture(pixels, width, height, channels)) put(tile, data as Uint16Array<ArrayBuffer>);
+}
+
+const MOST_THUMBNAIL = { side: 1024, bytes: 4 * 1024 * 1024 };
+
+/** null where it is not the picture that it says it is: then another is drawn. */
+function soundThumbnail(png: Uint8Array | undefined): Uint8Array | null {
+  if (!png || png.length > MOST_THUMBNAIL.bytes) return null;
+  try {
+    const { head } = layoutOf(png, 'The thumbnail');
+    if (head.width > MOST_THUMBNAIL.side || head.height > MOST_THUMBNAIL.side) return null;
+    decodePng(png);
+    return png;
+  } catch {
+    return null;
+  }
 }
 
 /** What cannot be read of them is left out: the paint itself is in the planes. */

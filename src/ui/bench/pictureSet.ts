@@ -78,6 +78,8 @@ export async function readFile(file: File, as: 'colour' | 'data'): Promise<Bitma
     bits: 16 as const,
     data: new Uint16Array(await response.arrayBuffer()),
   };
+  const note = headers.get('x-note');
+  if (note) say(decodeURIComponent(note));
   if (Math.max(picture.width, picture.height) > 4096)
     say(`"${file.name}" is ${picture.width} × ${picture.height}: it is kept at 4096 on its longer side.`);
   return picture;

@@ -10,10 +10,31 @@ import { droppedFiles } from './droppedFiles';
 import { ModelReview } from './ModelReview';
 import { useNewPiece } from './useNewPiece';
 
+/** The piece is there, but not all that its model has is in it. */
+function Made({ name, id, notes }: { name: string; id: string; notes: readonly string[] }) {
+  return (
+    <section className="max-w-[640px] space-y-4">
+      <h2 className="text-[15px] font-semibold">“{name}” is made, but not all of its model came in</h2>
+      <ul className="list-disc space-y-1.5 pl-5">
+        {notes.map((note) => (
+          <li key={note}>{note}</li>
+        ))}
+      </ul>
+      <Link
+        href={`/pieces/${id}`}
+        autoFocus
+        className="inline-flex h-8 items-center rounded bg-ink px-3 font-medium text-panel hover:opacity-85"
+      >
+        Open the piece
+      </Link>
+    </section>
+  );
+}
+
 export function NewPiece() {
   const [kind, setKind] = useState<'model' | 'canvas'>('model');
   const piece = useNewPiece();
-  const { stage, failure, model, reported } = piece;
+  const { stage, failure, made, model, reported } = piece;
 
   return (
     <div
@@ -50,7 +71,9 @@ export function NewPiece() {
             {failure}
           </p>
         )}
-        {kind === 'canvas' ? (
+        {stage === 'made' && made ? (
+          <Made name={piece.name} {...made} />
+        ) : kind === 'canvas' ? (
           <CanvasForm busy={stage === 'making'} onMake={(canvas) => piece.make({ type: 'make-canvas', ...canvas })} />
         ) : stage === 'choose' || stage === 'reading' ? (
           <DropArea reading={stage === 'reading'} onFiles={(files) => void piece.take(files)} onCancel={piece.again} />

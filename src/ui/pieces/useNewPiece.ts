@@ -15,7 +15,9 @@ export interface Reported {
 
 export function useNewPiece() {
   const router = useRouter();
-  const [stage, setStage] = useState<'choose' | 'reading' | 'ready' | 'making'>('choose');
+  const [stage, setStage] = useState<'choose' | 'reading' | 'ready' | 'making' | 'made'>('choose');
+  /** A piece that was made, and what of its model did not come in. */
+  const [made, setMade] = useState<{ id: string; notes: string[] } | null>(null);
   const [failure, setFailure] = useState('');
   const [model, setModel] = useState<ReadResult | null>(null);
   const [reported, setReported] = useState<Reported | null>(null);
@@ -47,13 +49,15 @@ export function useNewPiece() {
     else if (event.type === 'reported') {
       setReported(event);
       setStage('ready');
-    } else if (event.type === 'made') void upload(event.file);
+    } else if (event.type === 'made') void upload(event.file, event.notes);
     else fail(event.message);
   };
-  const upload = async (file: Uint8Array<ArrayBuffer>) => {
+  const upload = async (file: Uint8Array<ArrayBuffer>, notes: string[]) => {
     try {
       const { id } = await ask<{ id: string }>('/api/pieces/import', { method: 'POST', body: file });
-      router.push(`/pieces/${id}`);
+      if (notes.length === 0) return router.push(`/pieces/${id}`);
+      setMade({ id, notes });
+      setStage('made');
     } catch (error) {
       setFailure((error as Error).message);
       setStage(ofModel.current ? 'ready' : 'choose');
@@ -87,6 +91,7 @@ export function useNewPiece() {
   return {
     stage,
     failure,
+    made,
     model,
     reported,
     name,

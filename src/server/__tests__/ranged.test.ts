@@ -1,0 +1,246 @@
+/** Pictures of other numbers than 8 or 16 bits: in by a rule that is said, or refused in true words; never as black. */
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { DataTexture, FloatType, HalfFloatType, RGBAFormat, DataUtils } from 'three';
+import { EXRExporter } from 'three/examples/jsm/exporters/EXRExporter.js';
+import { linearToSrgb } from '../../core/colour/transfer';
+import { toSrgb } from '../../core/codec/fileColour';
+import { crc32 } from '../../core/codec/pngRows';
+import { readPicture } from '../pictures';
+import { handedOver } from '../pictureTurns';
+import { openTurns } from '../turns';
+
+const folder = mkdtempSync(join(tmpdir(), 'brindle-ranged-'));
+let serial = 0;
+const read = (bytes: Uint8Array, as: 'colour' | 'data' = 'data') => {
+  const path = join(folder, `${serial++}`);
+  writeFileSync(path, bytes);
+  return readPicture(path, 'It', as);
+};
+const good = async (bytes: Uint8Array, as: 'colour' | 'data' = 'data') => {
+  const result = await read(bytes, as);
+  if (!result.ok) throw new Error(result.message);
+  return result.picture;
+};
+const refused = async (bytes: Uint8Array) => {
+  const result = await read(bytes);
+  expect(result.ok).toBe(false);
+  return result.ok ? '' : result.message;
+};
+
+interface Tiff {
+  bits: number;
+  /** 1 whole, 2 with a sign, 3 with fractions. */
+  format?: number;
+  data: ArrayBufferView;
+  width: number;
+  height: number;
+  samples?: number;
+  planar?: 1 | 2;
+  compression?: number;
+}
+
+/** A little-endian TIFF of one strip a plane, written after TIFF 6.0. */
+function tiff({ bits, format = 1, data, width, height, samples = 1, planar = 1, compression = 1 }: Tiff): Uint8Array {
+  const n = data.byteLength;
+  const strips = planar === 2 ? samples : 1;
+  const entries: [tag: number, type: 3 | 4, values: number[]][] = [
+    [256, 4, [width]],
+    [257, 4, [height]],
+    [258, 3, new Array<number>(samples).fill(bits)],
+    [259, 3, [compression]],
+    [262, 3, [samples >= 3 ? 2 : 1]],
+    [273, 4, Array.from({ length: strips }, (_, i) => 8 + (i * n) / strips)],
+    [277, 3, [samples]],
+    [278, 4, [height]],
+    [279, 4, new Array<number>(strips).fill(n / strips)],
+    [284, 3, [planar]],
+    [339, 3, new Array<number>(samples).fill(format)],
+  ];
+  const out = Buffer.alloc(8 + n + 6 + entries.length * 12 + 200);
+  out.write('II*\0', 0, 'latin1');
+  out.writeUInt32LE(8 + n, 4);
+  Buffer.from(data.buffer, data.byteOffset, n).copy(out, 8);
+  let o = 8 + n;
+  let far = o + 6 + entries.length * 12;
+  out.writeUInt16LE(entries.length, o);
+  o += 2;
+  for (const [tag, type, values] of entries) {
+    out.writeUInt16LE(tag, o);
+    out.writeUInt16LE(type, o + 2);
+    out.writeUInt32LE(values.length, o + 4);
+    const size = (type === 3 ? 2 : 4) * values.length;
+    const at = size <= 4 ? o + 8 : far;
+    if (size > 4) {
+      out.writeUInt32LE(far, o + 8);
+      far += size;
+    }
+    values.forEach((v, i) => (type === 3 ? out.writeUInt16LE(v, at + i * 2) : out.writeUInt32LE(v, at + i * 4)));
+    o += 12;
+  }
+  return out;
+}
+
+const shares = (data: Uint16Array) => [...data].map((v) => v / 65535);
+
+describe('TIFF', () => {
+  test('fractions within 0 … 1 are values as they are, 32 bit and half', async () => {
+    const values = [0, 0.25, 0.5, 1];
+    for (const [bits, data] of [
+      [32, Float32Array.from(values)],
+      [16, Uint16Array.from(values.map((v) => DataUtils.toHalfFloat(v)))],
+    ] as const) {
+      const { data: found, note } = await good(tiff({ bits, format: 3, data, width: 2, height: 2 }));
+      shares(found).forEach((v, i) => expect(v).toBeCloseTo(values[i], 4));
+      expect(note).toBeNull();
+    }
+  });
+
+  test('fractions beyond are brought to 0 … 1 from least to largest, and that is said', async () => {
+    const { data, note } = await good(tiff({ bits: 32, format: 3, data: Float32Array.of(-1, 0, 1, 3), width: 2, height: 2 }));
+    shares(data).forEach((v, i) => expect(v).toBeCloseTo([0, 0.25, 0.5, 1][i], 4));
+    expect(note).toMatch(/from -1 to 3: .+0 … 100 %\.$/);
+    const odd = await good(tiff({ bits: 32, format: 3, data: Float32Array.of(NaN, 0, 1, Infinity), width: 2, height: 2 }));
+    expect(shares(odd.data)).toEqual([0, 0, 1, 0]);
+    expect(odd.note).toMatch(/2 of its numbers/);
+  });
+
+  test('fractions as colour are linear light; what is brighter than 1 divides all', async () => {
+    const data = Float32Array.of(0.2, 0.5, 1, 4, 2, 0);
+    const { data: found, note } = await good(tiff({ bits: 32, format: 3, data, width: 2, height: 1, samples: 3 }), 'colour');
+    shares(found).forEach((v, i) => expect(v).toBeCloseTo(linearToSrgb(data[i] / 4), 3));
+    expect(note).toMatch(/linear light up to 4/);
+  });
+
+  test('32 bits and numbers with a sign come by the range of their kind', async () => {
+    const wide = await good(tiff({ bits: 32, data: Uint32Array.of(0, 2 ** 31, 2 ** 32 - 1, 0), width: 2, height: 2 }));
+    shares(wide.data).forEach((v, i) => expect(v).toBeCloseTo([0, 0.5, 1, 0][i], 4));
+    const signed = await good(tiff({ bits: 16, format: 2, data: Int16Array.of(-32768, 0, 32767, 16384), width: 2, height: 2 }));
+    shares(signed.data).forEach((v, i) => expect(v).toBeCloseTo([0, 0.5, 1, 0.75][i], 4));
+    expect(signed.note).toMatch(/sign/);
+  });
+
+  test('planes that lie apart are read', async () => {
+    const data = Uint8Array.from({ length: 16 * 16 * 3 }, (_, i) => Math.floor(i / 256) * 50 + 10);
+    const { data: found, channels } = await good(tiff({ bits: 8, data, width: 16, height: 16, samples: 3, planar: 2 }), 'colour');
+    expect([channels, ...found.slice(0, 3)]).toEqual([3, 10 * 257, 60 * 257, 110 * 257]);
+  });
+
+  test('what cannot be unpacked is refused in true words, not black', async () => {
+    const data = Uint8Array.from({ length: 768 }, (_, i) => i % 251);
+    const of = (over: Partial<Tiff>) => refused(tiff({ bits: 8, data, width: 16, height: 16, samples: 3, ...over }));
+    expect(await of({ compression: 5 })).toMatch(/damaged/);
+    expect(await of({ compression: 8 })).toMatch(/damaged/);
+    expect(await of({ compression: 6 })).toMatch(/old-style JPEG/);
+    expect(await of({ compression: 34712 })).toMatch(/compression that is not read/);
+    expect(await of({ bits: 12, samples: 1, compression: 1 })).toMatch(/12 bits/);
+    expect(await refused(tiff({ bits: 8, data, width: 16, height: 16, samples: 3 }).slice(0, 400))).toMatch(/damaged/);
+    expect(await refused(tiff({ bits: 32, format: 3, data: new Float32Array(4), width: 60_000, height: 2 }))).toMatch(
+      /more than is read/,
+    );
+  });
+});
+
+describe('EXR', () => {
+  const exr = async (type: typeof FloatType | typeof HalfFloatType) => {
+    const values = [0.25, 0.5, 1, 1, 3, 0, 0.125, 1, 0, 0, 0, 1, 0.75, 0.75, 0.75, 1];
+    const data = type === FloatType ? Float32Array.from(values) : Uint16Array.from(values.map((v) => DataUtils.toHalfFloat(v)));
+    const texture = new DataTexture(data, 2, 2, RGBAFormat, type);
+    return { values, file: await new EXRExporter().parse(texture, { type }) };
+  };
+  test.each([
+    ['float', FloatType],
+    ['half', HalfFloatType],
+  ] as const)('%s comes in as linear light', async (_what, type) => {
+    const { values, file } = await exr(type);
+    const { data, note, width, height, channels } = await good(file, 'colour');
+    expect([width, height, channels]).toEqual([2, 2, 4]);
+    // The exporter's texture has its first row at the bottom.
+    const rows = [...values.slice(8), ...values.slice(0, 8)];
+    shares(data).forEach((v, i) => expect(v).toBeCloseTo(i % 4 === 3 ? rows[i] : linearToSrgb(rows[i] / 3), 3));
+    expect(note).toMatch(/up to 3/);
+  });
+  test('damaged and enormous ones are refused', async () => {
+    const { file } = await exr(FloatType);
+    expect(await refused(file.slice(0, file.length - 20))).toMatch(/damaged/);
+    const large = Buffer.from(file);
+    const at = large.indexOf('dataWindow\0box2i\0', 0, 'latin1') + 21;
+    large.writeInt32LE(99_999, at + 8);
+    expect(await refused(large)).toMatch(/more than is read/);
+  });
+});
+
+test('grey with alpha keeps its alpha as data', async () => {
+  const png = await sharp(Buffer.from([10, 255, 20, 128, 30, 0, 40, 64]), { raw: { width: 2, height: 2, channels: 2 } })
+    .toColourspace('b-w')
+    .png()
+    .toBuffer();
+  const { channels, data } = await good(png);
+  expect([channels, ...data].map((v, i) => (i ? v / 257 : v))).toEqual([2, 10, 255, 20, 128, 30, 0, 40, 64]);
+});
+
+test('gAMA of a PNG is honoured as colour and left alone as data', async () => {
+  const plain = await sharp(Buffer.from([128, 64, 255]), { raw: { width: 1, height: 1, channels: 3 } })
+    .png()
+    .toBuffer();
+  const chunk = Buffer.alloc(16);
+  chunk.writeUInt32BE(4, 0);
+  chunk.write('gAMA', 4, 'latin1');
+  chunk.writeUInt32BE(100_000, 8);
+  chunk.writeUInt32BE(crc32(chunk.subarray(4, 12)), 12);
+  const png = Buffer.concat([plain.subarray(0, 33), chunk, plain.subarray(33)]);
+  const colour = await good(png, 'colour');
+  [128, 64, 255].forEach((v, i) => expect(colour.data[i] / 65535).toBeCloseTo(linearToSrgb(v / 255), 3));
+  expect(colour.note).toMatch(/gAMA/);
+  expect([...(await good(png, 'data')).data]).toEqual([128 * 257, 64 * 257, 65535]);
+});
+
+test('primaries of Rec. 2020 come to sRGB as the matrix of ITU-R BT.2087 has it', () => {
+  const data = Uint16Array.of(40000, 30000, 20000);
+  const linear = [...data].map((v) => v / 65535);
+  const tags = {
+    gamma: 1,
+    chromaticities: [0.3127, 0.329, 0.708, 0.292, 0.17, 0.797, 0.131, 0.046],
+    srgb: false,
+    profile: false,
+  };
+  expect(toSrgb(data, 3, tags)).toBe(true);
+  const matrix = [
+    [1.6605, -0.5876, -0.0728],
+    [-0.1246, 1.1329, -0.0083],
+    [-0.0182, -0.1006, 1.1187],
+  ];
+  matrix.forEach((row, k) => expect(data[k] / 65535).toBeCloseTo(linearToSrgb(row.reduce((s, w, c) => s + w * linear[c], 0)), 3));
+  expect(toSrgb(Uint16Array.of(1, 2, 3), 3, { ...tags, srgb: true })).toBe(false);
+});
+
+describe('turns of large pictures', () => {
+  test('the next begins once the one before has been handed over, or nobody takes it', async () => {
+    const turn = openTurns(1);
+    const begun: number[] = [];
+    const next = (n: number) => turn().then((end) => (begun.push(n), end));
+    const first = await next(1);
+    const second = next(2);
+    const third = next(3);
+    const data = Uint16Array.from({ length: 5_000_000 }, (_, i) => i);
+    const taken = new Uint8Array(await new Response(handedOver(data, first)).arrayBuffer());
+    expect(new Uint16Array(taken.buffer)[4_999_999]).toBe(data[4_999_999]);
+    const end = await second;
+    expect(begun).toEqual([1, 2]);
+    await handedOver(data, end).cancel();
+    const last = await third;
+    expect(begun).toEqual([1, 2, 3]);
+    // Never taken at all.
+    const fourth = next(4);
+    const reader = handedOver(data, last, 20).getReader();
+    await fourth;
+    await expect(
+      reader
+        .read()
+        .then(() => reader.read())
+        .then(() => reader.read()),
+    ).rejects.toThrow(/nobody/);
+  });
+});
