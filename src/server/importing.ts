@@ -1,6 +1,6 @@
 /** Importing a piece file in a process of its own: a hostile file can end that process, not the server. Two at once; others wait. */
 import { spawn } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { residentBytes } from './resident';
 import { turns } from './turns';
 
 export type ImportResult = { ok: true; id: string } | { ok: false; message: string };
@@ -19,15 +19,6 @@ const AT_ONCE = 2;
 const inTurn = turns(AT_ONCE);
 
 export const importPieceFile = (path: string): Promise<ImportResult> => inTurn(() => runImport(path));
-
-/** What the kernel says a process holds (proc(5), status); 0: it is gone. */
-export function residentBytes(pid: number): number {
-  try {
-    return Number(/^VmRSS:\s+(\d+) kB/m.exec(readFileSync(`/proc/${pid}/status`, 'latin1'))?.[1] ?? 0) * 1024;
-  } catch {
-    return 0;
-  }
-}
 
 function runImport(path: string): Promise<ImportResult> {
   return new Promise((resolve) => {

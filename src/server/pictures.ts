@@ -6,18 +6,9 @@ import { open } from 'node:fs/promises';
 import sharp from 'sharp';
 import { pngTagsOf } from '../core/codec/pngRows';
 import { toSrgb } from '../core/codec/fileColour';
-import {
-  exrSize,
-  fitColours,
-  fitValues,
-  isExr,
-  MOST_RANGED_TEXELS,
-  readExr,
-  readRangedTiff,
-  tiffHead,
-  type RangedPicture,
-  type TiffHead,
-} from './rangedPictures';
+import { exrSize, isExr, MOST_RANGED_TEXELS } from './rangedPictures';
+import { readRangedApart } from './rangedApart';
+import { tiffHead, type TiffHead } from './tiffHead';
 
 export interface ReadPicture {
   width: number;
@@ -46,16 +37,7 @@ class Unread extends Error {}
 export async function readPicture(path: string, name: string, as: 'colour' | 'data'): Promise<PictureResult> {
   try {
     const head = await headOf(path);
-    if (isExr(head))
-      return {
-        ok: true,
-        picture: await readRanged(
-          () => exrSize(head),
-          () => readExr(path),
-          name,
-          as,
-        ),
-      };
+    if (isExr(head)) return { ok: true, picture: await readRanged(path, exrSize(head), name, as) };
     return { ok: true, picture: await readUsual(path, head, name, as) };
   } catch (error) {
     const why = error instanceof Unread ? error.message : 'is damaged or cut short: copy or save it again.';
@@ -85,20 +67,19 @@ function checkSize(width: number, height: number, most: number): void {
     );
 }
 
+/** Read in a process of its own: these readers can be made to go on for ever. */
 async function readRanged(
-  sizeOf: () => { width: number; height: number } | null,
-  read: () => Promise<RangedPicture>,
+  path: string,
+  size: { width: number; height: number } | null,
   name: string,
   as: 'colour' | 'data',
 ): Promise<ReadPicture> {
-  const size = sizeOf();
-  if (!size) throw new Unread('is damaged or cut short: copy or save it again.');
+  if (!size) throw new Error('no size');
   checkSize(size.width, size.height, MOST_RANGED_TEXELS);
-  const picture = await read();
-  const { width, height, channels } = picture;
+  const { width, height, channels, data, rule } = await readRangedApart(path, as);
   if (width !== size.width || height !== size.height) throw new Error('another size than it declares');
   if (channels > 4 || channels < 1) throw new Unread(`has ${channels} channels, and up to 4 are read: save fewer.`);
-  const { data, rule } = as === 'colour' ? fitColours(picture) : fitValues(picture);
+  if (data.length !== width * height * channels) throw new Error('another length');
   return { width, height, channels, data, note: rule && `"${name}" ${rule}.` };
 }
 
@@ -107,13 +88,7 @@ async function readUsual(path: string, head: Uint8Array, name: string, as: 'colo
   if (isTiff) {
     const tiff = await tiffHead(path);
     checkTiff(tiff);
-    if (tiff.format !== 1 || tiff.bits > 16)
-      return readRanged(
-        () => tiff,
-        () => readRangedTiff(path, tiff),
-        name,
-        as,
-      );
+    if (tiff.format !== 1 || tiff.bits > 16) return readRanged(path, tiff, name, as);
   }
   const meta = await sharp(path, { limitInputPixels: false })
     .metadata()

@@ -7,6 +7,7 @@ import { fromFile } from 'geotiff';
 import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { linearToSrgb } from '../core/colour/transfer';
+import type { TiffHead } from './tiffHead';
 
 /** Numbers as a file has them, interleaved. */
 export interface RangedPicture {
@@ -51,31 +52,6 @@ export async function readExr(path: string): Promise<RangedPicture> {
   const out = new Float32Array(values.length);
   for (let y = 0; y < height; y++) out.set(values.subarray((height - 1 - y) * row, (height - y) * row), y * row);
   return { width, height, channels, values: out, whole: null, alpha: channels === 4 };
-}
-
-export interface TiffHead {
-  width: number;
-  height: number;
-  /** 1 whole, 2 with a sign, 3 with fractions (TIFF 6.0, section 19). */
-  format: number;
-  bits: number;
-  compression: number;
-}
-
-export async function tiffHead(path: string): Promise<TiffHead> {
-  const file = await fromFile(path);
-  try {
-    const image = await file.getImage();
-    return {
-      width: image.getWidth(),
-      height: image.getHeight(),
-      format: image.getSampleFormat(0),
-      bits: image.getBitsPerSample(0),
-      compression: (image.fileDirectory.getValue('Compression') as number | undefined) ?? 1,
-    };
-  } finally {
-    await file.close();
-  }
 }
 
 export async function readRangedTiff(path: string, { format, bits }: TiffHead): Promise<RangedPicture> {

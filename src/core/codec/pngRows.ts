@@ -86,6 +86,7 @@ export function layoutOf(bytes: Uint8Array, name: string): Layout {
     else if (kind === 'IDAT') data.push(body);
     else if (noteTag(tags, kind, body)) continue;
     else if (kind === 'IEND') ended = true;
+    else if (kind !== 'IHDR' && !/^[A-Za-z]{4}$/.test(kind)) throw damaged(name);
     // Capitals: nobody may go on who does not know this chunk.
     else if (kind !== 'IHDR' && /^[A-Z]/.test(kind))
       throw new PictureError(`${name} has a part "${kind}" that is not known: save it again as PNG.`);

@@ -26,7 +26,7 @@ export function readZip(bytes: Uint8Array, what: string): Map<string, Uint8Array
         if (name.endsWith('/')) return false;
         if (/(^|[/\\])\.\.([/\\]|$)|^[/\\]|^[A-Za-z]:|\\|\0/.test(name))
           throw new ArchiveError(
-            `${what} holds a file named "${name.slice(0, 60)}", which points outside the archive: it is refused.`,
+            `${what} holds a file named "${printed(name)}", which points outside the archive: it is refused.`,
           );
         total += originalSize;
         if (++entries > ZIP_LIMITS.maxEntries)
@@ -36,7 +36,7 @@ export function readZip(bytes: Uint8Array, what: string): Map<string, Uint8Array
           total > ZIP_LIMITS.maxTotalBytes ||
           originalSize > 65536 + size * ZIP_LIMITS.maxRatio
         )
-          throw new ArchiveError(`${what} would unpack to far more than it should ("${name.slice(0, 60)}"): it is refused.`);
+          throw new ArchiveError(`${what} would unpack to far more than it should ("${printed(name)}"): it is refused.`);
         return true;
       },
     });
@@ -78,6 +78,9 @@ function checkPlaces(bytes: Uint8Array, what: string): void {
       throw new ArchiveError(`${what} holds files that lie over each other: it is refused.`);
   });
 }
+
+/** A name out of an archive, fit to be read. */
+export const printed = (name: string): string => name.slice(0, 60).replace(/[\u0000-\u001f\u007f-\u009f]/g, '?');
 
 /** Packs files. PNG and GLB are compressed already or nearly so: they are stored. */
 export function writeZip(files: Iterable<[string, Uint8Array]>): Uint8Array {

@@ -4,6 +4,7 @@
  */
 import { STEPS } from '../kinds/steps';
 import { z } from 'zod';
+import { issueInWords } from './issue';
 import { swatchSchema } from '../colour/palette';
 import { isMapId, type OwnMap } from '../kinds/maps';
 import {
@@ -207,13 +208,19 @@ export function parsePiece(input: unknown): Parsed<Piece> {
       message: `This document has version ${version}, newer than this Brindle reads (${DOCUMENT_VERSION}): update Brindle to open it.`,
     };
   while (version < DOCUMENT_VERSION) {
-    raw = migrations[version](raw);
+    try {
+      raw = migrations[version](raw);
+    } catch {
+      return {
+        ok: false,
+        message: `This document of version ${version} is damaged: what that version has is not all there. Export the piece again.`,
+      };
+    }
     version++;
   }
   const result = pieceSchema.safeParse(raw);
   if (result.success) return { ok: true, value: result.data };
-  const issue = result.error.issues[0];
-  return { ok: false, message: `The document is damaged at ${issue.path.join('.') || 'its root'}: ${issue.message}.` };
+  return { ok: false, message: `The document is damaged ${issueInWords(result.error)}.` };
 }
 
 export function findSheet(piece: Piece, sheetId: string): Sheet {

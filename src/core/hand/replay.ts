@@ -1,5 +1,6 @@
 /** Recorded strokes (docs/strokes.md): the same strokes, the same bytes, wherever they are replayed. */
 import { z } from 'zod';
+import { issueInWords } from '../document/issue';
 import { LAYERS } from '../kinds/layers';
 import { maskOfStep, pictureOf, type Piece } from '../document/schema';
 import type { PieceSurfaces } from '../strata/pieceSurfaces';
@@ -37,8 +38,7 @@ export class RecordingError extends Error {}
 export function parseRecording(input: unknown): Recording {
   const result = recordingSchema.safeParse(input);
   if (result.success) return result.data;
-  const issue = result.error.issues[0];
-  throw new RecordingError(`The recording is damaged at ${issue.path.join('.') || 'its root'}: ${issue.message}.`);
+  throw new RecordingError(`The recording is damaged ${issueInWords(result.error)}.`);
 }
 
 /** Replays into the store. Changes nothing if any stroke does not fit the piece. */

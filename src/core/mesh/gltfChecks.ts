@@ -65,7 +65,8 @@ export function checkJson(json: GLTF.IGLTF): void {
   let elements = 0;
   for (const accessor of list(json.accessors)) {
     const count = accessor?.count;
-    if (!Number.isInteger(count) || count < 0 || count > MODEL_LIMITS.maxVertices * 3)
+    if (!isCount(count)) throw new ModelError('The model has a list of data that does not say how long it is: export it again.');
+    if (count > MODEL_LIMITS.maxVertices * 3)
       throw new ModelError(`The model declares a list of ${count} elements, more than Brindle reads: split the model.`);
     elements += count;
   }

@@ -81,7 +81,13 @@ export class ModelBuilder {
       if (this.fallback < 0) this.fallback = this.materials.push(plainMaterial('Surface')) - 1;
       piece.materialIndex = this.fallback;
     }
-    this.room(piece.positions.length / 3, piece.indices.length);
+    const vertices = piece.positions.length / 3;
+    const fit = (of: Float32Array | null | undefined, size: number) => !of || of.length === vertices * size;
+    if (!fit(piece.normals, 3) || !fit(piece.colours, 3) || !piece.uvs.every((uv) => fit(uv, 2)))
+      throw new ModelError(
+        'The model has more of one thing (positions, normals, UVs, colours) than of another: export it again.',
+      );
+    this.room(vertices, piece.indices.length);
     this.pieces.push(piece);
   }
 

@@ -29,21 +29,21 @@ export async function readGltf(name: string, files: FileSet, dependencies: GltfD
     const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(dependencies as Record<string, object>);
     document = await io.readJSON({ json, resources });
   } catch (error) {
-    throw new ModelError(`The model could not be read (${short(error)}): export it again as GLB.`);
+    throw new ModelError(
+      'The model could not be read: something in it refers to what is not there, or its data is damaged. Export it again as GLB.',
+      { cause: error },
+    );
   }
   try {
     return collect(document, notes);
   } catch (error) {
     if (error instanceof ModelError) throw error;
-    throw new ModelError(`The model's data does not fit together (${short(error)}): export it again as GLB.`);
+    throw new ModelError(`The model's data does not fit together: export it again as GLB.`, { cause: error });
   }
 }
 
-const short = (error: unknown) =>
-  String((error as Error)?.message ?? error)
-    .split('\n')[0]
-    .slice(0, 140)
-    .replace(/[.:]$/, '');
+/** A file's name as a sentence has it. */
+const called = (uri: string) => `"${uri.replace(/[\u0000-\u001f]/g, '').slice(0, 80)}"`;
 
 export function isGlb(bytes: Uint8Array): boolean {
   return bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
@@ -78,15 +78,15 @@ function addResources(
     if (buffer.uri.startsWith('data:')) continue;
     const bytes = find(buffer.uri);
     if (!bytes)
-      throw new ModelError(`The model needs the file "${buffer.uri}", which is not here: drop it together with the model.`);
+      throw new ModelError(`The model needs the file ${called(buffer.uri)}, which is not here: drop it together with the model.`);
     if (bytes.length < buffer.byteLength)
-      throw new ModelError(`The file "${buffer.uri}" is shorter than the model says: copy or export it again.`);
+      throw new ModelError(`The file ${called(buffer.uri)} is shorter than the model says: copy or export it again.`);
     resources[buffer.uri] = bytes;
   }
   for (const image of list(json.images)) {
     if (typeof image.uri !== 'string' || image.uri.startsWith('data:')) continue;
     const bytes = find(image.uri);
-    if (!bytes) notes.push(`The picture "${image.uri}" is missing: drop it together with the model to have it as a layer.`);
+    if (!bytes) notes.push(`The picture ${called(image.uri)} is missing: drop it together with the model to have it as a layer.`);
     resources[image.uri] = bytes ?? new Uint8Array(0);
   }
 }

@@ -22,7 +22,7 @@ import { TileStrips } from '../tile/strips';
 import { pictureFromTiles, tilesFromPicture, TileStore, type TileIndex, type TileVersion } from '../tile/tiles';
 import { decodePng, encodePng, PictureError } from '../codec/png';
 import { layoutOf, readPngRows, type TakeRows } from '../codec/pngRows';
-import { ArchiveError, readZip, writeZip } from '../codec/zip';
+import { ArchiveError, printed, readZip, writeZip } from '../codec/zip';
 
 export interface PieceBundle {
   piece: Piece;
@@ -141,9 +141,7 @@ function* unpack(files: Map<string, Uint8Array>, name: string, take: TakeTile): 
     const match = /^planes\/(.+)\.png$/.exec(path);
     if (!match) {
       if (PARTS.has(path) || /^pins\/[0-9a-f]{64}\.webp$/.test(path) || STRAY.test(path)) continue;
-      throw new PieceFileError(
-        `${name} holds "${path.slice(0, 80)}", which is no part of a piece: check that it is the right file.`,
-      );
+      throw new PieceFileError(`${name} holds "${printed(path)}", which is no part of a piece: check that it is the right file.`);
     }
     const place = places.get(match[1]);
     if (!place)

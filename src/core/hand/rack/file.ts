@@ -3,6 +3,7 @@
  * changes nothing: what is wrong comes back as one sentence.
  */
 import { z } from 'zod';
+import { issueInWords } from '../../document/issue';
 import { ArchiveError, readZip, writeZip } from '../../codec/zip';
 import { rackBrushSchema, type RackBrush, type RackedBrush } from './brushes';
 
@@ -74,10 +75,7 @@ export function readBrushFile(bytes: Uint8Array, what: string): BrushFileResult 
   const brushes: RackBrush[] = [];
   for (const [n, one] of list.data.entries()) {
     const parsed = rackBrushSchema.safeParse(one);
-    if (!parsed.success) {
-      const { path, message } = parsed.error.issues[0];
-      return bad(`holds a brush that cannot be read (number ${n + 1}, ${path.join('.') || 'all of it'}: ${message}).`);
-    }
+    if (!parsed.success) return bad(`holds a brush that cannot be read (number ${n + 1}, ${issueInWords(parsed.error)}).`);
     brushes.push(parsed.data);
   }
   const tips = new Map<string, Uint8Array>();
