@@ -97,7 +97,7 @@ await page.keyboard.press('Control+z');
 await page.evaluate(() => localStorage.clear());
 await bench('demo-lantern');
 
-const layer = (name: string) => page.getByRole('listbox').getByRole('option', { name, exact: true }).click();
+const layer = (name: string) => page.getByRole('row', { name, exact: true }).getByTestId('layer-name').click();
 await layer('Edge polish, coat');
 await page.getByRole('button', { name: /^Step 1/ }).click();
 await page.getByRole('radio', { name: 'Over' }).click();

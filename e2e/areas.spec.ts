@@ -230,10 +230,10 @@ test('the well is chosen in OKLCH by hand and keys, its tones lie beside it, and
 }) => {
   await makeCanvas(page, 'Tones');
   const well = page.getByTestId('well');
-  const tones = page.getByRole('group', { name: 'Tone steps' });
-  await expect(tones.getByRole('button', { name: /^Tone/ })).toHaveCount(11);
+  const tones = page.getByRole('listbox', { name: 'Tone steps' });
+  await expect(tones.getByRole('option', { name: /^Tone/ })).toHaveCount(11);
   const first = await well.getAttribute('aria-label');
-  await tones.getByRole('button', { name: /^Tone -3/ }).click();
+  await tones.getByRole('option', { name: /^Tone -3/ }).click();
   await expect(well).not.toHaveAttribute('aria-label', first!);
   await well.click();
   const picker = page.getByTestId('picker');

@@ -24,7 +24,7 @@ const sheetOf = async (id: string) => (await stored(id)).document.sheets[0] as u
 const top = async (id: string) => (await sheetOf(id)).layers.at(-1)!;
 const addCoat = (page: Page) => page.getByRole('button', { name: 'Coat', exact: true }).click();
 const pickSource = async (page: Page, name: string) => {
-  await page.getByRole('button', { name: 'Spread by a source' }).click();
+  await page.getByRole('button', { name: 'Spread evenly, or by a source' }).click();
   await page.getByRole('button', { name, exact: true }).click();
 };
 /** Colours at many points of the flat sheet. */
@@ -107,7 +107,10 @@ test('a recipe reads as a sentence: steps join, turn round, move and go; it is s
   // Saved, and used on another mask.
   await page.getByRole('button', { name: 'More about the mask' }).click();
   await page.getByRole('menuitem', { name: 'Save its steps as a recipe' }).click();
-  await page.getByRole('option', { name: /^Ground, / }).click();
+  await page
+    .getByRole('row', { name: /^Ground, / })
+    .getByTestId('layer-name')
+    .click();
   await page.getByRole('button', { name: 'From white' }).click();
   await page.getByRole('button', { name: 'More about the mask' }).click();
   await page.getByRole('menuitem', { name: /Use a saved recipe/ }).hover();

@@ -23,9 +23,12 @@ interface StoredSheet {
 }
 const sheetOf = async (id: string) => (await stored(id)).document.sheets[0] as unknown as StoredSheet;
 const row = (page: Page, name: string) =>
-  page.getByTestId('layer-row').filter({ has: page.getByRole('option', { name: new RegExp(`^${name}, `) }) });
+  page.getByTestId('layer-row').filter({ has: page.getByRole('row', { name: new RegExp(`^${name}, `) }) });
 const pickRow = (page: Page, name: string, modifiers: ('Shift' | 'Control')[] = []) =>
-  page.getByRole('option', { name: new RegExp(`^${name}, `) }).click({ modifiers });
+  page
+    .getByRole('row', { name: new RegExp(`^${name}, `) })
+    .getByTestId('layer-name')
+    .click({ modifiers });
 async function addMore(page: Page, item: string): Promise<void> {
   await page.getByRole('button', { name: 'Add a layer of another kind' }).click();
   await page.getByRole('menuitem', { name: item, exact: true }).click();
@@ -44,7 +47,7 @@ test('strata: add, rename, hide, reorder by keyboard, opacity, cells, duplicate,
   await expect(rows).toHaveCount(2);
   await page.getByRole('button', { name: 'Coat', exact: true }).click();
   await expect(rows).toHaveCount(3);
-  await rows.first().locator('[role=option][id^=layer]').dblclick();
+  await rows.first().getByTestId('layer-name').dblclick();
   await page.getByLabel('Name of the layer').fill('Varnish');
   await page.keyboard.press('Enter');
   await rows.first().locator('[data-cell=roughness]').click();
@@ -201,7 +204,7 @@ test('a sheet is resized, extended and turned, gets a map of its own, and comes 
   ]);
   await keptAfterStroke(page);
   const open = async (tab: string) => {
-    await page.getByRole('button', { name: 'Sheet', exact: true }).click();
+    await page.getByRole('button', { name: /^Sheet: / }).click();
     await page.getByRole('menuitem', { name: /Size, lie and maps/ }).click();
     await page.getByRole('radio', { name: tab }).click();
   };

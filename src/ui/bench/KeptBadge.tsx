@@ -42,6 +42,7 @@ export function KeptBadge() {
           align="end"
           sideOffset={6}
           collisionPadding={8}
+          aria-label="What is kept"
           className="z-40 max-h-(--radix-popover-content-available-height) overflow-y-auto w-[400px] rounded-md border border-line bg-panel p-3 shadow-xl"
         >
           <KeptPanel hint={look.hint} />

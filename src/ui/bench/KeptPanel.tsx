@@ -30,7 +30,7 @@ export function KeptPanel({ hint }: { hint: string }) {
 function EntryList({ title, entries, actions = false }: { title: string; entries: readonly NamedEntry[]; actions?: boolean }) {
   return (
     <section>
-      <h3 className="mb-1 font-semibold">{title}</h3>
+      <h2 className="mb-1 font-semibold">{title}</h2>
       <ul className="max-h-56 divide-y divide-line overflow-auto border-t border-line">
         {entries.map((e) => (
           <EntryRow key={e.id} entry={e} actions={actions} />

@@ -240,7 +240,11 @@ function FlatRepeats({ sheet }: { sheet: Pick<Sheet, 'wrapU' | 'wrapV'> }) {
     <Popover.Root>
       <Tip label="How often the sheet is seen around itself; all of them can be painted on">
         <Popover.Trigger asChild>
-          <button type="button" aria-label="Repeats in the flat pane" className="figures h-7 rounded px-1.5 hover:bg-field">
+          <button
+            type="button"
+            aria-label={`Repeats in the flat pane: ${shown.join(' × ')}`}
+            className="figures h-7 rounded px-1.5 hover:bg-field"
+          >
             {shown.join(' × ')}
           </button>
         </Popover.Trigger>
@@ -274,7 +278,7 @@ export function FlatTools() {
         type="button"
         className="figures h-7 rounded px-1.5 hover:bg-field"
         onClick={oneToOne}
-        aria-label="One texel per pixel"
+        aria-label="1:1, one texel per pixel"
       >
         1:1
       </button>

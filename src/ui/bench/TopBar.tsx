@@ -27,6 +27,7 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
   const [shaping, setShaping] = useState(false);
   return (
     <header className="flex h-10 shrink-0 items-center gap-2 border-b border-line px-2 whitespace-nowrap">
+      <h1 className="sr-only">{piece.name}</h1>
       <Link href="/" aria-label="All pieces" title="All pieces" className="rounded p-1 hover:bg-field">
         <Mark />
       </Link>
@@ -61,7 +62,7 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
       )}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
-          aria-label="Sheet"
+          aria-label={`Sheet: ${sheet.name} ${sheet.width}`}
           className="inline-flex h-7 items-center gap-1 rounded px-1.5 text-ink-soft hover:bg-field"
         >
           {sheet.name} <span className="figures">{sheet.width}</span> <ChevronDown size={13} />

@@ -20,9 +20,10 @@ export function Waiting({ pieceId, look, onTakeOver }: { pieceId: string; look: 
   const phase = useBench((s) => s.phase);
   // The bench as it will be, with the picture that it was left with.
   if (phase === 'opening' && look && (look.left || look.hasThumbnail)) {
-    const { left, bottom } = look.left?.insets ?? { left: 336, bottom: 172 };
+    const { left, bottom } = look.left?.insets ?? { left: 344, bottom: 172 };
     return (
-      <div className="relative h-dvh overflow-hidden bg-work text-ink">
+      <main className="relative h-dvh overflow-hidden bg-work text-ink">
+        <h1 className="sr-only">The bench</h1>
         <ConflictDialog />
         <div className="absolute inset-x-0 top-0 h-10 border-b border-line bg-panel" />
         <div className="absolute top-10 bottom-0 left-0 border-r border-line bg-panel" style={{ width: left }} />
@@ -31,11 +32,12 @@ export function Waiting({ pieceId, look, onTakeOver }: { pieceId: string; look: 
         <div className="absolute bottom-0 left-0 flex w-84 flex-col gap-2 p-3">
           <Opening />
         </div>
-      </div>
+      </main>
     );
   }
   return (
-    <div className="flex h-dvh flex-col items-center justify-center gap-4 bg-work text-ink">
+    <main className="flex h-dvh flex-col items-center justify-center gap-4 bg-work text-ink">
+      <h1 className="sr-only">The bench</h1>
       <ConflictDialog />
       <Mark size={44} />
       {phase === 'failed' ? (
@@ -54,7 +56,7 @@ export function Waiting({ pieceId, look, onTakeOver }: { pieceId: string; look: 
       ) : (
         <Opening />
       )}
-    </div>
+    </main>
   );
 }
 

@@ -7,6 +7,8 @@ import { useId, useRef, useState, type KeyboardEvent, type PointerEvent } from '
 
 export interface NumberFieldProps {
   label: string;
+  /** What it is called where no label is seen. */
+  name?: string;
   value: number;
   min: number;
   max: number;
@@ -27,7 +29,7 @@ export interface NumberFieldProps {
 }
 
 export function NumberField(props: NumberFieldProps) {
-  const { label, value, min, max, step = 1, unit = '', digits = 0, reset, curve = 'even', onCommit, disabled } = props;
+  const { label, name, value, min, max, step = 1, unit = '', digits = 0, reset, curve = 'even', onCommit, disabled } = props;
   const [dragged, setDragged] = useState<number | null>(null);
   const [typed, setTyped] = useState<string | null>(null);
   const track = useRef<HTMLDivElement>(null);
@@ -102,7 +104,7 @@ export function NumberField(props: NumberFieldProps) {
       <div
         ref={track}
         role="slider"
-        aria-label={label}
+        aria-label={label || name}
         aria-valuemin={min}
         aria-valuemax={max}
         aria-valuenow={shown}
@@ -110,7 +112,7 @@ export function NumberField(props: NumberFieldProps) {
         tabIndex={disabled ? -1 : 0}
         onKeyDown={keys}
         {...drag}
-        className="group relative h-5 min-w-8 flex-1 cursor-ew-resize touch-none"
+        className="group relative h-6 min-w-8 flex-1 cursor-ew-resize touch-none"
       >
         <span className="absolute inset-x-0 top-1/2 h-[3px] -translate-y-1/2 rounded bg-line" />
         <span
@@ -125,6 +127,7 @@ export function NumberField(props: NumberFieldProps) {
       <span className="flex shrink-0 items-baseline gap-0.5">
         <input
           id={id}
+          aria-label={label ? undefined : name}
           inputMode="decimal"
           disabled={disabled}
           value={typed ?? text}
@@ -139,7 +142,7 @@ export function NumberField(props: NumberFieldProps) {
               e.currentTarget.blur();
             } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') keys(e);
           }}
-          className="figures w-9 rounded bg-transparent text-right hover:bg-field focus:bg-raised"
+          className="figures h-6 w-9 rounded bg-transparent text-right hover:bg-field focus:bg-raised"
         />
         <span className="min-w-4 text-[11px] whitespace-nowrap text-ink-soft">{unit}</span>
       </span>

@@ -107,6 +107,7 @@ export function Options({ piece, options, outputs, change }: OptionsProps) {
             <div className="w-72">
               <NumberField
                 label=""
+                name="Margin"
                 unit="tx"
                 value={options.margin}
                 min={0}

@@ -131,11 +131,9 @@ function FenceMenu({ sheet }: { sheet: Sheet }) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <span>
-          <IconButton label="More about the fence">
-            <MoreHorizontal size={14} />
-          </IconButton>
-        </span>
+        <IconButton label="More about the fence">
+          <MoreHorizontal size={14} />
+        </IconButton>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>

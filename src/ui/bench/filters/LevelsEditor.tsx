@@ -108,7 +108,7 @@ export function LevelsEditor({ filter, onPreview, onCommit, histogram }: EditorP
             <span
               key={handle}
               role="slider"
-              tabIndex={0}
+              tabIndex={-1}
               aria-label={label}
               aria-valuemin={0}
               aria-valuemax={100}

@@ -55,6 +55,7 @@ export function RampEditor({ filter, onPreview, onCommit }: EditorProps<Ramp>) {
         onPointerDown={add}
         className="relative h-6 cursor-copy rounded-sm border border-line"
         style={{ background: gradient }}
+        role="group"
         aria-label="Ramp: click for a new stop"
       >
         {stops.map((s, n) => (

@@ -62,7 +62,7 @@ export function Rack() {
       {groups.length === 0 && <p className="py-6 text-center text-ink-soft">No brush is called “{asked}”.</p>}
       {groups.map(({ name, brushes }) => (
         <section key={name} aria-label={name}>
-          <h3 className="mb-1 text-ink-soft">{name}</h3>
+          <h2 className="mb-1 text-ink-soft">{name}</h2>
           <ul className="grid grid-cols-2 gap-1.5">
             {brushes.map((entry) => (
               <Card key={entry.id} entry={entry} />

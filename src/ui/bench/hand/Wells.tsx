@@ -6,6 +6,7 @@ import { toneSteps, TONES_EACH_WAY, TONE_START } from '@/core/colour/tones';
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
 import { BesideBox } from '../../common/BesideBox';
 import { ColourField } from '../../common/ColourField';
+import { ColourStrip } from '../../common/ColourStrip';
 import { IconButton, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { keysFor } from '../commands';
@@ -49,25 +50,26 @@ function ToneSteps() {
   const steps = toneSteps(hexToSrgb(well), tones).map(srgbToHex);
   const set = (change: Partial<typeof tones>) => useBench.setState((s) => ({ tones: { ...s.tones, ...change } }));
   return (
-    <div className="mb-1 flex items-center gap-0.5" role="group" aria-label="Tone steps">
-      {steps.map((colour, n) => (
-        <button
-          key={n}
-          type="button"
-          aria-label={`Tone ${n - TONES_EACH_WAY} ${colour}`}
-          title={`${colour}${n === TONES_EACH_WAY ? ' · the well' : ''}`}
-          onClick={() => setWell(colour)}
-          className={`h-[18px] min-w-0 flex-1 ${n === TONES_EACH_WAY ? 'ring-1 ring-ink' : ''} ${n === 0 ? 'rounded-l-sm' : n === steps.length - 1 ? 'rounded-r-sm' : ''}`}
-          style={{ background: colour }}
-        />
-      ))}
+    <div className="mb-1 flex items-center gap-0.5">
+      <ColourStrip
+        label="Tone steps"
+        colours={steps}
+        taken={TONES_EACH_WAY}
+        onTake={(n) => setWell(steps[n])}
+        nameOf={(n) => `Tone ${n - TONES_EACH_WAY} ${steps[n]}`}
+        titleOf={(n) => `${steps[n]}${n === TONES_EACH_WAY ? ' · the well' : ''}`}
+        className="flex min-w-0 flex-1 gap-0.5"
+        chipClass={(n) =>
+          `h-5 min-w-0 flex-1 ${n === TONES_EACH_WAY ? 'ring-1 ring-ink' : ''} ${n === 0 ? 'rounded-l-sm' : n === steps.length - 1 ? 'rounded-r-sm' : ''}`
+        }
+      />
       <Popover.Root>
         <Tip label="How tones turn and how far they go">
           <Popover.Trigger asChild>
             <button
               type="button"
               aria-label="How tones turn and how far they go"
-              className="h-[18px] w-4 rounded text-[11px] hover:bg-field"
+              className="h-6 w-6 shrink-0 rounded text-[11px] hover:bg-field"
             >
               ⋯
             </button>
@@ -114,22 +116,20 @@ export function Wells() {
   const palette = useBench((s) => s.document!.palette);
   const picked = usePointed((p) => p.picked);
   const chips = (colours: readonly string[], label: string, small = false) => (
-    <div className={`flex flex-wrap ${small ? 'gap-0.5' : 'gap-1'}`} role="group" aria-label={label}>
-      {colours.map((c) => (
-        <button
-          key={c}
-          type="button"
-          aria-label={`${label} ${c}`}
-          title={c}
-          onClick={() => setWell(c)}
-          className={`${small ? 'h-3 w-3' : 'h-[18px] w-[18px]'} rounded-sm border ${c === first ? 'border-ink' : 'border-line'}`}
-          style={{ background: c }}
-        />
-      ))}
-    </div>
+    <ColourStrip
+      label={label}
+      colours={colours}
+      taken={colours.indexOf(first)}
+      onTake={(n) => setWell(colours[n])}
+      nameOf={(n) => `${label} ${colours[n]}`}
+      className={`flex flex-wrap ${small ? 'gap-0.5' : 'gap-[3px]'}`}
+      chipClass={(n) =>
+        `${small ? 'h-3 w-3' : 'h-[18px] w-[18px]'} rounded-sm border ${colours[n] === first ? 'border-ink' : 'border-line'}`
+      }
+    />
   );
   return (
-    <div className="w-[150px] shrink-0 px-2.5 py-2">
+    <div className="w-[158px] shrink-0 px-2.5 py-2">
       <WellPair />
       <ToneSteps />
       <div className="space-y-1">
@@ -142,7 +142,7 @@ export function Wells() {
               aria-label="Add to palette"
               disabled={palette.includes(first) || palette.length >= 256}
               onClick={() => addToPalette(first)}
-              className="h-[18px] w-[18px] shrink-0 rounded-sm border border-line text-[13px] leading-none hover:bg-field disabled:opacity-35"
+              className="h-6 w-6 shrink-0 rounded-sm border border-line text-[13px] leading-none hover:bg-field disabled:opacity-35"
             >
               +
             </button>

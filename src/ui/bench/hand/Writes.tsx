@@ -88,7 +88,7 @@ function MapsPanel() {
                 aria-pressed={w.on}
                 data-write={map}
                 onClick={() => setWrite(map, { on: !w.on })}
-                className={`flex h-[22px] w-[76px] shrink-0 items-center gap-1.5 rounded border px-1.5 ${w.on ? 'border-accent bg-raised' : 'border-line text-ink-soft'}`}
+                className={`flex h-6 w-[76px] shrink-0 items-center gap-1.5 rounded border px-1.5 ${w.on ? 'border-accent bg-raised' : 'border-line text-ink-soft'}`}
               >
                 {info.kind === 'colour' && (
                   <span className="h-3 w-3 rounded-sm border border-line" style={{ background: well }} />
@@ -100,6 +100,7 @@ function MapsPanel() {
               <div className="min-w-0 flex-1">
                 <NumberField
                   label=""
+                  name={info.label}
                   unit="%"
                   value={offset ? (value - 0.5) * 100 : value * 100}
                   min={offset ? -50 : 0}
@@ -151,7 +152,7 @@ function AmountInput({
         onChange={(e) => e.target.value !== '' && onChange(Math.min(1, Math.max(0, Number(e.target.value) / 100)))}
         onDoubleClick={() => onChange(1)}
         onKeyDown={(e) => e.stopPropagation()}
-        className="figures h-[22px] w-9 shrink-0 [appearance:textfield] [&::-webkit-inner-spin-button]:appearance-none rounded border border-line bg-raised px-1 text-right disabled:opacity-40"
+        className="figures h-6 w-9 shrink-0 [appearance:textfield] [&::-webkit-inner-spin-button]:appearance-none rounded border border-line bg-raised px-1 text-right disabled:opacity-40"
       />
     </Tip>
   );

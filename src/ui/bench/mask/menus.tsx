@@ -13,7 +13,7 @@ export function LinkMenu({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
         className="inline-flex h-6 items-center gap-1 rounded px-1 hover:bg-field"
-        aria-label="Use a mask that is there already"
+        aria-label="Linked: use a mask that is there already"
       >
         <Link2 size={12} /> Linked
       </DropdownMenu.Trigger>
@@ -37,7 +37,7 @@ export function ShapeMenu({ layer }: { layer: Layer }) {
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
         className="inline-flex h-6 items-center gap-1 rounded px-1 hover:bg-field"
-        aria-label="Mask by the model’s shape"
+        aria-label="By shape: mask by the model’s shape"
       >
         <Box size={12} /> By shape
       </DropdownMenu.Trigger>
@@ -67,11 +67,9 @@ export function MaskMenu({ sheet, layer, mask, onRename, onDelete }: MaskMenuPro
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <span>
-          <IconButton label="More about the mask">
-            <MoreHorizontal size={14} />
-          </IconButton>
-        </span>
+        <IconButton label="More about the mask">
+          <MoreHorizontal size={14} />
+        </IconButton>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>

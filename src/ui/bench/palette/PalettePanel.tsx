@@ -43,7 +43,7 @@ export function PaletteButton() {
           <button
             type="button"
             aria-label="Palettes"
-            className={`inline-flex h-[18px] w-[18px] shrink-0 items-center justify-center rounded-sm border hover:bg-field data-[state=open]:border-accent ${only ? 'border-accent text-accent-ink' : 'border-line'}`}
+            className={`inline-flex h-6 w-6 shrink-0 items-center justify-center rounded-sm border hover:bg-field data-[state=open]:border-accent ${only ? 'border-accent text-accent-ink' : 'border-line'}`}
           >
             <PaletteIcon size={11} />
           </button>
@@ -76,11 +76,9 @@ function PaletteBox() {
         </IconButton>
         <DropdownMenu.Root>
           <DropdownMenu.Trigger asChild>
-            <span>
-              <IconButton label="Sort the colours" className="h-6 w-6">
-                <ArrowDownUp size={13} />
-              </IconButton>
-            </span>
+            <IconButton label="Sort the colours" className="h-6 w-6">
+              <ArrowDownUp size={13} />
+            </IconButton>
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
@@ -204,11 +202,9 @@ function ExportMenu({ name, swatches }: { name: string; swatches: readonly Swatc
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <span>
-          <IconButton label={`Export ${name}`} className="h-6 w-6">
-            <MoreHorizontal size={13} />
-          </IconButton>
-        </span>
+        <IconButton label={`Export ${name}`} className="h-6 w-6">
+          <MoreHorizontal size={13} />
+        </IconButton>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>

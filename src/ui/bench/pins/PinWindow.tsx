@@ -38,6 +38,7 @@ export function PinWindow({ pieceId }: { pieceId: string }) {
   );
   return (
     <main className="h-dvh">
+      <h1 className="sr-only">Pinboard</h1>
       {pins ? (
         <PinBoard owner={owner} />
       ) : (

@@ -48,7 +48,7 @@ export function CoatSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
         <SourcePicker onPick={pick}>
           <button
             type="button"
-            aria-label={source ? `Source: ${SOURCES[source.type].label}. Click for another` : 'Spread by a source'}
+            aria-label={source ? `Source: ${SOURCES[source.type].label}. Click for another` : 'Spread evenly, or by a source'}
             className="inline-flex h-7 items-center gap-1.5 rounded border border-line bg-raised px-1 pr-2 hover:bg-field"
           >
             {source ? (

@@ -41,7 +41,7 @@ export function SourcePicker({ children, onPick }: { children: ReactNode; onPick
         >
           {GROUPS.map(({ group, label }) => (
             <section key={group} className="mb-2 last:mb-0">
-              <h3 className="mb-1 text-ink-soft">{label}</h3>
+              <h2 className="mb-1 text-ink-soft">{label}</h2>
               <div className="grid grid-cols-5 gap-1.5">
                 {SOURCE_TYPES.filter((t) => SOURCES[t].group === group).map((type) => (
                   <Swatch

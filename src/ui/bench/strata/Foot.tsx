@@ -25,7 +25,7 @@ export function Foot({ sheet, selected }: { sheet: Sheet; selected: string }) {
         </button>
       </Tip>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger className={more} aria-label="Add a layer of another kind">
+        <DropdownMenu.Trigger className={more} aria-label="More: add a layer of another kind">
           <Plus size={13} /> More
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
@@ -55,11 +55,9 @@ export function Foot({ sheet, selected }: { sheet: Sheet; selected: string }) {
       </IconButton>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
-          <span>
-            <IconButton label="Merge" disabled={!selected}>
-              <Merge size={14} />
-            </IconButton>
-          </span>
+          <IconButton label="Merge" disabled={!selected}>
+            <Merge size={14} />
+          </IconButton>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="end" side="top" sideOffset={4} className={MENU_BOX}>

@@ -31,11 +31,9 @@ export function Head({
       </IconButton>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
-          <span>
-            <IconButton label="Columns" active={hidden.some((m) => sheet.maps.includes(m))}>
-              <Columns3 size={13} />
-            </IconButton>
-          </span>
+          <IconButton label="Columns" active={hidden.some((m) => sheet.maps.includes(m))}>
+            <Columns3 size={13} />
+          </IconButton>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
@@ -60,7 +58,7 @@ export function Head({
           <Tip key={map} label={`${info.label} alone. ${info.hint}`}>
             <button
               type="button"
-              aria-label={`View ${info.label}`}
+              aria-label={`${info.short}: view ${info.label}`}
               aria-pressed={view === map}
               style={{ width: CELL_WIDTH }}
               className={`h-6 rounded text-center hover:bg-field ${view === map ? 'font-semibold text-accent-ink' : ''}`}

@@ -6,6 +6,7 @@ import { setLayerEdit } from '@/core/document/edits';
 import { mapKind } from '@/core/kinds/maps';
 import { TAGS, type Layer, type Sheet } from '@/core/document/schema';
 import { FILTERS } from '@/core/kinds/filters';
+import { ColourStrip } from '../../common/ColourStrip';
 import { Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { BlendSelect } from '../BlendSelect';
@@ -98,19 +99,16 @@ function Note({ layer, onAccept }: { layer: Layer; onAccept: (note: string) => v
         }}
         className="h-6 min-w-0 flex-1 rounded border border-transparent bg-transparent px-1 hover:border-line focus:border-line focus:bg-raised"
       />
-      <span role="group" aria-label="Tag" className="flex gap-0.5">
-        {Array.from({ length: TAGS }, (_, tag) => (
-          <button
-            key={tag}
-            type="button"
-            aria-label={tag === 0 ? 'No tag' : `Tag ${tag}`}
-            aria-pressed={layer.tag === tag}
-            onClick={() => tagChosen(tag)}
-            className={`h-3.5 w-3.5 rounded-full border ${layer.tag === tag ? 'border-ink' : 'border-line'}`}
-            style={{ background: TAG_COLOURS[tag] }}
-          />
-        ))}
-      </span>
+      <ColourStrip
+        label="Tag"
+        colours={TAG_COLOURS.slice(0, TAGS)}
+        taken={layer.tag}
+        onTake={tagChosen}
+        nameOf={(tag) => (tag === 0 ? 'No tag' : `Tag ${tag}`)}
+        titleOf={(tag) => (tag === 0 ? 'No tag' : `Tag ${tag}`)}
+        className="flex h-6 items-center gap-0.5"
+        chipClass={(tag) => `h-3.5 w-3.5 rounded-full border ${layer.tag === tag ? 'border-ink' : 'border-line'}`}
+      />
     </div>
   );
 }

@@ -88,9 +88,9 @@ export function Rows({ sheet, rows, maps, selected, chosen, onPick, onStep }: Ro
       <div
         ref={scroller}
         className="min-h-0 flex-1 overflow-y-auto"
-        role="listbox"
+        role={rows.length > 0 ? 'treegrid' : undefined}
         aria-label="Layers, top first"
-        aria-multiselectable
+        aria-multiselectable={rows.length > 0 ? true : undefined}
       >
         <div className="relative w-full" style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((item) => {

@@ -24,7 +24,7 @@ export function Strata() {
   const rows = useMemo(() => rowsOf(sheet.layers, collapsed, search ?? ''), [sheet.layers, collapsed, search]);
   const maps = sheet.maps.filter((m) => !hiddenColumns.includes(m));
   // Wide enough for a name of eighteen letters beside the columns.
-  const width = Math.min(560, Math.max(336, 210 + maps.length * CELL_WIDTH));
+  const width = Math.min(560, Math.max(344, 222 + maps.length * CELL_WIDTH));
   const pick = (e: MouseEvent, id: string) => {
     hintDone('layers');
     if (e.shiftKey && selected) {

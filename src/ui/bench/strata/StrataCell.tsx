@@ -36,7 +36,7 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
     toggle();
   };
   return (
-    <span className="flex shrink-0 justify-center" style={{ width: CELL_WIDTH }}>
+    <span role="gridcell" className="flex shrink-0 justify-center" style={{ width: CELL_WIDTH }}>
       <Popover.Root>
         <Popover.Trigger asChild>
           <button
