@@ -1,11 +1,14 @@
 /** What a glTF file says about its surface comes in as paint, or is named as left out. */
 import { Document, WebIO, type Material } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, EXTMeshGPUInstancing, KHRMaterialsClearcoat, KHRTextureTransform } from '@gltf-transform/extensions';
+import { validateBytes } from 'gltf-validator';
 import { decodePng, encodePng } from '../codec/png';
 import { linearToSrgb, srgbToLinear } from '../colour/transfer';
 import { storedChannels, type MapId } from '../kinds/maps';
 import { planeModel } from '../mesh/plane';
 import { readModel } from '../mesh/readModel';
+import { writeGlb } from '../mesh/writeGlb';
+import { againstReference } from '../testing/tangents';
 import { createModelPiece } from '../piece/create';
 import { planeKey } from '../document/planes';
 import { pictureFromTiles } from '../tile/tiles';
@@ -227,4 +230,95 @@ test('instances are placed, each as its extension says', async () => {
   const xs = Array.from({ length: model.positions.length / 3 }, (_, v) => model.positions[v * 3]);
   expect([Math.min(...xs), Math.max(...xs)]).toEqual([-0.5, 6]);
   expect(Math.max(...model.positions.filter((_, i) => i % 3 === 2))).toBe(7);
+});
+
+describe('the hierarchy', () => {
+  /** A square on a mirrored, turned, stretched node under another, with empties and extras. */
+  const nested = () =>
+    square((d) => {
+      const node = d.getRoot().listNodes()[0];
+      const scene = d.getRoot().listScenes()[0];
+      const arm = d.createNode('Arm').setTranslation([1, 2, 3]).setRotation([0, 0.6, 0, 0.8]).setExtras({ engine: 'hinge' });
+      const lamp = d
+        .createNode('Lamp')
+        .setScale([-2, 1, 0.5])
+        .addChild(node.setTranslation([0.25, 0, 0]));
+      const socket = d.createNode('Socket').setTranslation([0, -1, 0]);
+      scene.removeChild(node);
+      scene.addChild(arm.addChild(lamp).addChild(socket));
+    });
+  const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
+  const readBack = async (bytes: Uint8Array) => readModel(new Map([['a.glb', bytes]]));
+
+  test('goes out as it came in: names, parents, places, extras; and the model stands where it stood', async () => {
+    const { model } = await piece(nested());
+    const written = await writeGlb(model, [
+      { normalPng: encodePng({ width: 1, height: 1, channels: 3, bits: 8, data: Uint8Array.of(128, 128, 255) }) },
+    ]);
+    const root = (await io.readBinary(written as Uint8Array<ArrayBuffer>)).getRoot();
+    const told = (r: ReturnType<Document['getRoot']>) =>
+      r
+        .listNodes()
+        .map((n) => [
+          n.getName(),
+          n.getParentNode()?.getName() ?? null,
+          n.getMatrix().map((v) => Number(v.toFixed(5))),
+          n.getExtras(),
+        ]);
+    const before = (await io.readBinary(await io.writeBinary(nested()))).getRoot();
+    expect(told(root).sort()).toEqual(told(before).sort());
+    expect((await validateBytes(written)).issues.numErrors).toBe(0);
+
+    const back = await readBack(written);
+    expect(back.parts).toEqual(model.parts);
+    const faces = (m: typeof model) =>
+      Array.from({ length: m.indices.length / 3 }, (_, f) =>
+        [0, 1, 2].map((k) => [0, 1, 2].map((c) => Number(m.positions[m.indices[f * 3 + k] * 3 + c].toFixed(4))).join()).join(' '),
+      );
+    // Face for face, each the same way round.
+    const turns = (text: string) =>
+      text
+        .split(' ')
+        .map((_, n, all) => [...all.slice(n), ...all.slice(0, n)].join(' '))
+        .sort()[0];
+    expect(faces(back).map(turns).sort()).toEqual(faces(model).map(turns).sort());
+    const around = againstReference(back);
+    expect([around.turned, around.worst < 0.01]).toEqual([0, true]);
+  });
+
+  test('tangents of a part are those that it has without its node, mirrored or not', async () => {
+    const normalPng = encodePng({ width: 1, height: 1, channels: 3, bits: 8, data: Uint8Array.of(128, 128, 255) });
+    const tangents = async (document: Document) => {
+      const written = await writeGlb((await piece(document)).model, [{ normalPng }]);
+      const [mesh] = (await io.readBinary(written as Uint8Array<ArrayBuffer>)).getRoot().listMeshes();
+      const [primitive] = mesh.listPrimitives();
+      return [...primitive.getIndices()!.getArray()!].map((v) => {
+        const place = primitive
+          .getAttribute('POSITION')!
+          .getElement(v, [])
+          .map((x) => Number(x.toFixed(4)) + 0);
+        return `${place.join()} ${primitive
+          .getAttribute('TANGENT')!
+          .getElement(v, [] as number[])
+          .map((x) => Number(x.toFixed(4)) + 0)
+          .join()}`;
+      });
+    };
+    expect([...new Set(await tangents(nested()))].sort()).toEqual([...new Set(await tangents(square(() => {})))].sort());
+  });
+
+  test('what was read once is read the same for ever: nothing creeps', async () => {
+    const { model } = await piece(nested());
+    const once = await readBack(await writeGlb(model));
+    const twice = await readBack(await writeGlb(once));
+    expect(Math.max(...once.positions.map((v, i) => Math.abs(v - twice.positions[i])))).toBeLessThan(2e-6);
+    expect(twice.nodes).toEqual(once.nodes);
+  });
+
+  test('a node that flattens its part keeps its place, and the part stands beside it', async () => {
+    const { model } = await piece(square((d) => void d.getRoot().listNodes()[0].setScale([1, 0, 1])));
+    const back = await readBack(await writeGlb(model));
+    expect(back.nodes!.map((n) => n.part >= 0).sort()).toEqual([false, true]);
+    expect([...back.positions]).toEqual([...model.positions]);
+  });
 });

@@ -51,6 +51,18 @@ export const plainPicture = (mime: string, bytes: Uint8Array): ModelPicture => (
   transform: null,
 });
 
+/** A node of a scene: parts hang on some, others only hold others. */
+export interface SceneNode {
+  name: string;
+  /** Place in the list; −1: outermost. */
+  parent: number;
+  /** Against the one above, column-major. */
+  matrix: number[];
+  /** −1: none. */
+  part: number;
+  extras?: Record<string, unknown>;
+}
+
 export interface Model {
   /** 3 × float32 a vertex. */
   positions: Float32Array;
@@ -70,6 +82,8 @@ export interface Model {
   colours?: Float32Array;
   /** Vertices as the file counts them (a seam's vertex counts as often as the file stores it). */
   fileVertices: number;
+  /** The nodes of the file, each behind the one above it; left out where it has none. Positions are in world space all the same. */
+  nodes?: SceneNode[];
   /** What was odd about the file but did not stop it: sentences. */
   notes: string[];
 }
@@ -79,6 +93,7 @@ export const MODEL_LIMITS = {
   maxTriangles: 5_000_000,
   maxVertices: 5_000_000,
   maxParts: 4096,
+  maxNodes: 20_000,
   maxMaterials: 32,
   maxUvSets: 8,
   maxFileBytes: 512 * 1024 * 1024,

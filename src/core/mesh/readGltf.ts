@@ -8,7 +8,8 @@ import { ALL_EXTENSIONS, type InstancedMesh } from '@gltf-transform/extensions';
 import { linearToSrgb } from '../colour/transfer';
 import { checkJson, list, parseJson, splitGlb } from './gltfChecks';
 import { readMaterial } from './gltfMaterials';
-import { MODEL_LIMITS, ModelError, type Model } from './model';
+import { MODEL_LIMITS, ModelError, type Model, type SceneNode } from './model';
+import { composed, determinant3, IDENTITY, multiply, transform } from './matrix';
 import { ModelBuilder } from './modelBuilder';
 
 /** File name (may hold folders, forward slashes) → bytes. */
@@ -103,14 +104,36 @@ function collect(document: Document, notes: string[]): Model {
   if (!scene) throw new ModelError('The model has no scene, so there is nothing to show: export it again with its objects.');
   const nodes: Node[] = [];
   scene.traverse((node) => nodes.push(node));
+  const parts = new Map<Node, number>();
   for (const node of nodes) {
     const mesh = node.getMesh();
     if (!mesh) continue;
     const part = builder.addPart(node.getName() || mesh.getName() || 'Part');
+    parts.set(node, part);
     for (const world of placesOf(node))
       for (const primitive of mesh.listPrimitives()) addPrimitive(builder, part, node, world, primitive, materials, notes);
   }
-  return builder.finish();
+  const model = builder.finish();
+  if (nodes.length > MODEL_LIMITS.maxNodes)
+    notes.push(`The ${nodes.length} nodes of the file are more than are kept: its parts go out side by side.`);
+  else model.nodes = nodesOf(nodes, parts);
+  return model;
+}
+
+/** The hierarchy as the file has it, so that it goes out again. */
+function nodesOf(nodes: readonly Node[], parts: ReadonlyMap<Node, number>): SceneNode[] {
+  const places = new Map(nodes.map((node, n) => [node, n]));
+  return nodes.map((node) => {
+    const above = node.getParentNode();
+    const extras = node.getExtras();
+    return {
+      name: node.getName(),
+      parent: above ? (places.get(above) ?? -1) : -1,
+      matrix: [...node.getMatrix()],
+      part: parts.get(node) ?? -1,
+      ...(Object.keys(extras).length ? { extras } : {}),
+    };
+  });
 }
 
 /** The node's own place, or those that EXT_mesh_gpu_instancing gives it: translation, rotation and scale before the node's own. */
@@ -125,28 +148,6 @@ function placesOf(node: Node): ArrayLike<number>[] {
   const [at, turned, scaled] = [read('TRANSLATION', [0, 0, 0]), read('ROTATION', [0, 0, 0, 1]), read('SCALE', [1, 1, 1])];
   const count = Math.max(0, ...instances.listAttributes().map((a) => a.getCount()));
   return Array.from({ length: count }, (_, i) => multiply(world, composed(at(i), turned(i), scaled(i))));
-}
-
-/** Column-major, of translation, unit quaternion and scale (glTF 2.0, 3.5.3). */
-function composed(t: number[], [x, y, z, w]: number[], s: number[]): number[] {
-  return [
-    (1 - 2 * (y * y + z * z)) * s[0],
-    2 * (x * y + z * w) * s[0],
-    2 * (x * z - y * w) * s[0],
-    0,
-    2 * (x * y - z * w) * s[1],
-    (1 - 2 * (x * x + z * z)) * s[1],
-    2 * (y * z + x * w) * s[1],
-    0,
-    2 * (x * z + y * w) * s[2],
-    2 * (y * z - x * w) * s[2],
-    (1 - 2 * (x * x + y * y)) * s[2],
-    0,
-    t[0],
-    t[1],
-    t[2],
-    1,
-  ];
 }
 
 /** Says what a file holds that does not come in. */
@@ -280,38 +281,4 @@ function trianglesOf(primitive: Primitive): Uint32Array | null {
     if (out[i] >= count)
       throw new ModelError(`The model refers to vertex ${out[i]} of ${count}, which is not there: export it again.`);
   return out instanceof Uint32Array ? out : Uint32Array.from(out);
-}
-
-const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
-
-/** Column-major 4 × 4 product. */
-function multiply(a: ArrayLike<number>, b: ArrayLike<number>): Float64Array {
-  const out = new Float64Array(16);
-  for (let c = 0; c < 4; c++)
-    for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[c * 4 + r] += a[k * 4 + r] * b[c * 4 + k];
-  return out;
-}
-
-function determinant3(m: ArrayLike<number>): number {
-  return m[0] * (m[5] * m[10] - m[9] * m[6]) - m[4] * (m[1] * m[10] - m[9] * m[2]) + m[8] * (m[1] * m[6] - m[5] * m[2]);
-}
-
-/** Moves vertex v; normals by the cofactor matrix, which is right for any scale (lengths are fixed later). */
-function transform(positions: Float32Array, normals: Float32Array | null, v: number, m: ArrayLike<number>): void {
-  const o = v * 3;
-  const [x, y, z] = [positions[o], positions[o + 1], positions[o + 2]];
-  for (let r = 0; r < 3; r++) positions[o + r] = m[r] * x + m[4 + r] * y + m[8 + r] * z + m[12 + r];
-  if (!normals) return;
-  const [nx, ny, nz] = [normals[o], normals[o + 1], normals[o + 2]];
-  const sign = determinant3(m) < 0 ? -1 : 1;
-  for (let r = 0; r < 3; r++) {
-    const s = (r + 1) % 3;
-    const t = (r + 2) % 3;
-    const cofactor = (c: number) => {
-      const d = (c + 1) % 3;
-      const e = (c + 2) % 3;
-      return m[d * 4 + s] * m[e * 4 + t] - m[e * 4 + s] * m[d * 4 + t];
-    };
-    normals[o + r] = sign * (cofactor(0) * nx + cofactor(1) * ny + cofactor(2) * nz);
-  }
 }

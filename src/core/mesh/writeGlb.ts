@@ -2,8 +2,9 @@
  * A model as GLB 2.0 through @gltf-transform: one mesh a part, one primitive a material in it. Where a material has a normal picture
  * its tangents go out too, as MikkTSpace gives them (glTF 2.0, 3.7.2.1); what has no UVs goes out without pictures.
  */
-import { Document, WebIO, type Material } from '@gltf-transform/core';
+import { Document, WebIO, type mat4, type Material, type Node, type Primitive, type Scene } from '@gltf-transform/core';
 import { KHRMaterialsEmissiveStrength } from '@gltf-transform/extensions';
+import { determinant3, inverse, transform } from './matrix';
 import type { Model } from './model';
 import { cornerTangents } from './tangents';
 
@@ -59,8 +60,12 @@ export async function writeGlb(model: Model, pictures: (MaterialPictures | null)
     if (list) list.push(f);
     else groups.set(key, [f]);
   }
+  const nodes = sceneNodes(document, scene, model);
   model.parts.forEach((name, part) => {
     const mesh = document.createMesh(name);
+    const local = localTo(nodes.get(part));
+    // Where its node does more than a mesh can be taken back from, the part stands beside it.
+    if (!local) nodes.delete(part);
     for (const [key, faces] of groups) {
       if (Math.floor(key / 65536) !== part) continue;
       const m = key % 65536;
@@ -85,15 +90,58 @@ export async function writeGlb(model: Model, pictures: (MaterialPictures | null)
       attribute('POSITION', 'VEC3', model.positions, 3);
       attribute('NORMAL', 'VEC3', model.normals, 3);
       if (corners) attribute('TANGENT', 'VEC4', tangentsFor(set), 4, corners);
+      if (local) moveInto(local, primitive, indices);
       // Sets must be numbered without gaps; a set that this part lacks is written as zeros if a later one exists.
       for (let k = 0; k <= there.lastIndexOf(true); k++)
         attribute(`TEXCOORD_${k}`, 'VEC2', there[k] ? model.uvs[k] : new Float32Array(model.uvs[k].length), 2);
       primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(indices).setBuffer(buffer));
       mesh.addPrimitive(primitive);
     }
-    if (mesh.listPrimitives().length) scene.addChild(document.createNode(name).setMesh(mesh));
+    if (!mesh.listPrimitives().length) return;
+    const node = nodes.get(part);
+    if (node) node.setMesh(mesh);
+    else scene.addChild(document.createNode(name).setMesh(mesh));
   });
   return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength]).writeBinary(document);
+}
+
+/** The nodes that the file came with, and on which of them each part hangs. */
+function sceneNodes(document: Document, scene: Scene, { nodes = [] }: Model): Map<number, Node> {
+  const made = nodes.map(({ name, matrix, extras = {} }) =>
+    document
+      .createNode(name)
+      .setMatrix(matrix as mat4)
+      .setExtras(extras),
+  );
+  const parts = new Map<number, Node>();
+  nodes.forEach(({ parent, part }, n) => {
+    (made[parent] ?? scene).addChild(made[n]);
+    if (part >= 0) parts.set(part, made[n]);
+  });
+  return parts;
+}
+
+/** From world space into a node's own, as it stands once it is written; null: there is no way. */
+const localTo = (node: Node | undefined): number[] | null => (node ? inverse(node.getWorldMatrix()) : null);
+
+function moveInto(local: readonly number[], primitive: Primitive, indices: Uint16Array | Uint32Array): void {
+  const array = (semantic: string) => (primitive.getAttribute(semantic)?.getArray() ?? null) as Float32Array | null;
+  const [positions, normals, tangents] = [array('POSITION')!, array('NORMAL')!, array('TANGENT')];
+  const side = determinant3(local) < 0 ? -1 : 1;
+  for (let v = 0; v < positions.length / 3; v++) {
+    transform(positions, normals, v, local);
+    const n = v * 3;
+    const l = Math.hypot(normals[n], normals[n + 1], normals[n + 2]) || 1;
+    for (let k = 0; k < 3; k++) normals[n + k] /= l;
+    if (!tangents) continue;
+    const t = v * 4;
+    const to = [0, 1, 2].map((r) => local[r] * tangents[t] + local[4 + r] * tangents[t + 1] + local[8 + r] * tangents[t + 2]);
+    const long = Math.hypot(...to) || 1;
+    for (let k = 0; k < 3; k++) tangents[t + k] = to[k] / long;
+    tangents[t + 3] *= side;
+  }
+  // A node that mirrors turns faces about when it is read.
+  if (side < 0) for (let i = 0; i < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2], indices[i + 1]];
 }
 
 const cornersOf = ({ indices }: Model, f: number): number[] => [indices[f * 3], indices[f * 3 + 1], indices[f * 3 + 2]];
