@@ -292,17 +292,12 @@ describe('the hierarchy', () => {
       const written = await writeGlb((await piece(document)).model, [{ normalPng }]);
       const [mesh] = (await io.readBinary(written as Uint8Array<ArrayBuffer>)).getRoot().listMeshes();
       const [primitive] = mesh.listPrimitives();
-      return [...primitive.getIndices()!.getArray()!].map((v) => {
-        const place = primitive
-          .getAttribute('POSITION')!
-          .getElement(v, [])
-          .map((x) => Number(x.toFixed(4)) + 0);
-        return `${place.join()} ${primitive
-          .getAttribute('TANGENT')!
-          .getElement(v, [] as number[])
-          .map((x) => Number(x.toFixed(4)) + 0)
-          .join()}`;
-      });
+      const rounded = (semantic: string, v: number) => {
+        const element: number[] = [];
+        primitive.getAttribute(semantic)!.getElement(v, element);
+        return element.map((x) => Number(x.toFixed(4)) + 0).join();
+      };
+      return [...primitive.getIndices()!.getArray()!].map((v) => `${rounded('POSITION', v)} ${rounded('TANGENT', v)}`);
     };
     expect([...new Set(await tangents(nested()))].sort()).toEqual([...new Set(await tangents(square(() => {})))].sort());
   });
