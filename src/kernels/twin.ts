@@ -59,7 +59,7 @@ export function twinKernels(blends: BlendTable): Kernels {
       const sc = s(c);
       const sum = sc * as * (1 - ab) + b * ab * (1 - as) + blend(b, sc) * as * ab;
       const v = ao > 0 ? sum / ao : 0;
-      acc[c * n + i] = FREE_MODES.has(mode) ? v : clamp01(v);
+      acc[c * n + i] = channels === 1 && FREE_MODES.has(mode) ? v : clamp01(v);
     }
   };
   return {

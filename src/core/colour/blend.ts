@@ -220,5 +220,5 @@ export function composite(blend: BlendId, cb: readonly number[], ab: number, cs:
   if (cb.length === 3 && blend in WHOLE) WHOLE[blend as WholeBlend](cb, cs, mixed);
   else cb.forEach((b, k) => (mixed[k] = blendValue(blend, b, cs[k])));
   const out = cb.map((b, k) => (cs[k] * as * (1 - ab) + b * ab * (1 - as) + as * ab * mixed[k]) / ao);
-  return [...(FREE_BLENDS.has(blend) ? out : out.map((v) => Math.min(1, Math.max(0, v)))), ao];
+  return [...(cb.length === 1 && FREE_BLENDS.has(blend) ? out : out.map((v) => Math.min(1, Math.max(0, v)))), ao];
 }

@@ -48,7 +48,7 @@ function is<A, B>(): bool {
   return idof<A>() == idof<B>();
 }
 
-/** Modes that heights join by, which go beyond 0 … 1 between layers. */
+/** Modes that heights join by, which go beyond 0 … 1 between layers; colours never do. */
 // @ts-ignore: decorator
 @inline
 function isFree<M>(): bool {
@@ -137,7 +137,7 @@ function mix<M>(b: v128, s: v128, one: v128): v128 {
  */
 // @ts-ignore: decorator
 @inline
-function channel<M, B>(b: v128, s: v128, as: v128, ws: v128, wb: v128, wm: v128, one: v128): v128 {
+function channel<M, B>(b: v128, s: v128, as: v128, ws: v128, wb: v128, wm: v128, one: v128, value: bool = false): v128 {
   if (is<B, Opaque>()) {
     // What the mode changes, without taking b away again where the formula adds it.
     let change: v128;
@@ -148,7 +148,7 @@ function channel<M, B>(b: v128, s: v128, as: v128, ws: v128, wb: v128, wm: v128,
     return f32x4.add(b, f32x4.mul(as, change));
   }
   const r = f32x4.add(f32x4.add(f32x4.mul(s, ws), f32x4.mul(b, wb)), f32x4.mul(mix<M>(b, s, one), wm));
-  return isFree<M>() ? r : clamp(r);
+  return value && isFree<M>() ? r : clamp(r);
 }
 
 /** 1 / alpha of the result, 0 where nothing is left: then all weights are 0 and so is the result. */
@@ -248,7 +248,7 @@ function valueLoop<M, B>(acc: usize, src: usize, n: i32, rows: i32, step: usize,
         wb = f32x4.mul(f32x4.sub(ab, wm), inverse);
         wm = f32x4.mul(wm, inverse);
       }
-      v128.store(acc, channel<M, B>(b, f32x4.mul(low16(both, low), scale), as, ws, wb, wm, one));
+      v128.store(acc, channel<M, B>(b, f32x4.mul(low16(both, low), scale), as, ws, wb, wm, one, true));
       if (is<B, Clear>()) v128.store(acc + plane, coverage);
     }
     src = next;
@@ -290,7 +290,7 @@ function floatLoop<M, B>(acc: usize, src: usize, n: i32, opacity: f32, mask: usi
       v128.store(acc, red);
       v128.store(acc + plane, green);
       v128.store(acc + 2 * plane, blue);
-    } else v128.store(acc, channel<M, B>(v128.load(acc), v128.load(src), as, ws, wb, wm, one));
+    } else v128.store(acc, channel<M, B>(v128.load(acc), v128.load(src), as, ws, wb, wm, one, true));
     if (is<B, Clear>()) v128.store(acc + alpha, over);
   }
 }

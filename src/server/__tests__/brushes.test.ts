@@ -85,9 +85,9 @@ test.each([
   ['another format', fileOf({ format: 'x', version: 1, brushes: [] }), /no file of brushes/],
   ['a newer version', fileOf({ ...list([shipped]), version: 2 }), /newer/],
   ['no brushes', fileOf(list([])), /no brushes/],
-  ['a missing field', fileOf(list([{ id: 'a', group: 'g', brush: {} }])), /number 1, name/],
-  ['a wrong field', fileOf(list([shipped, { ...shipped, brush: { ...shipped.brush, size: 'big' } }])), /number 2, brush.size/],
-  ['NaN', fileOf(list([{ ...shipped, brush: { ...shipped.brush, flow: NaN } }])), /number 1, brush.flow/],
+  ['a missing field', fileOf(list([{ id: 'a', group: 'g', brush: {} }])), /number 1, at name/],
+  ['a wrong field', fileOf(list([shipped, { ...shipped, brush: { ...shipped.brush, size: 'big' } }])), /number 2, at brush.size/],
+  ['NaN', fileOf(list([{ ...shipped, brush: { ...shipped.brush, flow: NaN } }])), /number 1, at brush.flow/],
   ['too many', fileOf(list(Array.from({ length: 501 }, () => shipped))), /501/],
   [
     'a lost picture',
