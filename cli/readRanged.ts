@@ -13,8 +13,13 @@ async function firstBytes(): Promise<Uint8Array> {
   return head;
 }
 
-const picture = isExr(await firstBytes()) ? await readExr(path) : await readRangedTiff(path, await tiffHead(path));
-const { data, rule } = as === 'colour' ? fitColours(picture) : fitValues(picture);
-await writeFile(texels, new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
-const { width, height, channels } = picture;
-process.stdout.write(JSON.stringify({ width, height, channels, rule }));
+async function run(): Promise<void> {
+  const picture = isExr(await firstBytes()) ? await readExr(path) : await readRangedTiff(path, await tiffHead(path));
+  const { data, rule } = as === 'colour' ? fitColours(picture) : fitValues(picture);
+  await writeFile(texels, new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
+  const { width, height, channels } = picture;
+  process.stdout.write(JSON.stringify({ width, height, channels, rule }));
+}
+
+// A damaged file is no fault of ours: nobody need read of it.
+run().catch(() => (process.exitCode = 1));

@@ -31,7 +31,7 @@ const pickSource = async (page: Page, name: string) => {
 async function coloursOf(page: Page): Promise<string[]> {
   const points: [number, number][] = [
     [0.42, 0.42],
-    [0.5, 0.5],
+    [0.52, 0.53],
     [0.58, 0.46],
     [0.46, 0.58],
     [0.55, 0.57],

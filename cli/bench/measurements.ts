@@ -6,6 +6,7 @@ import { BAKE_MEASUREMENTS } from './bakes';
 import { fenceHatch } from './fenceHatch';
 import { DAB_MEASUREMENTS, lantern, SIZE } from './dabs';
 import type { Result } from './result';
+import { READING_MEASUREMENTS } from './reading';
 import { RULE_MEASUREMENTS } from './rules';
 import { STRATA_MEASUREMENTS } from './strata';
 import { result } from './result';
@@ -57,6 +58,7 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   ...RULE_MEASUREMENTS,
   ...AREA_MEASUREMENTS,
   ...BAKE_MEASUREMENTS,
+  ...READING_MEASUREMENTS,
   'fence-hatch': fenceHatch,
   'pen-latency': penLatency,
   'pen-up-to-journal': penUpToJournal,
