@@ -97,6 +97,8 @@ test('a recipe reads as a sentence: steps join, turn round, move and go; it is s
     [0.45, 0.5],
     [0.55, 0.5],
   ]);
+  // The ring of the brush lies over what is looked at.
+  await page.mouse.move(5, 5);
   await expect.poll(() => shownAt(page, 'flat', 0.5, 0.5), { timeout: 20_000 }).toEqual([255, 255, 255]);
   // Its thumbnails are drawn, one a step.
   await expect(page.getByTestId('recipe').locator('[data-mask-picture=yes]')).toHaveCount(3);
