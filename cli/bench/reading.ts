@@ -7,12 +7,10 @@ import { deflateSync } from 'node:zlib';
 import { crc32 } from '../../src/core/codec/pngRows';
 import { writeZip } from '../../src/core/codec/zip';
 import { newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
-import type { Model } from '../../src/core/mesh/model';
-import { plainMaterial } from '../../src/core/mesh/modelBuilder';
 import { readModel } from '../../src/core/mesh/readModel';
 import { buildIslands, buildTopology } from '../../src/core/mesh/topology';
 import { reportUvs } from '../../src/core/mesh/uvReport';
-import { seededRandom } from '../../src/core/testing/models';
+import { looseModel, seededRandom } from '../../src/core/testing/models';
 import { result, type Result } from './result';
 import { alternate, alternateAsync } from './timing';
 
@@ -45,22 +43,9 @@ async function objMillion(): Promise<Result[]> {
 /** 200,000 triangles that each cover half of the square. */
 function uvReport(): Result[] {
   const n = 200_000;
-  const random = seededRandom(1);
-  const positions = new Float32Array(n * 9).map(() => random());
   const uv = new Float32Array(n * 6);
   for (let i = 0; i < n; i++) uv.set([0, 0, 0, 1, 1, 1], i * 6);
-  const model: Model = {
-    positions,
-    normals: positions,
-    uvs: [uv],
-    indices: Uint32Array.from({ length: n * 3 }, (_, i) => i),
-    facePart: new Uint16Array(n),
-    faceMaterial: new Uint16Array(n),
-    parts: ['P'],
-    materials: [plainMaterial('M')],
-    fileVertices: n * 3,
-    notes: [],
-  };
+  const model = looseModel(uv, seededRandom(1));
   const topology = buildTopology(model);
   const islands = buildIslands(model, topology, uv);
   const t = alternate(

@@ -4,7 +4,11 @@ import type { EncodedPicture } from '../core/mesh/model';
 
 export async function decodePicture({ bytes }: EncodedPicture): Promise<Bitmap | null> {
   const response = await fetch('/api/pictures?as=data&name=It', { method: 'POST', body: bytes as Uint8Array<ArrayBuffer> });
-  if (!response.ok) return null;
+  return response.ok ? answeredPicture(response) : null;
+}
+
+/** The texels that /api/pictures answers. */
+export async function answeredPicture(response: Response): Promise<Bitmap> {
   const number = (key: string) => Number(response.headers.get(key));
   return {
     width: number('x-width'),

@@ -2,9 +2,11 @@
  * Large pictures are unpacked one after another, and each has been handed over before the next: three at once need no more memory
  * than one. Pictures of 8192² are half a gigabyte each.
  */
-import { openTurns } from './turns';
+import { around, openTurns } from './turns';
 
 export const pictureTurn = openTurns(1);
+/** For who keeps no more of a picture than what it makes of it. */
+export const inTurn = around(pictureTurn);
 
 const PART_BYTES = 4 * 1024 * 1024;
 /** Whoever takes nothing for so long has gone. */

@@ -8,6 +8,7 @@ import sharp from 'sharp';
 import { MOST_PICTURE_SIDE } from '../core/hand/tipPicture';
 import { database } from './db';
 import { readPicture, type ReadPicture } from './pictures';
+import { inTurn } from './pictureTurns';
 import { tips } from './schema';
 
 export type TipResult = { ok: true; id: string } | { ok: false; message: string };
@@ -46,7 +47,7 @@ export function greyOf({ width, height, channels, data }: Omit<ReadPicture, 'not
 
 /** Takes a picture file in. `whitePaints`: it is one that went out from here. Never throws for a bad file. */
 export async function takeTip(path: string, name: string, whitePaints = false): Promise<TipResult> {
-  const read = await readPicture(path, name, 'colour');
+  const read = await inTurn(() => readPicture(path, name, 'colour'));
   if (!read.ok) return read;
   const { width, height, channels, data } = read.picture;
   const grey = whitePaints

@@ -18,8 +18,9 @@ export function openTurns(atOnce: number): () => Promise<() => void> {
 }
 
 /** The same around a piece of work. */
-export function turns(atOnce: number): <T>(work: () => Promise<T>) => Promise<T> {
-  const begin = openTurns(atOnce);
+export const turns = (atOnce: number) => around(openTurns(atOnce));
+
+export function around(begin: () => Promise<() => void>): <T>(work: () => Promise<T>) => Promise<T> {
   return async (work) => {
     const end = await begin();
     try {

@@ -10,7 +10,7 @@ import { reportUvs } from '../mesh/uvReport';
 import { writeGlb } from '../mesh/writeGlb';
 import { PieceFileError, readPieceFile, writePieceFile } from '../piece/pieceFile';
 import { newPaintedLayer, newPiece, newSheet } from '../document/factory';
-import { cubeModel, seededRandom } from '../testing/models';
+import { cubeModel, looseModel, seededRandom } from '../testing/models';
 import { TileStrips } from '../tile/strips';
 import { tilesFromPicture, TileStore, type TileIndex } from '../tile/tiles';
 
@@ -25,23 +25,6 @@ const areaOf = ({ positions: p, indices }: Model) => {
   }
   return sum;
 };
-/** Triangles that hang together nowhere, somewhere in space, with these UVs. */
-function loose(uv: Float32Array, random: () => number): Model {
-  const n = uv.length / 6;
-  const positions = new Float32Array(n * 9).map(() => random());
-  return {
-    positions,
-    normals: positions,
-    uvs: [uv],
-    indices: Uint32Array.from({ length: n * 3 }, (_, i) => i),
-    facePart: new Uint16Array(n),
-    faceMaterial: new Uint16Array(n),
-    parts: ['P'],
-    materials: [plainMaterial('M')],
-    fileVertices: n * 3,
-    notes: [],
-  };
-}
 const corners = 'v 0 0 0\nv 4 0 0\nv 4 4 0\nv 2 1 0\nv 0 4 0\n';
 
 describe('OBJ', () => {
@@ -174,7 +157,7 @@ describe('limits hold before anything is built', () => {
     const random = seededRandom(1);
     const uv = new Float32Array(n * 6);
     for (let i = 0; i < n; i++) uv.set([0, 0, 0, 1, 1, 1], i * 6);
-    const model = loose(uv, random);
+    const model = looseModel(uv, random);
     const topology = buildTopology(model);
     const report = reportUvs(model, topology, buildIslands(model, topology, uv), 0);
     expect(report.problems.find((p) => p.code === 'overlapping')!.count).toBe(n);
@@ -206,7 +189,7 @@ describe('limits hold before anything is built', () => {
         }
     }
     const wanted = new Set(cover.filter((c) => c.length > 1).flat()).size;
-    const model = loose(uv, random);
+    const model = looseModel(uv, random);
     const topology = buildTopology(model);
     const report = reportUvs(model, topology, buildIslands(model, topology, uv), 0);
     expect(report.problems.find((p) => p.code === 'overlapping')?.count).toBe(wanted);

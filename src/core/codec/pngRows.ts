@@ -55,6 +55,16 @@ const damaged = (name: string) => new PictureError(`${name} is damaged or cut sh
 const DEPTHS: Record<number, readonly number[]> = { 0: [1, 2, 4, 8, 16], 2: [8, 16], 3: [1, 2, 4, 8], 4: [8, 16], 6: [8, 16] };
 const SAMPLES: Record<number, number> = { 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 };
 
+/** Chunks as they follow each other (5.3): where each begins, and the length that it says it has; the last may reach beyond the file. */
+export function* pngChunks(bytes: Uint8Array): Generator<{ at: number; length: number; kind: string }> {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  for (let at = 8; at + 12 <= bytes.length;) {
+    const length = view.getUint32(at);
+    yield { at, length, kind: String.fromCharCode(...bytes.subarray(at + 4, at + 8)) };
+    at += 12 + length;
+  }
+}
+
 /** Chunks and what they declare; no texels yet. */
 export function layoutOf(bytes: Uint8Array, name: string): Layout {
   if (!isPng(bytes)) throw new PictureError(`${name} is not a PNG file: save it again as PNG.`);
@@ -72,12 +82,8 @@ export function layoutOf(bytes: Uint8Array, name: string): Layout {
   let clear: Uint8Array | null = null;
   const data: Uint8Array[] = [];
   let ended = false;
-  let next: number;
-  for (let at = 8; at + 12 <= bytes.length && !ended; at = next) {
-    const length = view.getUint32(at);
-    next = at + 12 + length;
-    if (next > bytes.length) throw damaged(name);
-    const kind = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
+  for (const { at, length, kind } of pngChunks(bytes)) {
+    if (at + 12 + length > bytes.length) throw damaged(name);
     const body = bytes.subarray(at + 8, at + 8 + length);
     if (crc32(bytes.subarray(at + 4, at + 8 + length)) !== view.getUint32(at + 8 + length)) throw damaged(name);
     if (at === 8 && (kind !== 'IHDR' || length !== 13)) throw damaged(name);
@@ -85,8 +91,10 @@ export function layoutOf(bytes: Uint8Array, name: string): Layout {
     else if (kind === 'tRNS') clear = body;
     else if (kind === 'IDAT') data.push(body);
     else if (noteTag(tags, kind, body)) continue;
-    else if (kind === 'IEND') ended = true;
-    else if (kind !== 'IHDR' && !/^[A-Za-z]{4}$/.test(kind)) throw damaged(name);
+    else if (kind === 'IEND') {
+      ended = true;
+      break;
+    } else if (kind !== 'IHDR' && !/^[A-Za-z]{4}$/.test(kind)) throw damaged(name);
     // Capitals: nobody may go on who does not know this chunk.
     else if (kind !== 'IHDR' && /^[A-Z]/.test(kind))
       throw new PictureError(`${name} has a part "${kind}" that is not known: save it again as PNG.`);
@@ -119,13 +127,9 @@ function noteTag(tags: PngTags, kind: string, body: Uint8Array): boolean {
 export function pngTagsOf(bytes: Uint8Array): PngTags {
   const tags = noTags();
   if (!isPng(bytes)) return tags;
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  for (let at = 8; at + 8 <= bytes.length;) {
-    const length = view.getUint32(at);
-    const kind = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
+  for (const { at, length, kind } of pngChunks(bytes)) {
     if (kind === 'IDAT') break;
     if (at + 8 + length <= bytes.length) noteTag(tags, kind, bytes.subarray(at + 8, at + 8 + length));
-    at += 12 + length;
   }
   return tags;
 }

@@ -74,13 +74,15 @@ export interface PngToRead {
 
 /** Throws PieceFileError with one sentence when the file is not sound. */
 export function readPieceFile(bytes: Uint8Array, name = 'The piece file', take: TakeTile = asItIs): PieceBundle {
-  return sentences(name, () => {
+  try {
     const steps = unpack(readZip(bytes, name), name, take);
     for (let step = steps.next(); ; step = steps.next()) {
       if (step.done) return step.value;
       readPngRows(step.value.bytes, step.value.name, step.value.take);
     }
-  });
+  } catch (error) {
+    throw inOneSentence(error, name);
+  }
 }
 
 /**
@@ -93,27 +95,21 @@ export async function readPieceFileBy(
   name: string,
   take: TakeTile,
 ): Promise<PieceBundle> {
-  const steps = sentences(name, () => unpack(readZip(bytes, name), name, take));
-  for (;;) {
-    const step = sentences(name, () => steps.next());
-    if (step.done) return step.value;
-    await readPng(step.value).catch((error: unknown) => sentences(name, () => Promise.reject(error as Error)));
+  try {
+    const steps = unpack(readZip(bytes, name), name, take);
+    for (let step = steps.next(); ; step = steps.next()) {
+      if (step.done) return step.value;
+      await readPng(step.value);
+    }
+  } catch (error) {
+    throw inOneSentence(error, name);
   }
 }
 
-/** Whatever goes wrong becomes one sentence. */
-function sentences<T>(name: string, work: () => T): T {
-  const told = (error: unknown): never => {
-    if (error instanceof PieceFileError) throw error;
-    if (error instanceof ArchiveError || error instanceof PictureError) throw new PieceFileError(error.message);
-    throw new PieceFileError(`${name} does not fit together, so it cannot be read: export the piece again.`, { cause: error });
-  };
-  try {
-    const out = work();
-    return out instanceof Promise ? (out.catch(told) as T) : out;
-  } catch (error) {
-    return told(error);
-  }
+function inOneSentence(error: unknown, name: string): PieceFileError {
+  if (error instanceof PieceFileError) return error;
+  if (error instanceof ArchiveError || error instanceof PictureError) return new PieceFileError(error.message);
+  return new PieceFileError(`${name} does not fit together, so it cannot be read: export the piece again.`, { cause: error });
 }
 
 /** What is in a piece file beside its planes and pins; and what file managers put into any zip. */

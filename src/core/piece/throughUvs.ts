@@ -5,7 +5,7 @@
 import { StencilReader } from '../hand/stencil';
 import { buildIslands, buildTopology } from '../mesh/topology';
 import type { Model, ModelPicture, PictureWrap } from '../mesh/model';
-import { buildSurfaceMap } from '../mesh/surfaceMap';
+import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
 import { barycentric } from '../mesh/surfaceQuery';
 import { pyramidOf } from '../strata/pictureLevel';
 import { toStored, type Bitmap } from '../tile/bitmap';
@@ -35,14 +35,7 @@ export function throughUvs(picture: Bitmap, use: ModelPicture, sheet: OnSheet, m
   const first = { width: picture.width, height: picture.height, data: toStored(picture, 4) };
   const levels = pyramidOf(first, means === 'colour');
   const reader = new StencilReader({ ...first, levels }, use.wrap[0] === 'repeat' && use.wrap[1] === 'repeat');
-  const surface = buildSurfaceMap({
-    model,
-    islands: buildIslands(model, buildTopology(model), own),
-    uv: own,
-    materialIndex: sheet.material,
-    width,
-    height,
-  });
+  const surface = surfaceOn(sheet);
   const faces = new Map<number, Face>();
   const rgba = new Float64Array(4);
   for (const [tile, { face, position }] of surface.tiles)
@@ -62,6 +55,20 @@ export function throughUvs(picture: Bitmap, use: ModelPicture, sheet: OnSheet, m
       for (let c = 0; c < 4; c++) data[(y * width + x) * 4 + c] = rgba[c] * 65535 + 0.5;
     }
   return out;
+}
+
+const surfaces = new WeakMap<OnSheet, SurfaceMap>();
+
+/** Made once for all pictures of a material. */
+function surfaceOn(sheet: OnSheet): SurfaceMap {
+  const { model, uvSet, material, width, height } = sheet;
+  const known = surfaces.get(sheet);
+  if (known) return known;
+  const uv = model.uvs[uvSet];
+  const islands = buildIslands(model, buildTopology(model), uv);
+  const made = buildSurfaceMap({ model, islands, uv, materialIndex: material, width, height });
+  surfaces.set(sheet, made);
+  return made;
 }
 
 function moved(u: number, v: number, { transform }: ModelPicture): [number, number] {

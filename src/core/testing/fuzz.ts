@@ -1,5 +1,5 @@
 /** Files spoilt in every way that a seed thinks of: for readers, which have to answer with a result or a sentence of ours. */
-import { crc32 } from '../codec/pngRows';
+import { crc32, pngChunks } from '../codec/pngRows';
 import { seededRandom } from './models';
 
 type Random = () => number;
@@ -75,11 +75,9 @@ export function spoiltJson(document: unknown, random: Random): unknown {
 /** Sums of a PNG's chunks made right again, so that what is spoilt lies deeper. */
 export function mendedPng(png: Uint8Array): Uint8Array {
   const view = new DataView(png.buffer, png.byteOffset, png.byteLength);
-  for (let at = 8; at + 12 <= png.length;) {
-    const length = view.getUint32(at);
+  for (const { at, length } of pngChunks(png)) {
     if (at + 12 + length > png.length) break;
     view.setUint32(at + 8 + length, crc32(png.subarray(at + 4, at + 8 + length)));
-    at += 12 + length;
   }
   return png;
 }
@@ -88,11 +86,6 @@ export function mendedPng(png: Uint8Array): Uint8Array {
 export const FUZZ_TIMES = Number(process.env.FUZZ ?? 40);
 /** Nobody waits longer for a small file. */
 const MOST_MS = 2000;
-
-export interface Told {
-  /** Its message is for people. */
-  message: string;
-}
 
 /**
  * Reads each file spoilt so many times; with a clock, none may take long. Whatever is thrown has to be one of `ours`; a sentence has to be one, and no inner error.

@@ -126,3 +126,21 @@ export function seededRandom(seed: number): () => number {
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
 }
+
+/** Triangles that hang together nowhere, somewhere in space, with these UVs. */
+export function looseModel(uv: Float32Array, random: () => number): Model {
+  const n = uv.length / 6;
+  const positions = new Float32Array(n * 9).map(() => random());
+  return {
+    positions,
+    normals: positions,
+    uvs: [uv],
+    indices: Uint32Array.from({ length: n * 3 }, (_, i) => i),
+    facePart: new Uint16Array(n),
+    faceMaterial: new Uint16Array(n),
+    parts: ['P'],
+    materials: [plainMaterial('M')],
+    fileVertices: n * 3,
+    notes: [],
+  };
+}

@@ -1,4 +1,5 @@
 /** Pictures from the disk: read by the server, laid down by a coat or taken as a mask. Several files are one material. */
+import { answeredPicture } from '@/engine/decodePicture';
 import type { Bitmap } from '@/core/tile/bitmap';
 import { batch, setLayerEdit, type Edit } from '@/core/document/edits';
 import { freeName, newCoatLayer, newMask } from '@/core/document/factory';
@@ -70,15 +71,8 @@ export async function readFile(file: File, as: 'colour' | 'data'): Promise<Bitma
     say(message ?? `"${file.name}" could not be read.`);
     return null;
   }
-  const { headers } = response;
-  const picture = {
-    width: Number(headers.get('x-width')),
-    height: Number(headers.get('x-height')),
-    channels: Number(headers.get('x-channels')) as Bitmap['channels'],
-    bits: 16 as const,
-    data: new Uint16Array(await response.arrayBuffer()),
-  };
-  const note = headers.get('x-note');
+  const picture = await answeredPicture(response);
+  const note = response.headers.get('x-note');
   if (note) say(decodeURIComponent(note));
   if (Math.max(picture.width, picture.height) > 4096)
     say(`"${file.name}" is ${picture.width} × ${picture.height}: it is kept at 4096 on its longer side.`);
