@@ -83,7 +83,7 @@ export class Display {
   /** Texels are not at hand yet: only what was drawn before is shown. */
   onlyKept = false;
   /** What was kept has not been looked through since the last refresh. */
-  private keptDue = false;
+  keptDue = false;
   /** Tiles were changed since the piece was opened: signatures are those of this day only. */
   private changedHere = false;
   /** The layer at work: what lies below it is kept ready. */
@@ -132,7 +132,7 @@ export class Display {
 
   /** Takes over a document: makes planes, and marks every tile that does not look as it was drawn. */
   refresh(piece: Piece): void {
-    this.keptDue = !this.changedHere;
+    this.keptDue = !this.changedHere && this.shelves.size > 0;
     for (const id of this.sheets.keys()) if (!piece.sheets.some((s) => s.id === id)) this.sheets.delete(id);
     for (const sheet of piece.sheets) {
       const display = this.planes(sheet);

@@ -83,6 +83,12 @@ export class Drawing {
     return this.display.pending > 0 || (this.pool?.busy ?? false);
   }
 
+  /** When what the pen did last has been seen, by way of the queue of messages. */
+  async penSeen(): Promise<void> {
+    do await new Promise<void>((resolve) => this.options.later(resolve));
+    while (this.strokeAt !== null && this.busy);
+  }
+
   /** Says whether something else is to be seen than before: what lies in the pane changes only what is drawn first. */
   view(viewing: Viewing): boolean {
     const shows = ({ look, solo }: Viewing) => JSON.stringify([look, solo]);
@@ -128,12 +134,13 @@ export class Drawing {
       const { shown } = this;
       if (!shown) return;
       this.pool?.handOut(shown);
-      if (!this.display.onlyKept) this.coarsen(shown);
+      const kept = this.display.onlyKept || this.display.keptDue;
+      if (!kept) this.coarsen(shown);
       const start = this.options.now();
       const before = this.display.pending;
       const patches = this.display.work(shown, () => this.options.now() > start + SLICE_MS);
       // A running mean over the last tiles or so.
-      if (patches.length && !this.stroking)
+      if (patches.length && !this.stroking && !kept)
         this.msPerTile += ((this.options.now() - start) / patches.length - this.msPerTile) * 0.2;
       if (this.display.pending === 0) this.exactOnce = true;
       const strokeAt = this.display.pending === 0 || this.stroking ? this.strokeAt : null;

@@ -104,6 +104,8 @@ export class Engine implements Custodian, Doer {
     this.remembering = new Remembering({
       keeping: options.keeping,
       drawing: this.drawing,
+      store: this.store,
+      now,
       later,
       quiet: () => this.ready && this.custody.allKept && !this.previewed,
     });
@@ -233,9 +235,12 @@ export class Engine implements Custodian, Doer {
       case 'question': {
         const answer = async () =>
           this.options.post({ type: 'answer', id: request.id, answer: await answerTo(this, request.question) });
-        if (request.question.ask !== 'histogram') return answer();
-        // Not awaited: it takes its time between other things.
-        void answer().catch((error: unknown) => this.fail(request, error));
+        if (request.question.ask !== 'histogram' && request.question.ask !== 'thumbnails') return answer();
+        // Not awaited: they take their time between other things, and what is under the pen is seen first.
+        void this.drawing
+          .penSeen()
+          .then(answer)
+          .catch((error: unknown) => this.fail(request, error));
         return;
       }
       case 'dispatch':
@@ -323,11 +328,15 @@ export class Engine implements Custodian, Doer {
     this.show();
   }
 
-  private fetchTexels(opened: OpenedPiece): Promise<Map<string, Uint16Array>> {
+  /** From what is kept in the browser as far as it goes, else from the house. */
+  private async fetchTexels(opened: OpenedPiece): Promise<Map<string, Uint16Array>> {
     const hashes = [...new Set(opened.tiles.map((t) => t[2]))];
-    return fetchTiles(hashes, this.options.remote, this.tiles.decode, (done, total) =>
+    const kept = await this.remembering.texelsOf(this.pieceId, hashes);
+    const owed = hashes.filter((hash) => !kept.has(hash));
+    const fetched = await fetchTiles(owed, this.options.remote, this.tiles.decode, (done, total) =>
       this.options.post({ type: 'opening', what: 'Fetching tiles', done, total }),
     );
+    return new Map([...kept, ...fetched]);
   }
 
   private sayLost(opened: OpenedPiece, pixels: ReadonlyMap<string, Uint16Array>): void {

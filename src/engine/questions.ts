@@ -46,12 +46,7 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
         async (version) => (version.hash ??= await sha256(tileBytes(version.data!))),
       );
     case 'thumbnails':
-      for (const want of question.wants)
-        if (want.of === 'stroke') await engine.tips.fetch(engine.tips.missing(want.brush)).catch(() => false);
-      // With a passing edit on it: thumbnails follow sliders.
-      return question.wants.map((want) =>
-        thumbnail(findSheet(engine.current, question.sheetId), engine.store, want, engine.tips.pictures),
-      );
+      return thumbnails(engine, question);
     case 'sheet-picture':
       return engine.display.smallPicture(sheet.id);
     case 'faces': {
@@ -77,6 +72,18 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
     case 'histogram':
       return histogram(engine, sheet, question.layerId, question.map);
   }
+}
+
+async function thumbnails(engine: Asked, { wants, sheetId }: Extract<Question, { ask: 'thumbnails' }>) {
+  const turn = turns();
+  const out: Answers['thumbnails'] = [];
+  for (const want of wants) {
+    if (want.of === 'stroke') await engine.tips.fetch(engine.tips.missing(want.brush)).catch(() => false);
+    await turn();
+    // With a passing edit on it: thumbnails follow sliders.
+    out.push(thumbnail(findSheet(engine.current, sheetId), engine.store, want, engine.tips.pictures));
+  }
+  return out;
 }
 
 /** Masks of reaches: they change slowly from place to place. */

@@ -1,16 +1,24 @@
-/** What can be made again is kept for another day, in the background, once all is quiet: what was drawn, and surface maps. */
+/**
+ * What can be had again is kept for another day, in the background, once all is quiet: what was drawn, surface maps, and texels.
+ */
 import type { Piece } from '../core/document/schema';
 import type { SurfaceMap } from '../core/mesh/surfaceMap';
 import { writeSurfaceMap } from '../core/mesh/surfaceMapFile';
+import type { TileStore } from '../core/tile/tiles';
 import type { Drawing } from './drawing';
 import type { Keeping } from './shelf';
+import { TexelShelf } from './texelShelf';
 
 /** Longer than one rests between two strokes. */
 const REST_MS = 2000;
+/** At a time: strokes and what is drawn come in between. */
+const SLICE_MS = 10;
 
 export interface RememberingOptions {
   keeping?: Keeping;
   drawing: Drawing;
+  store: TileStore;
+  now: () => number;
   /** Runs a callback after the messages that wait now. */
   later: (callback: () => void) => void;
   /** Nothing is under way, and the house has all there is. */
@@ -20,6 +28,8 @@ export interface RememberingOptions {
 export class Remembering {
   /** Surface maps that are not kept yet, by name. */
   private surfaces = new Map<string, SurfaceMap>();
+  private texels: TexelShelf | null = null;
+  private keepingTexels = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(private options: RememberingOptions) {}
@@ -31,6 +41,28 @@ export class Remembering {
     const shelves = await Promise.all(piece.sheets.map(async ({ id }) => [id, await keeping.shelf(piece.id, id)] as const));
     for (const [id, shelf] of shelves) if (shelf) drawing.display.shelves.set(id, shelf);
     return true;
+  }
+
+  /** Texels by address, as many as are kept. */
+  async texelsOf(pieceId: string, hashes: readonly string[]): Promise<Map<string, Uint16Array>> {
+    const out = new Map<string, Uint16Array>();
+    const file = await this.options.keeping?.file(`texels.${encodeURIComponent(pieceId)}`);
+    if (!file) return out;
+    const shelf = (this.texels = new TexelShelf(file));
+    const turn = this.turns();
+    for (const hash of hashes) {
+      const texels = shelf.read(hash);
+      if (texels) out.set(hash, texels);
+      await turn();
+    }
+    return out;
+  }
+
+  private turns(): () => Promise<void> | undefined {
+    const { now, later } = this.options;
+    let since = now();
+    return () =>
+      now() < since + SLICE_MS ? undefined : new Promise<void>((resolve) => later(resolve)).then(() => void (since = now()));
   }
 
   surfacesMade(made: ReadonlyMap<string, SurfaceMap>): void {
@@ -46,7 +78,7 @@ export class Remembering {
       // When it is drawn exactly, or kept, this is asked for again.
       if (drawing.busy || !quiet()) return;
       drawing.keep();
-      void this.keepSurfaces();
+      void this.keepSurfaces().then(() => this.keepTexels());
     }, REST_MS);
   }
 
@@ -62,5 +94,22 @@ export class Remembering {
       }
       file.close();
     }
+  }
+
+  private async keepTexels(): Promise<void> {
+    const { texels: shelf, options } = this;
+    if (!shelf || this.keepingTexels) return;
+    this.keepingTexels = true;
+    const versions = options.store.planeKeys().flatMap((plane) => [...options.store.tilesOf(plane).values()]);
+    shelf.keepOnly(new Set(versions.flatMap(({ hash }) => hash ?? [])));
+    const turn = this.turns();
+    let room = true;
+    for (const { hash, data } of versions) {
+      if (!room) break;
+      if (hash && data) room = shelf.put(hash, data);
+      await turn();
+    }
+    shelf.flush();
+    this.keepingTexels = false;
   }
 }

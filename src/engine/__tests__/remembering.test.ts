@@ -19,11 +19,30 @@ async function visited(house: House, keeping: MemoryKeeping, browser = new Brows
   return a;
 }
 
+const forgetTexels = (keeping: MemoryKeeping) => {
+  for (const name of keeping.files.keys()) if (name.startsWith('texels.')) keeping.files.delete(name);
+};
+
+/** Addresses that the house is asked for. */
+function askedOf(house: House): string[] {
+  const asked: string[] = [];
+  const real = house.blobs;
+  house.blobs = (hashes) => {
+    asked.push(...hashes);
+    return real(hashes);
+  };
+  return asked;
+}
+
+const texelsIn = ({ engine: { store } }: ReturnType<typeof makeEngine>) =>
+  store.planeKeys().flatMap((plane) => [...store.tilesOf(plane)].map(([tile, v]) => [plane, tile, [...v.data!]]));
+
 describe('opening what was drawn before', () => {
   test('shows it exactly while the house still owes every tile', async () => {
     const house = new House(startPiece());
     const keeping = new MemoryKeeping();
     const a = await visited(house, keeping);
+    forgetTexels(keeping);
     let owed = true;
     house.faults = (what) => (what === 'blobs' && owed ? 'late' : null);
     const real = house.blobs;
@@ -86,10 +105,56 @@ describe('opening what was drawn before', () => {
     expect(shownPlanes(b.events)).not.toEqual(shownPlanes(a.events));
   });
 
+  test('texels that are kept are not asked for again; undo beyond them is', async () => {
+    const house = new House(startPiece());
+    const keeping = new MemoryKeeping();
+    const a = await visited(house, keeping);
+    const asked = askedOf(house);
+    const b = makeEngine(house, new Browser(), { keeping });
+    await b.open();
+    await b.engine.settled();
+    expect(asked).toEqual([]);
+    expect(texelsIn(b)).toEqual(texelsIn(a));
+    await stroke(b.send, [60, 60], [200, 90]);
+    await b.send({ type: 'undo', id: 'u1', serial: 1 });
+    await b.engine.settled();
+    expect(texelsIn(b)).toEqual(texelsIn(a));
+  });
+
+  test('what the disk has damaged of them is asked for, and nothing else', async () => {
+    const house = new House(startPiece());
+    const keeping = new MemoryKeeping();
+    const a = await visited(house, keeping);
+    const [name, bytes] = [...keeping.files].find(([n]) => n.startsWith('texels.'))!;
+    expect(bytes.length).toBeGreaterThan(4096 * 48);
+    bytes[4096 * 48 + 70_000] ^= 4;
+    keeping.files.set(name, bytes);
+    const asked = askedOf(house);
+    const b = makeEngine(house, new Browser(), { keeping });
+    await b.open();
+    await b.engine.settled();
+    expect(asked).toHaveLength(1);
+    expect(texelsIn(b)).toEqual(texelsIn(a));
+    expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
+  });
+
+  test('a tile that is lost in the house is there as long as it is kept', async () => {
+    const house = new House(startPiece());
+    const keeping = new MemoryKeeping();
+    const a = await visited(house, keeping);
+    house.blobs = async () => new Map();
+    const b = makeEngine(house, new Browser(), { keeping });
+    await b.open();
+    await b.engine.settled();
+    expect(b.last('ready')!.missing).toEqual([]);
+    expect(texelsIn(b)).toEqual(texelsIn(a));
+  });
+
   test('a tile that is lost in the house counts as unpainted, whatever was drawn of it', async () => {
     const house = new House(startPiece());
     const keeping = new MemoryKeeping();
     await visited(house, keeping);
+    forgetTexels(keeping);
     const real = house.blobs;
     house.blobs = async (hashes) => new Map([...(await real(hashes))].slice(1));
     const b = makeEngine(house, new Browser(), { keeping });
@@ -106,6 +171,7 @@ describe('opening what was drawn before', () => {
     const house = new House(startPiece());
     const keeping = new MemoryKeeping();
     await visited(house, keeping);
+    forgetTexels(keeping);
     house.faults = (what) => (what === 'blobs' ? 'lost' : null);
     const b = makeEngine(house, new Browser(), { keeping });
     await b.open();
