@@ -31,6 +31,8 @@ export class Drawing {
   private shown: Piece | null = null;
   private viewing: Viewing = { look: null, solo: [], hot: null, visible: null };
   private pool: Pool | null = null;
+  /** They are started once there is something to hand out: until then what was kept, and the pen, have the processors. */
+  private helpers: (() => HelperPort[]) | undefined;
   private pumping = false;
   private keeping = false;
   /** Time stamp of the newest pointer event that waits to be seen. */
@@ -57,13 +59,19 @@ export class Drawing {
   }
 
   /** From now on everything is drawn, with `helpers` where there are any. */
-  begin(helpers: HelperPort[] | undefined, focus: string): void {
-    if (helpers) {
-      this.pool = new Pool(helpers, this.options.store, (patches) => this.deliver(patches, null), this.display);
-      this.pool.tellAll();
-    }
+  begin(helpers: (() => HelperPort[]) | undefined, focus: string): void {
+    this.helpers = helpers;
     this.display.filled();
     this.display.focus = focus;
+  }
+
+  private handOut(shown: Piece): void {
+    if (this.helpers && (!this.display.keptDue || this.display.pending === 0)) {
+      this.pool = new Pool(this.helpers(), this.options.store, (patches) => this.deliver(patches, null), this.display);
+      this.pool.tellAll();
+      this.helpers = undefined;
+    }
+    this.pool?.handOut(shown);
   }
 
   /** Keeps what is drawn for another day, in slices, while nothing else is to be done. */
@@ -103,6 +111,8 @@ export class Drawing {
   /** Draws what differs from what is drawn. */
   show(piece: Piece): void {
     this.shown = soloed(piece, this.viewing.solo);
+    // Nothing to show before texels are at hand.
+    if (this.display.onlyKept && [...this.display.shelves.values()].every((shelf) => shelf.empty)) return;
     this.display.refresh(this.shown);
     this.coarsened = false;
     this.pump();
@@ -133,7 +143,9 @@ export class Drawing {
       this.stroking = this.options.flush();
       const { shown } = this;
       if (!shown) return;
-      this.pool?.handOut(shown);
+      // What waits to be seen under the pen comes before what others are told.
+      const seenFirst = this.strokeAt !== null;
+      if (!seenFirst) this.handOut(shown);
       const kept = this.display.onlyKept || this.display.keptDue;
       if (!kept) this.coarsen(shown);
       const start = this.options.now();
@@ -146,6 +158,7 @@ export class Drawing {
       const strokeAt = this.display.pending === 0 || this.stroking ? this.strokeAt : null;
       this.deliver(patches, strokeAt);
       if (patches.length && strokeAt !== null) this.strokeAt = null;
+      if (seenFirst || this.display.pending === 0) this.handOut(shown);
       // What was not kept waits until texels are at hand.
       const { pending, onlyKept } = this.display;
       if (pending > 0 && (!onlyKept || pending < before)) this.pump();

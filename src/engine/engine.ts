@@ -293,9 +293,9 @@ export class Engine implements Custodian, Doer {
     const early = await remembered;
     if (early) this.showKept(opened, focus.id, show);
     if (!early) post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
-    const placed = loaded && (await placeTexels(this.piece, loaded.model, this.store, this.options.keeping));
+    const placed = loaded && (await placeTexels(this.piece, loaded.model, this.store, focus, this.options));
     this.surfaces = placed?.surfaces ?? null;
-    if (placed) this.remembering.surfacesMade(placed.toKeep);
+    if (placed) this.remembering.surfacesToKeep(placed.toKeep);
     const pixels = await texels;
     this.store.apply(changesTo(this.store, opened.tiles, new Map(), pixels));
     const fault = validateTiles(this.store);
@@ -305,7 +305,7 @@ export class Engine implements Custodian, Doer {
     const missing = lostPlanes(this.store);
     await this.custody.carryOutAgain(leftOver);
     if (!early) show();
-    this.drawing.begin(this.options.helpers?.(), focus.id);
+    this.drawing.begin(this.options.helpers, focus.id);
     this.ready = true;
     post({ type: 'ready', missing });
     this.show();

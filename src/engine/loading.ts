@@ -1,5 +1,5 @@
 /** What an engine fetches: tiles and the model of a piece. What is damaged or missing is counted, never made up. */
-import type { Piece } from '../core/document/schema';
+import type { Piece, Sheet } from '../core/document/schema';
 import { readModel } from '../core/mesh/readModel';
 import type { Model } from '../core/mesh/model';
 import type { SurfaceMap } from '../core/mesh/surfaceMap';
@@ -10,8 +10,10 @@ import type { TileChange, TileStore, TileVersion } from '../core/tile/tiles';
 import type { Remote } from './remote';
 import type { Keeping } from './shelf';
 import type { DecodeTiles } from './tilePool';
+import { turnsOf, type Clock } from './turns';
 
 const BLOBS_A_TURN = 128;
+const LINES = 8;
 
 /** Pixels for tiles by address. Those that are missing or damaged come without. */
 export async function fetchTiles(
@@ -30,12 +32,12 @@ export async function fetchTiles(
     });
     progress((done += found.length), hashes.length);
   };
-  // A few at a time: while one is unpacked the next is on its way.
+  // Several at a time: while some are unpacked the next are on their way, also where this thread is busy.
   let next = 0;
   const line = async () => {
     while (next < hashes.length) await turn(hashes.slice(next, (next += BLOBS_A_TURN)));
   };
-  await Promise.all([line(), line(), line()]);
+  await Promise.all(Array.from({ length: LINES }, line));
   return out;
 }
 
@@ -75,18 +77,20 @@ export async function loadModel(piece: Piece, remote: Pick<Remote, 'blobs'>): Pr
 }
 
 /**
- * The surfaces of all sheets, ready to be painted on; the strata in the store find them. Maps that were kept are read, others made.
- * `toKeep`: those that were made, by the name that they go by.
+ * The surfaces of all sheets; the strata in the store find them. Maps that were kept are read; that of the sheet in focus is made at
+ * once, others when they are first asked for.
+ * `toKeep`: those, by the name that they go by.
  */
 export async function placeTexels(
   piece: Piece,
   model: Model,
   store: TileStore,
-  keeping: Keeping | undefined,
-): Promise<{ surfaces: PieceSurfaces; toKeep: Map<string, SurfaceMap> }> {
+  focus: Sheet,
+  { keeping, ...clock }: Clock & { keeping?: Keeping },
+): Promise<{ surfaces: PieceSurfaces; toKeep: Map<string, () => SurfaceMap> }> {
   const { blob, uvSet } = piece.model!;
   const surfaces = new PieceSurfaces(model, uvSet, blob);
-  const toKeep = new Map<string, SurfaceMap>();
+  const toKeep = new Map<string, () => SurfaceMap>();
   for (const sheet of piece.sheets) {
     const input = surfaces.inputFor(sheet);
     if (!input) continue;
@@ -95,8 +99,11 @@ export async function placeTexels(
     const map = file && readSurfaceMap(file, input);
     file?.close();
     if (map) surfaces.give(sheet, map);
-    else toKeep.set(name, surfaces.forSheet(sheet)!.map);
+    else toKeep.set(name, () => surfaces.forSheet(sheet)!.map);
   }
+  const steps = surfaces.stepsFor(focus);
+  const turn = turnsOf(clock);
+  while (steps && !steps.next().done) await turn();
   giveSurfaces(
     store,
     (sheet) => surfaces.dataFor(sheet),

@@ -8,26 +8,22 @@ import type { TileStore } from '../core/tile/tiles';
 import type { Drawing } from './drawing';
 import type { Keeping } from './shelf';
 import { TexelShelf } from './texelShelf';
+import { turnsOf, type Clock } from './turns';
 
 /** Longer than one rests between two strokes. */
 const REST_MS = 2000;
-/** At a time: strokes and what is drawn come in between. */
-const SLICE_MS = 10;
 
-export interface RememberingOptions {
+export interface RememberingOptions extends Clock {
   keeping?: Keeping;
   drawing: Drawing;
   store: TileStore;
-  now: () => number;
-  /** Runs a callback after the messages that wait now. */
-  later: (callback: () => void) => void;
   /** Nothing is under way, and the house has all there is. */
   quiet: () => boolean;
 }
 
 export class Remembering {
   /** Surface maps that are not kept yet, by name. */
-  private surfaces = new Map<string, SurfaceMap>();
+  private surfaces = new Map<string, () => SurfaceMap>();
   private texels: TexelShelf | null = null;
   private keepingTexels = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -49,7 +45,7 @@ export class Remembering {
     const file = await this.options.keeping?.file(`texels.${encodeURIComponent(pieceId)}`);
     if (!file) return out;
     const shelf = (this.texels = new TexelShelf(file));
-    const turn = this.turns();
+    const turn = turnsOf(this.options);
     for (const hash of hashes) {
       const texels = shelf.read(hash);
       if (texels) out.set(hash, texels);
@@ -58,14 +54,7 @@ export class Remembering {
     return out;
   }
 
-  private turns(): () => Promise<void> | undefined {
-    const { now, later } = this.options;
-    let since = now();
-    return () =>
-      now() < since + SLICE_MS ? undefined : new Promise<void>((resolve) => later(resolve)).then(() => void (since = now()));
-  }
-
-  surfacesMade(made: ReadonlyMap<string, SurfaceMap>): void {
+  surfacesToKeep(made: ReadonlyMap<string, () => SurfaceMap>): void {
     this.surfaces = new Map(made);
   }
 
@@ -88,7 +77,7 @@ export class Remembering {
       const file = await this.options.keeping?.file(name);
       if (!file) continue;
       try {
-        for (const _ of writeSurfaceMap(map, file)) await new Promise<void>((resolve) => this.options.later(resolve));
+        for (const _ of writeSurfaceMap(map(), file)) await new Promise<void>((resolve) => this.options.later(resolve));
       } catch {
         // No room: it is made again.
       }
@@ -102,7 +91,7 @@ export class Remembering {
     this.keepingTexels = true;
     const versions = options.store.planeKeys().flatMap((plane) => [...options.store.tilesOf(plane).values()]);
     shelf.keepOnly(new Set(versions.flatMap(({ hash }) => hash ?? [])));
-    const turn = this.turns();
+    const turn = turnsOf(this.options);
     let room = true;
     for (const { hash, data } of versions) {
       if (!room) break;

@@ -47,6 +47,10 @@ export class Shelf {
     });
   }
 
+  get empty(): boolean {
+    return this.entries.size === 0 && this.waiting.size === 0;
+  }
+
   signatureOf(plane: PlaneId, tile: TileIndex): Signature | null {
     const key = keyOf(plane, tile);
     return this.waiting.get(key)?.signature ?? this.entries.get(key)?.signature ?? null;

@@ -67,6 +67,18 @@ export interface SurfaceMapInput {
 }
 
 export function buildSurfaceMap(input: SurfaceMapInput): SurfaceMap {
+  const steps = surfaceMapSteps(input);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** Faces between two steps: well under a millisecond, but where they are large. */
+const FACES_A_STEP = 32;
+
+/** The same in steps, between which other things may be done. */
+export function* surfaceMapSteps(input: SurfaceMapInput): Generator<void, SurfaceMap> {
   const { model, width, height, materialIndex } = input;
   const faceCount = model.indices.length / 3;
   const map: SurfaceMap = {
@@ -86,8 +98,11 @@ export function buildSurfaceMap(input: SurfaceMapInput): SurfaceMap {
   const faces: number[] = [];
   for (let f = 0; f < faceCount; f++) if (model.faceMaterial[f] === materialIndex) faces.push(f);
   const grid = new Grid(map);
-  for (const f of faces) fillTriangle(model, map, grid, f);
-  fillGutter(input, map, grid, faces);
+  for (const [n, f] of faces.entries()) {
+    fillTriangle(model, map, grid, f);
+    if (n % FACES_A_STEP === 0) yield;
+  }
+  yield* fillGutter(input, map, grid, faces);
   map.tileList = [...map.tiles.values()];
   const blocks = map.tileList.length * BLOCKS_PER_TILE;
   map.seen = lasting(Uint32Array, blocks).fill(0);
@@ -99,6 +114,7 @@ export function buildSurfaceMap(input: SurfaceMapInput): SurfaceMap {
   for (const tile of map.tileList) {
     computeBounds(tile);
     for (let b = 0; b < BLOCKS_PER_TILE; b++) normalsOfBlock(tile, b);
+    yield;
   }
   listFaceBlocks(map);
   return map;
@@ -303,9 +319,10 @@ function fillTriangle(model: Model, map: SurfaceMap, grid: Grid, f: number): voi
 }
 
 /** Nearest border edge wins; squared distances in texels are kept only while the gutter is made. */
-function fillGutter({ model, islands }: SurfaceMapInput, map: SurfaceMap, grid: Grid, faces: number[]): void {
+function* fillGutter({ model, islands }: SurfaceMapInput, map: SurfaceMap, grid: Grid, faces: number[]): Generator<void, void> {
   const nearest: (Float32Array | undefined)[] = [];
-  for (const f of faces) {
+  for (const [n, f] of faces.entries()) {
+    if (n % FACES_A_STEP === 0) yield;
     if (!(Math.abs(doubleArea(map.cornersTexels, f * 6)) > 1e-3)) continue;
     let loaded = false;
     for (let k = 0; k < 3; k++) {

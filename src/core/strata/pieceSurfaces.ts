@@ -1,7 +1,7 @@
 /** Everything about a piece's mesh that painting needs, made once and shared by its sheets. */
 import type { Piece, Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
-import { buildSurfaceMap, type SurfaceMap, type SurfaceMapInput } from '../mesh/surfaceMap';
+import { buildSurfaceMap, surfaceMapSteps, type SurfaceMap, type SurfaceMapInput } from '../mesh/surfaceMap';
 import { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { TileStore } from '../tile/tiles';
 import { signatureNumber, textSignature } from './signature';
@@ -38,9 +38,24 @@ export class PieceSurfaces {
   forSheet(sheet: Sheet): SheetSurface | null {
     const input = this.inputFor(sheet);
     if (!input) return null;
-    let map = this.maps.get(sheet.id);
-    if (!map || map.width !== sheet.width || map.height !== sheet.height) this.maps.set(sheet.id, (map = buildSurfaceMap(input)));
+    let map = this.madeFor(sheet);
+    if (!map) this.maps.set(sheet.id, (map = buildSurfaceMap(input)));
     return { map, query: this.query, islands: this.islands };
+  }
+
+  private madeFor({ id, width, height }: Sheet): SurfaceMap | null {
+    const map = this.maps.get(id);
+    return map?.width === width && map.height === height ? map : null;
+  }
+
+  /** Makes the map of a sheet in steps. null: it is there, or there is none. */
+  stepsFor(sheet: Sheet): Generator<void, void> | null {
+    const input = this.inputFor(sheet);
+    return input && !this.madeFor(sheet) ? this.steps(sheet, input) : null;
+  }
+
+  private *steps(sheet: Sheet, input: SurfaceMapInput): Generator<void, void> {
+    this.give(sheet, yield* surfaceMapSteps(input));
   }
 
   /** A map that was made before takes the place of one that would be made now. */
@@ -82,8 +97,12 @@ export class PieceSurfaces {
   }
 
   mapsBySheet(piece: Piece): Map<string, SurfaceMap> {
-    // Miniatures have maps of their own here, which are no sheets of the piece.
-    return new Map([...this.maps].filter(([id]) => piece.sheets.some((s) => s.id === id)));
+    return new Map(
+      piece.sheets.flatMap((sheet): [string, SurfaceMap][] => {
+        const map = this.forSheet(sheet)?.map;
+        return map ? [[sheet.id, map]] : [];
+      }),
+    );
   }
 }
 

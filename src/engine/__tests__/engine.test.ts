@@ -223,6 +223,24 @@ describe('the engine', () => {
     expect(answered(4)!.answer).toBeNull();
   });
 
+  test('what is under the pen is seen before thumbnails are drawn', async () => {
+    const a = makeEngine(new House(startPiece()));
+    await a.open();
+    await a.engine.settled();
+    const from = a.events.length;
+    void a.send({ type: 'stroke-begin', sheetId: 's', layerId: 'l', brush, samples: [at(60, 60)], at: 1 });
+    const wants = [{ of: 'paint' as const, ownerId: 'l', map: 'base-colour' as const }];
+    void a.send({ type: 'question', id: 9, question: { ask: 'thumbnails', sheetId: 's', wants } });
+    await until(() => a.events.some((e) => e.type === 'answer' && e.id === 9));
+    const since = a.events.slice(from);
+    const seen = since.findIndex((e) => e.type === 'pixels' && e.strokeAt === 1);
+    expect(seen).toBeGreaterThanOrEqual(0);
+    expect(seen).toBeLessThan(since.findIndex((e) => e.type === 'answer'));
+    // And it shows the stroke.
+    const { answer } = since.find((e) => e.type === 'answer') as { answer: { data: Uint8ClampedArray }[] };
+    expect(answer[0].data.some((v) => v > 0)).toBe(true);
+  });
+
   test('cancelling a stroke leaves no trace', async () => {
     const house = new House(startPiece());
     const a = makeEngine(house);

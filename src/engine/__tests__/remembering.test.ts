@@ -116,7 +116,7 @@ describe('opening what was drawn before', () => {
     expect(asked).toEqual([]);
     expect(texelsIn(b)).toEqual(texelsIn(a));
     await stroke(b.send, [60, 60], [200, 90]);
-    await b.send({ type: 'undo', id: 'u1', serial: 1 });
+    await b.send({ type: 'undo', serial: 1 });
     await b.engine.settled();
     expect(texelsIn(b)).toEqual(texelsIn(a));
   });
