@@ -11,7 +11,7 @@ import { RULE_MEASUREMENTS } from './rules';
 import { STRATA_MEASUREMENTS } from './strata';
 import { result } from './result';
 import { alternate } from './timing';
-import { firstExact, newPieceFromModel, opening, pageMemory } from './opening';
+import { firstExact, newPieceFromModel, opening, pageMemory, strokeFrames } from './opening';
 import { penLatency } from './penLatency';
 import { penUpToJournal } from './penUpToJournal';
 import { bakeFirstTry, pointerToPixel, sliderToPixel } from './pointerToPixel';
@@ -69,4 +69,5 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   'new-piece': newPieceFromModel,
   opening,
   'page-memory': pageMemory,
+  'stroke-frames': strokeFrames,
 };

@@ -199,24 +199,77 @@ export async function firstExact(): Promise<Result[]> {
   return [against('first-exact', (performance.now() - start) / 1000, 's', 6)];
 }
 
+/** Puts blank canvases of four maps into the house, by the names "blank-" and their side. */
+async function blankCanvases(...sides: number[]): Promise<void> {
+  process.env.DATABASE_URL = appState().databaseUrl;
+  const { insertPiece } = await import('../../src/server/pieces');
+  const { closePool } = await import('../../src/server/db');
+  for (const side of sides) {
+    const id = `blank-${side}`;
+    const sheet = newSheet('s', 'Canvas', side, side, { maps: ['base-colour', 'height', 'roughness', 'metallic'] });
+    sheet.layers = [newPaintedLayer('l', 'Hand', sheet.maps)];
+    await insertPiece(
+      { piece: newPiece(id, id, 'canvas', [sheet]), store: new TileStore(), modelGlb: null, thumbnailPng: null },
+      { keepId: true },
+    );
+  }
+  await closePool();
+}
+
+/** Counts the frames in which a pane was drawn. */
+const COUNT_FRAMES = `
+  window.brindleDrawn = 0;
+  let drawn = false;
+  for (const name of ['drawElements', 'drawArrays']) {
+    const real = WebGL2RenderingContext.prototype[name];
+    WebGL2RenderingContext.prototype[name] = function (...given) { drawn = true; return real.apply(this, given); };
+  }
+  const tick = () => { if (drawn) window.brindleDrawn++; drawn = false; requestAnimationFrame(tick); };
+  requestAnimationFrame(tick);
+`;
+
+/** Frames a second that show more of a stroke while it goes on, on a canvas of 4096². */
+export async function strokeFrames(): Promise<Result[]> {
+  await ensureBuild(() => undefined);
+  const stop = await startApps(256, 1);
+  try {
+    await blankCanvases(4096);
+    return await withBrowser(async (context) => {
+      await context.addInitScript(COUNT_FRAMES);
+      const page = context.pages()[0] ?? (await context.newPage());
+      await page.goto(`${address()}/pieces/blank-4096`, { waitUntil: 'commit' });
+      await page.getByTestId('bench').waitFor({ timeout: GIVE_UP_S * 1000 });
+      await until(page, EXACT);
+      await page.waitForTimeout(3000);
+      const box = (await page.getByTestId('pane-flat').boundingBox())!;
+      const at = (t: number) =>
+        [box.x + box.width * (0.5 + 0.35 * Math.cos(t)), box.y + box.height * (0.5 + 0.35 * Math.sin(t * 1.3))] as const;
+      await page.mouse.move(...at(0));
+      await page.mouse.down();
+      // The first frames are those of a page that has not painted yet.
+      for (let t = 0; t < 1; t += 0.05) await page.mouse.move(...at(t));
+      await page.evaluate("performance.clearMeasures('brindle:pointer-to-pixel'); window.brindleDrawn = 0");
+      const start = performance.now();
+      for (let t = 1; performance.now() < start + 6000; t += 0.05) await page.mouse.move(...at(t));
+      // A frame counts that was drawn; and there can be no more of them than there were batches of new texels.
+      const frames = (await page.evaluate(
+        "Math.min(window.brindleDrawn, performance.getEntriesByName('brindle:pointer-to-pixel').length)",
+      )) as number;
+      const lasted = (performance.now() - start) / 1000;
+      await page.mouse.up();
+      const each = lasted / frames;
+      return [{ ...against('stroke-frames 4096', each * 1000, 'ms', 100), reference: 'ten frames a second' }];
+    });
+  } finally {
+    await stop();
+  }
+}
+
 export async function pageMemory(): Promise<Result[]> {
   await ensureBuild(() => undefined);
   const stop = await startApps(2048, 1);
   try {
-    process.env.DATABASE_URL = appState().databaseUrl;
-    const { insertPiece } = await import('../../src/server/pieces');
-    const { closePool } = await import('../../src/server/db');
-    const bench = (id: string, side: number) => {
-      const sheet = newSheet('s', 'Canvas', side, side, { maps: ['base-colour', 'height', 'roughness', 'metallic'] });
-      sheet.layers = [newPaintedLayer('l', 'Hand', sheet.maps)];
-      return insertPiece(
-        { piece: newPiece(id, id, 'canvas', [sheet]), store: new TileStore(), modelGlb: null, thumbnailPng: null },
-        { keepId: true },
-      );
-    };
-    await bench('blank-4096', 4096);
-    await bench('blank-8192', 8192);
-    await closePool();
+    await blankCanvases(4096, 8192);
     const results: Result[] = [];
     const open = (id: string, paints: boolean) =>
       withBrowser(async (context) => {
@@ -241,7 +294,15 @@ export async function pageMemory(): Promise<Result[]> {
       against('page-memory blank 4096', blank.mib, 'MiB', 450),
       against('page-memory blank 4096 bench', blank.there, 's', 2),
     );
-    results.push(against('page-memory lantern', (await open('demo-lantern', false)).mib, 'MiB', 900));
+    results.push(against('page-memory lantern first visit', (await open('demo-lantern', false)).mib, 'MiB', 900));
+    const second = await withBrowser(async (context) => {
+      await visit(context, `${address()}/pieces/demo-lantern`, false);
+      const page = await context.newPage();
+      await page.goto(`${address()}/pieces/demo-lantern`, { waitUntil: 'commit' });
+      await until(page, EXACT);
+      return pageMiB();
+    });
+    results.push(against('page-memory lantern second visit', second, 'MiB', 900));
     results.push(against('page-memory painted 8192', (await open('blank-8192', true)).mib, 'MiB', 3072));
     return results;
   } finally {

@@ -38,8 +38,8 @@ export function shareMemory(now: () => number): ((helper: number) => ThreadMemor
 
 export const MOST_HELPERS = MOST_ARENAS - 1;
 
-/** Evaluated tiles of a thread that lie in the shared memory: as many as the engine's cache holds, twice those of a helper's. */
-const KEPT_BYTES = 256 << 20;
+/** Evaluated tiles of a thread that lie in the shared memory: as many as the engine's cache holds. */
+const KEPT_BYTES = 160 << 20;
 
 /** In a helper's thread: its kernels work in the memory of the thread that it helps. */
 export function joinMemory({ memory, index }: ThreadMemory): void {

@@ -11,7 +11,7 @@ import {
   TILE,
   tileIndex,
   tilesAcross,
-  tilesInStrips,
+  tilesInBands,
   tilesOf,
   tileX,
   tileY,
@@ -138,7 +138,7 @@ export class Display {
       const display = this.planes(sheet);
       const evaluator = this.evaluator(sheet);
       for (const [id, plane] of display.planes)
-        for (const tile of tilesInStrips(sheet.width, sheet.height))
+        for (const tile of tilesInBands(sheet.width, sheet.height))
           if (plane.drawn.get(tile) !== planeSignature(evaluator, sheet, id, tile, this.lookOf(sheet.id)))
             plane.dirty.set(tile, WHOLE);
           // Back to what is drawn already (a preview that was taken back in time).
@@ -305,9 +305,24 @@ export class Display {
         if (near && !within(tile, near)) continue;
         plane.dirty.delete(tile);
         this.draw(sheet, id, plane, tile, area, patches);
-        if (until()) return patches;
+        if (until()) return this.merged(patches);
       }
-    return patches;
+    return this.merged(patches);
+  }
+
+  /** Each plane's as one. */
+  private merged(patches: PixelPatch[]): PixelPatch[] {
+    const byPlane = new Map<string, PixelPatch[]>();
+    for (const patch of patches) {
+      const key = `${patch.sheetId} ${patch.plane}`;
+      byPlane.set(key, [...(byPlane.get(key) ?? []), patch]);
+    }
+    return [...byPlane.values()].flatMap((some) => {
+      const { sheetId, plane } = some[0];
+      const pyramid = this.sheets.get(sheetId)?.planes.get(plane)?.pyramid;
+      if (some.length === 1 || !pyramid || some.some((p) => p.first === 0)) return some;
+      return [{ sheetId, plane, ...pyramid.merged(some) }];
+    });
   }
 
   /** What is to be drawn, tile by tile: sources and masks that several planes share are still at hand for the next. */

@@ -152,8 +152,8 @@ export class Drawing {
       const before = this.display.pending;
       const patches = this.display.work(shown, () => this.options.now() > start + SLICE_MS);
       // A running mean over the last tiles or so.
-      if (patches.length && !this.stroking && !kept)
-        this.msPerTile += ((this.options.now() - start) / patches.length - this.msPerTile) * 0.2;
+      const drawn = before - this.display.pending;
+      if (drawn > 0 && !this.stroking && !kept) this.msPerTile += ((this.options.now() - start) / drawn - this.msPerTile) * 0.2;
       if (this.display.pending === 0) this.exactOnce = true;
       const strokeAt = this.display.pending === 0 || this.stroking ? this.strokeAt : null;
       this.deliver(patches, strokeAt);

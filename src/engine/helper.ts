@@ -51,7 +51,7 @@ export interface HelperPort {
 }
 
 /** A helper keeps nearly as much as the engine: with half of that what lies around a tile is worked out twice. */
-const HELPER_CACHE_BYTES = 224 * 1024 * 1024;
+const HELPER_CACHE_BYTES = 128 * 1024 * 1024;
 
 export class Helper {
   private memory: WebAssembly.Memory | null = null;

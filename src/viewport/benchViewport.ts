@@ -2,13 +2,15 @@
  * Both panes on one canvas with one set of textures: the model and the flat sheet are current with each other
  * because they are drawn from the same texels in the same frame. Draws on demand only.
  */
-import { Color, Euler, NeutralToneMapping, SRGBColorSpace, WebGLRenderer } from 'three';
+import { Color, Euler, NeutralToneMapping, SRGBColorSpace, WebGLRenderer, type Camera, type Scene } from 'three';
 import { fenceAtWork } from '../core/document/fence';
 import type { Piece, Sheet } from '../core/document/schema';
 import type { View } from '../core/hand/view';
 import type { SurfaceHit } from '../core/mesh/surfaceQuery';
+import { together, type Rect } from '../core/tile/mips';
 import type { Geometry, PixelPatch } from '../engine/protocol';
 import { Signal } from '../engine/signal';
+import { changedBoxes } from './changedBoxes';
 import { FlatCamera } from './flatCamera';
 import { FlatScene } from './flatScene';
 import { loadLight } from './light';
@@ -28,6 +30,11 @@ export interface PaneRect {
   width: number;
   height: number;
 }
+
+/** New texels that wait for a frame at most: what is filled in behind goes to the card bit by bit. */
+const MOST_WAITING = 16 << 20;
+
+const planeOf = ({ sheetId, plane }: PixelPatch): string => `${sheetId} ${plane}`;
 
 export class BenchViewport {
   readonly modelCamera = new ModelCamera();
@@ -56,7 +63,7 @@ export class BenchViewport {
       preserveDrawingBuffer: true,
     });
     const draw = (panes: PaneName[]) => {
-      this.draw(panes);
+      this.drawChanged(panes);
       this.drawn.tell();
     };
     this.redraw = new Redraw(this.gl, draw, undefined, this.quality.frameMs);
@@ -65,6 +72,11 @@ export class BenchViewport {
     this.renderer.autoClear = false;
     this.model.changed.listen(() => this.redraw.ask('model'));
     this.model.scene.environment = loadLight(() => this.redraw.ask('model'));
+  }
+
+  /** What follows the pointer moves with the frames that are drawn (`drawn`). */
+  get costlyPage(): boolean {
+    return this.quality.costlyPage;
   }
 
   get gl(): WebGL2RenderingContext {
@@ -160,12 +172,12 @@ export class BenchViewport {
   setFlatRepeats(repeats: readonly [number, number]): void {
     this.flat.setRepeats(repeats);
     if (this.shown) this.dressPane('flat', this.flat);
-    this.redraw.ask('flat');
+    this.invalidate('flat');
   }
 
   setWireOpacity(opacity: number): void {
     this.flat.setWireOpacity(opacity);
-    this.redraw.ask('flat');
+    this.invalidate('flat');
   }
 
   setLight(degrees: number): void {
@@ -191,22 +203,52 @@ export class BenchViewport {
     scene.dress({ ...this.shown!, texturesOf });
   }
 
-  /** Where a pen painted last: there its strokes are waited for, in the other pane they come when there is time. */
+  /** Where a pen paints now: there its stroke is waited for, in the other pane it comes when there is time. */
   paintedIn: PaneName | null = null;
 
-  /** Of a running stroke, of all that was to be drawn, or of what is filled in behind. */
+  /** New texels that are not on the card yet. */
+  private waiting: PixelPatch[] = [];
+  private waitingBytes = 0;
+
+  /**
+   * Of a running stroke, of all that was to be drawn, or of what is filled in behind. They go to the card when a pane that shows them is
+   * drawn: a card that is still at the frame before would have to be waited for.
+   */
   applyPatches(patches: readonly PixelPatch[], of: 'stroke' | 'all' | 'rest'): void {
+    this.waiting.push(...patches);
+    for (const { data } of patches) this.waitingBytes += data.length;
+    if (this.waitingBytes > MOST_WAITING) this.upload(() => true);
+    if (patches.length || of === 'all') this.redraw.release();
+    for (const pane of ['model', 'flat'] as const) {
+      const seen = patches.filter((p) => this.seen[pane].has(planeOf(p)));
+      if (pane === 'flat')
+        for (const { rects, first } of seen) this.flatChanges(first ? rects.slice(0, first).reduce(together) : undefined);
+      if (seen.length > 0) this.redraw.ask(pane, of === 'all' || (of === 'stroke' && (this.paintedIn ?? pane) === pane));
+    }
+  }
+
+  /** What waits, of some planes: in the order in which it came. */
+  private upload(which: (patch: PixelPatch) => boolean): void {
+    const now = this.waiting.filter(which);
+    if (now.length === 0) return;
+    this.waiting = this.waiting.filter((patch) => !which(patch));
+    this.waitingBytes = this.waiting.reduce((sum, { data }) => sum + data.length, 0);
     const { gl } = this;
     gl.pixelStorei(gl.UNPACK_FLIP_Y_WEBGL, false);
     gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, false);
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 4);
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
-    for (const patch of patches) this.sheets.get(patch.sheetId)?.upload(patch);
+    for (const patch of now) this.sheets.get(patch.sheetId)?.upload(patch);
     this.renderer.state.unbindTexture();
-    if (patches.length || of === 'all') this.redraw.release();
-    for (const pane of ['model', 'flat'] as const)
-      if (patches.some((p) => this.seen[pane].has(`${p.sheetId} ${p.plane}`)))
-        this.redraw.ask(pane, of === 'all' || (of === 'stroke' && pane === this.paintedIn));
+  }
+
+  /** Texels of the sheet in the flat pane that were not drawn yet. */
+  private flatChanged: Rect | 'all' | null = 'all';
+
+  /** `texels`: undefined: all of them. */
+  private flatChanges(texels: Rect | undefined): void {
+    if (!texels) this.flatChanged = 'all';
+    else if (this.flatChanged !== 'all') this.flatChanged = this.flatChanged ? together(this.flatChanged, texels) : texels;
   }
 
   // ── Where things are ─────────────────────────────────────────────────────────────────────────────────
@@ -300,7 +342,9 @@ export class BenchViewport {
   /** Draws a pane, or both, with the next frame. */
   invalidate(pane?: PaneName): void {
     if (pane !== 'flat') this.redraw.ask('model');
-    if (pane !== 'model') this.redraw.ask('flat');
+    if (pane === 'model') return;
+    this.flatChanges(undefined);
+    this.redraw.ask('flat');
   }
 
   /** What is seen where nothing is: of the scheme. */
@@ -314,19 +358,44 @@ export class BenchViewport {
     return [r, g, b].map((v) => Math.round(v * 255));
   }
 
-  draw(panes: readonly PaneName[] = ['model', 'flat']): void {
+  /** Draws both panes as a whole, now. */
+  draw(): void {
+    this.flatChanged = 'all';
+    this.drawChanged(['model', 'flat']);
+  }
+
+  private drawChanged(panes: readonly PaneName[]): void {
     if (!this.shown) return;
+    // With the model comes what nobody sees.
+    this.upload((patch) => panes.includes('model') || this.seen.flat.has(planeOf(patch)));
+    const { model, flat } = this.rects;
+    if (model && panes.includes('model')) this.drawBoxes(model, [model], this.model.scene, this.modelCamera.camera);
+    if (flat && panes.includes('flat')) {
+      this.drawBoxes(flat, this.flatBoxes(flat) ?? [flat], this.flat.scene, this.flatCamera.camera);
+      this.flatChanged = null;
+    }
+  }
+
+  /** What of the flat pane is to be drawn, in CSS pixels of the canvas; null: all of it. */
+  private flatBoxes(pane: PaneRect): PaneRect[] | null {
+    if (this.flatChanged === 'all') return null;
+    if (!this.flatChanged) return [];
+    const camera = this.flatCamera;
+    const view = {
+      ...{ zoom: camera.zoom, sheet: sheetAtWork(this.shown!), repeats: this.flat.seenRepeats, pane },
+      pixelAt: (x: number, y: number) => camera.pixelAt(x, y),
+    };
+    return changedBoxes(this.flatChanged, view)?.map((box) => ({ ...box, x: pane.x + box.x, y: pane.y + box.y })) ?? null;
+  }
+
+  private drawBoxes(pane: PaneRect, boxes: readonly PaneRect[], scene: Scene, camera: Camera): void {
+    if (pane.width < 2 || pane.height < 2) return;
     const height = this.canvas.clientHeight;
-    for (const [pane, scene, camera] of [
-      ['model', this.model.scene, this.modelCamera.camera],
-      ['flat', this.flat.scene, this.flatCamera.camera],
-    ] as const) {
-      const rect = this.rects[pane];
-      if (!panes.includes(pane) || !rect || rect.width < 2 || rect.height < 2) continue;
+    for (const box of boxes) {
       // Each time: resetting the renderer's state (after textures are made by hand) forgets it.
       this.renderer.setScissorTest(true);
-      this.renderer.setViewport(rect.x, height - rect.y - rect.height, rect.width, rect.height);
-      this.renderer.setScissor(rect.x, height - rect.y - rect.height, rect.width, rect.height);
+      this.renderer.setViewport(pane.x, height - pane.y - pane.height, pane.width, pane.height);
+      this.renderer.setScissor(box.x, height - box.y - box.height, box.width, box.height);
       this.renderer.setClearColor(this.background, 1);
       this.renderer.clear();
       this.renderer.render(scene, camera);

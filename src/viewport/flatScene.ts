@@ -25,6 +25,8 @@ export class FlatScene {
   private wire: LineSegments<BufferGeometry, LineBasicMaterial> | null = null;
   private wireOpacity = 0.35;
   private repeats: readonly [number, number] = [3, 3];
+  /** Of the sheet that is shown: once where it does not wrap. */
+  seenRepeats: readonly [number, number] = [1, 1];
 
   /** All of it anew, for what is to be seen now. */
   dress(shown: Shown): void {
@@ -32,7 +34,7 @@ export class FlatScene {
     this.scene.clear();
     const sheet = sheetAtWork(shown);
     const textures = shown.texturesOf(sheet.id);
-    const [repeatU, repeatV] = [sheet.wrapU ? this.repeats[0] : 1, sheet.wrapV ? this.repeats[1] : 1];
+    const [repeatU, repeatV] = (this.seenRepeats = [sheet.wrapU ? this.repeats[0] : 1, sheet.wrapV ? this.repeats[1] : 1]);
     const map = shown.maskMode === 'alone' ? 'mask' : shown.view === 'lit' ? 'base-colour' : shown.view;
     const sheetMaterial = (...of: [Parameters<typeof mapMaterial>[2], Parameters<typeof mapMaterial>[4]?]) => {
       const material = mapMaterial(sheet, textures, of[0], DoubleSide, of[1]);

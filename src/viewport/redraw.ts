@@ -15,8 +15,9 @@ export class Redraw {
   /** The card's answer when it is through with the last frame. */
   private fence: WebGLSync | null = null;
   private begunAt = 0;
-  /** What the last frame took until the card was through with it. */
-  private took: number;
+  /** What the last frame in which a pane was drawn took until the card was through with it. */
+  private took: Record<PaneName, number>;
+  private begunPanes: PaneName[] = [];
   /** There is nothing to be seen yet: nothing is drawn. */
   private held = true;
 
@@ -28,7 +29,7 @@ export class Redraw {
     /** A guess at what a frame takes, until one was drawn. */
     expectedMs = 0,
   ) {
-    this.took = expectedMs;
+    this.took = { model: expectedMs, flat: expectedMs };
   }
 
   /** Something was drawn already. */
@@ -66,14 +67,15 @@ export class Redraw {
       if (gl.clientWaitSync(this.fence, 0, 0) === gl.TIMEOUT_EXPIRED) return this.next();
       gl.deleteSync(this.fence);
       this.fence = null;
-      this.took = now - this.begunAt;
+      for (const pane of this.begunPanes) this.took[pane] = now - this.begunAt;
     }
     if (this.asked.size === 0) return;
-    const rest = Math.min(LATEST_MS, REST * this.took);
-    const panes = [...this.asked].filter(([, { waited, since }]) => waited || now - since >= rest).map(([pane]) => pane);
+    const rest = (pane: PaneName) => Math.min(LATEST_MS, REST * this.took[pane]);
+    const panes = [...this.asked].filter(([p, { waited, since }]) => waited || now - since >= rest(p)).map(([pane]) => pane);
     if (panes.length === 0) return this.next();
     for (const pane of panes) this.asked.delete(pane);
     this.begunAt = now;
+    this.begunPanes = panes;
     this.draw(panes);
     this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
     gl.flush();

@@ -3,6 +3,7 @@
  * the rectangles it changed, on every mip level, instead of a whole picture. A plane that is even all over is one texel.
  */
 import { ExternalTexture } from 'three';
+import { together } from '../core/tile/mips';
 import type { PixelPatch } from '../engine/protocol';
 import type { Sheet } from '../core/document/schema';
 import { PLANES, type PlaneId } from '../core/kinds/shown';
@@ -88,7 +89,7 @@ export class SheetTextures implements PlaneTextures {
   }
 
   /** The caller resets three's texture state afterwards. Texels of another size of the sheet are left out. */
-  upload({ plane: id, rects, data }: PixelPatch): void {
+  upload({ plane: id, rects, first, data }: PixelPatch): void {
     const { gl, width, height } = this;
     if (rects.length === 0) {
       const plane = this.plane(id).even ? this.plane(id) : this.replace(id, 1, 1);
@@ -97,11 +98,13 @@ export class SheetTextures implements PlaneTextures {
       plane.even = data;
       return;
     }
-    if (rects[0].x + rects[0].width > width || rects[0].y + rects[0].height > height) return;
+    const all = rects.slice(0, first).reduce(together);
+    if (all.x + all.width > width || all.y + all.height > height) return;
     if (this.plane(id).even) this.fill(id);
     else gl.bindTexture(gl.TEXTURE_2D, this.plane(id).handle);
     let at = 0;
-    rects.forEach((r, level) => {
+    rects.forEach((r, n) => {
+      const level = Math.max(0, n - first + 1);
       gl.texSubImage2D(gl.TEXTURE_2D, level, r.x, r.y, r.width, r.height, gl.RGBA, gl.UNSIGNED_BYTE, data, at);
       at += r.width * r.height * 4;
     });

@@ -96,7 +96,11 @@ describe('display pyramids', () => {
   test('what is even takes no memory and says so once; the first texel that differs fills the rest with what it was', () => {
     const p = new MipPyramid(64, 32, 'srgb');
     const one = (v: number) => new Uint8Array(16 * 16 * 4).fill(v);
-    expect(p.lay({ x: 0, y: 0, width: 16, height: 16 }, one(90))).toEqual({ rects: [], data: new Uint8Array(4).fill(90) });
+    expect(p.lay({ x: 0, y: 0, width: 16, height: 16 }, one(90))).toEqual({
+      rects: [],
+      first: 0,
+      data: new Uint8Array(4).fill(90),
+    });
     expect(p.lay({ x: 16, y: 0, width: 16, height: 16 }, one(90))).toBeNull();
     expect(p.bytes).toBe(0);
     expect(p.level(1).data.every((v) => v === 90)).toBe(true);

@@ -7,13 +7,14 @@ import type { PictureUse } from '../kinds/fields';
 import { planeKey } from '../document/planes';
 import { kernels } from '../kernels';
 import { MOST_READS, TURNS, type Pixels, type TapSet } from '../../kernels/taps';
-import { pictureFromTiles, stampOf, TILE_TEXELS, type TileStore, type TileVersion } from '../tile/tiles';
+import type { Rect } from '../tile/mips';
+import { MAX16, pictureFromTiles, stampOf, TILE, TILE_TEXELS, type TileStore, type TileVersion } from '../tile/tiles';
 import type { MapKind } from '../kinds/filters/filter';
-import { greyOf } from '../kinds/grey';
+import { greyOf, type Grey } from '../kinds/grey';
 import { BINS_A_DEVIATION, hiddenRecipe, type HiddenRecipe } from './hidden';
 import { GAUSS_STEP, PLAIN_STEP, readyAlpha, readyPixels, WHOLE } from './levels';
 import { type Placement } from '../kinds/placement';
-import { texelOf } from './projections';
+import { texelOf, uvMatrix } from './projections';
 import { pyramidOf, type PictureLevel } from './pictureLevel';
 import { mixSignature, numberSignature, type Signature } from './signature';
 import { tapsOf, type TapPlace } from './taps';
@@ -92,6 +93,60 @@ function readyFor(data: PictureData, level: PictureLevel, kind: MapKind, { take 
   }
   return { recipe: found.recipe, ...ready };
 }
+
+/** Each texel of the sheet shows one of the picture's, as it is: baked maps, mostly. */
+export function liesTexelOnTexel(
+  picture: Pick<Picture, 'width' | 'height'>,
+  use: PictureUse,
+  placement: Placement,
+  sheet: TapPlace['sheet'],
+  onModel: boolean,
+): boolean {
+  if (picture.width !== sheet.width || picture.height !== sheet.height || use.neutral > 0 || placement.hide > 0) return false;
+  if (onModel && placement.by !== 'uv') return false;
+  const { mirrorX, mirrorY, offset } = placement;
+  if (mirrorX || mirrorY || offset[0] !== 0 || offset[1] !== 0) return false;
+  const { a, b, c, d } = uvMatrix(placement, sheet);
+  return a === 1 && b === 0 && c === 0 && d === 1;
+}
+
+/**
+ * What a picture's tile gives where it lies texel on texel: the map's planes over a rectangle of it, then alpha; 0 where there is nothing
+ * of it. `texels`: RGBA, 16 bit, straight alpha.
+ */
+export function pictureTexels(texels: Uint16Array, rect: Rect, take: Grey, kind: MapKind, out: Float32Array): void {
+  const n = rect.width * rect.height;
+  const colour = [0, 0, 0, 0];
+  for (let y = 0, i = 0; y < rect.height; y++)
+    for (let x = 0, o = ((rect.y + y) * TILE + rect.x) * 4; x < rect.width; x++, i++, o += 4) {
+      const alpha = texels[o + 3];
+      if (kind === 'value') {
+        out[n + i] = take === 'alpha' ? 1 : alpha / MAX16;
+        for (let k = 0; k < 4; k++) colour[k] = texels[o + k] / MAX16;
+        out[i] = alpha > 0 ? greyOf(take, colour) : 0;
+        continue;
+      }
+      out[3 * n + i] = take === 'alpha' ? 1 : alpha / MAX16;
+      if (kind === 'colour' && (alpha > 0 || take === 'alpha'))
+        for (let k = 0; k < 3; k++) out[k * n + i] = texels[o + k] / MAX16;
+      else if (alpha > 0) direction(texels, o, out, i, n);
+      else for (let k = 0; k < 3; k++) out[k * n + i] = 0;
+    }
+}
+
+/** X and Y are read, Z follows. Unit length, encoded. */
+function direction(texels: Uint16Array, o: number, out: Float32Array, i: number, n: number): void {
+  const x = (texels[o] - 32768) * 2 * PLAIN_STEP;
+  const y = (texels[o + 1] - 32768) * 2 * PLAIN_STEP;
+  const long = Math.hypot(x, y);
+  const short = long > STEEPEST ? STEEPEST / long : 1;
+  out[i] = x * short * 0.5 + 0.5;
+  out[n + i] = y * short * 0.5 + 0.5;
+  out[2 * n + i] = Math.sqrt(1 - (x * x + y * y) * short * short) * 0.5 + 0.5;
+}
+
+/** Directions lie no flatter than this, so that they have a Z. */
+const STEEPEST = 0.98;
 
 /** A tile of a placed picture: the map's planes, then alpha; null where it lies on nothing. */
 export function pictureTile(

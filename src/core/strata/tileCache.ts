@@ -7,8 +7,8 @@ import type { Signature } from './signature';
  */
 export type TileValue = { uniform: readonly number[]; data: null } | { uniform: null; data: Float32Array };
 
-/** 256 MiB: a thousand colour tiles, that is one map of 4096² as it stands, or the state under a layer of 2048². */
-export const CACHE_BYTES = 256 * 1024 * 1024;
+/** 160 MiB: six hundred colour tiles, the state under a layer of 2048²; or some five columns of a band with twenty layers. */
+export const CACHE_BYTES = 160 * 1024 * 1024;
 const UNIFORM_BYTES = 128;
 
 export class TileCache {

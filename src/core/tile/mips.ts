@@ -25,11 +25,12 @@ export interface MipLevel {
 }
 
 /**
- * What changed, level by level: a rectangle each, their texels tightly packed one after another. No rectangles: the whole plane has
- * the one texel in `data`.
+ * What changed: `first` rectangles of the first level, then one of each level below, their texels tightly packed one after another.
+ * No rectangles: the whole plane has the one texel in `data`.
  */
 export interface MipPatch {
   rects: Rect[];
+  first: number;
   data: Uint8Array<ArrayBuffer>;
 }
 
@@ -39,6 +40,17 @@ export function inPairs({ x, y, width, height }: Rect, whole: { width: number; h
   const x1 = Math.min(whole.width, (x + width + 1) & ~1);
   const y1 = Math.min(whole.height, (y + height + 1) & ~1);
   return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
+}
+
+/** The rectangle around two. */
+export function together(a: Rect, b: Rect): Rect {
+  const [x, y] = [Math.min(a.x, b.x), Math.min(a.y, b.y)];
+  return {
+    x,
+    y,
+    width: Math.max(a.x + a.width, b.x + b.width) - x,
+    height: Math.max(a.y + a.height, b.y + b.height) - y,
+  };
 }
 
 export class MipPyramid {
@@ -102,7 +114,7 @@ export class MipPyramid {
       at = copyRect(to, rects[n], data, at);
       from = { ...to, x: 0, y: 0, stride: to.width };
     }
-    return { rects, data };
+    return { rects, first: 1, data };
   }
 
   /** All of the plane has one texel, if nothing else is known of it; undefined: something is. null: nothing changes. */
@@ -110,7 +122,7 @@ export class MipPyramid {
     if (this.below || (this.even !== null && this.even !== one)) return undefined;
     if (this.even === one) return null;
     this.even = one;
-    return { rects: [], data: new Uint8Array(Uint32Array.of(one).buffer) };
+    return { rects: [], first: 0, data: new Uint8Array(Uint32Array.of(one).buffer) };
   }
 
   /** As `layEven`, where these texels are all the same. */
@@ -136,7 +148,26 @@ export class MipPyramid {
       data.set(texels, at);
       at += texels.length;
     }
-    return { rects, data };
+    return { rects, first: 1, data };
+  }
+
+  /**
+   * Patches of this pyramid as one, which the card takes in fewer steps: their rectangles of the first level, and of each level below
+   * the one around all, as it is now.
+   */
+  merged(patches: readonly MipPatch[]): MipPatch {
+    const own = patches.map((p) => p.rects.slice(0, p.first));
+    const below = this.sizes.slice(1).map((_, n) => patches.map((p) => p.rects[p.first + n]).reduce(together));
+    const rects = [...own.flat(), ...below];
+    const data = packed(rects);
+    let at = 0;
+    patches.forEach((p, n) => {
+      const bytes = own[n].reduce((sum, r) => sum + r.width * r.height * 4, 0);
+      data.set(p.data.subarray(0, bytes), at);
+      at += bytes;
+    });
+    below.forEach((rect, n) => (at = copyRect(this.level(n + 1), rect, data, at)));
+    return { rects, first: rects.length - below.length, data };
   }
 
   /** The rectangle of every level that lies over one of the first. */

@@ -27,14 +27,13 @@ export function* tilesOf(width: number, height: number): Generator<TileIndex> {
 }
 
 /**
- * The same in strips, from the left, each from the top: what is worked out around a tile is still at hand when its neighbours below
- * and beside it come, though a row of the whole sheet would not fit into any cache.
+ * The same in bands, in each column by column: what is worked out around a tile is still at hand when its neighbours below and beside
+ * it come, in a cache that need hold no more than two columns of a band, however large the sheet.
  */
-export function* tilesInStrips(width: number, height: number, strip = 4): Generator<TileIndex> {
-  const across = tilesAcross(width);
-  for (let left = 0; left < across; left += strip)
-    for (let y = 0; y < tilesAcross(height); y++)
-      for (let x = left; x < Math.min(across, left + strip); x++) yield tileIndex(x, y);
+export function* tilesInBands(width: number, height: number, band = 16): Generator<TileIndex> {
+  const down = tilesAcross(height);
+  for (let top = 0; top < down; top += band)
+    for (let x = 0; x < tilesAcross(width); x++) for (let y = top; y < Math.min(down, top + band); y++) yield tileIndex(x, y);
 }
 
 /**

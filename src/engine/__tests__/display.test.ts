@@ -30,7 +30,7 @@ class Panes {
   constructor(private sheet: Sheet) {}
 
   take(patches: readonly PixelPatch[]): void {
-    for (const { plane, rects, data } of patches) {
+    for (const { plane, rects, first, data } of patches) {
       let at = 0;
       const whole = (n: number) => ({
         x: 0,
@@ -47,7 +47,8 @@ class Panes {
             level.map((_, i) => data[i % 4]),
           );
         }
-      rects.forEach((r, n) => {
+      rects.forEach((r, k) => {
+        const n = Math.max(0, k - first + 1);
         const width = Math.max(1, this.sheet.width >> n);
         const height = Math.max(1, this.sheet.height >> n);
         const key = `${plane} ${n}`;

@@ -120,9 +120,8 @@ function shown({ events }: Bench, { width, height }: Sheet): Map<string, Buffer>
   for (const e of events)
     if (e.type === 'pixels')
       for (const p of e.patches as PixelPatch[]) {
-        const r = p.rects[0];
         // What was drawn for another size of the sheet is covered by what came later.
-        if (r && (r.x + r.width > width || r.y + r.height > height)) continue;
+        if (p.rects.slice(0, p.first).some((r) => r.x + r.width > width || r.y + r.height > height)) continue;
         const out = planes.get(p.plane) ?? planes.set(p.plane, Buffer.alloc(width * height * 4)).get(p.plane)!;
         putPatch(p, out, width);
       }

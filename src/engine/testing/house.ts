@@ -310,12 +310,13 @@ export async function stroke(send: (r: PageRequest) => Promise<void>, ...points:
   await send({ type: 'stroke-end', samples: points.slice(1).map(([x, y]) => at(x, y)), at: 2 });
 }
 /** What a patch makes of the first level of its plane. */
-export function putPatch({ rects: [r], data }: PixelPatch, out: Uint8Array, width: number): void {
+export function putPatch({ rects, first, data }: PixelPatch, out: Uint8Array, width: number): void {
   // All of the plane has one texel.
-  if (!r) for (let i = 0; i < out.length; i += 4) out.set(data, i);
-  else
-    for (let y = 0; y < r.height; y++)
-      out.set(data.subarray(y * r.width * 4, (y + 1) * r.width * 4), ((r.y + y) * width + r.x) * 4);
+  if (first === 0) for (let i = 0; i < out.length; i += 4) out.set(data, i);
+  let at = 0;
+  for (const r of rects.slice(0, first))
+    for (let y = 0; y < r.height; y++, at += r.width * 4)
+      out.set(data.subarray(at, at + r.width * 4), ((r.y + y) * width + r.x) * 4);
 }
 
 /** The picture that the page would have after all patches so far: level 0 of each plane. */

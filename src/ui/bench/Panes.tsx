@@ -150,15 +150,20 @@ function useViewport({ area, canvas, model, flat }: Boxes, filled: string, piece
     const areaNow = area.current!;
     for (const what of ['pointerdown', 'wheel'] as const) areaNow.addEventListener(what, uncover, { once: true });
     let exactly = false;
-    const seen = v.drawn.listen(() => exactly && uncover());
+    let strokeSeen: number | null = null;
+    const seen = v.drawn.listen(() => {
+      if (exactly) uncover();
+      if (strokeSeen !== null) markPointerToPixel(strokeSeen);
+      strokeSeen = null;
+    });
     const kept = keepLook(pieceId, v, () => area.current?.getBoundingClientRect());
     const deaf = pixels.listen(({ patches, strokeAt, exact }) => {
       exactly ||= exact;
-      v.applyPatches(patches, exact ? 'all' : strokeAt !== null ? 'stroke' : 'rest');
+      v.applyPatches(patches, strokeAt !== null ? 'stroke' : exact ? 'all' : 'rest');
       if (exact) performance.mark('brindle:exact');
       performance.mark('brindle:pixels');
       if (performance.getEntriesByName('brindle:pixels').length > 5000) performance.clearMarks('brindle:pixels');
-      if (strokeAt !== null) markPointerToPixel(strokeAt);
+      strokeSeen = strokeAt ?? strokeSeen;
     });
     const unsubscribe = useBench.subscribe((now, before) => {
       if (now.document && now.document !== before.document) v.setPiece(now.document);
@@ -196,7 +201,7 @@ function useViewport({ area, canvas, model, flat }: Boxes, filled: string, piece
   return covered;
 }
 
-/** From the newest pointer event in a batch of texels to the texels on the card; read by `brindle bench`. */
+/** From the newest pointer event in a batch of texels to the frame that shows them; read by `brindle bench`. */
 function markPointerToPixel(start: number): void {
   performance.measure('brindle:pointer-to-pixel', { start, end: performance.now() });
   if (performance.getEntriesByName('brindle:pointer-to-pixel').length > 5000)

@@ -5,7 +5,8 @@ import type { PictureUse } from '../../kinds/fields';
 import { PLAIN, type Placement } from '../../kinds/placement';
 import type { Rect } from '../../tile/mips';
 import { TILE_TEXELS, type TileIndex } from '../../tile/tiles';
-import { pictureData, pictureTile } from '../picture';
+import { kernels } from '../../kernels';
+import { liesTexelOnTexel, pictureData, pictureTexels, pictureTile } from '../picture';
 import type { State } from '../planes';
 import { decalShare } from '../projections';
 import type { At, Node, Scope } from '../scope';
@@ -32,11 +33,24 @@ export class PictureNode implements Node {
     this.key = textSignature(`${picture.id} ${this.text}`);
   }
 
+  /** Its tiles are the sheet's own. */
+  private direct({ sheet, onModel }: At): boolean {
+    return liesTexelOnTexel(this.picture, this.use, this.placement, sheet, onModel);
+  }
+
   part(at: At, tile: TileIndex): Signature {
+    if (this.direct(at)) return at.stamp(this.planes[0], tile);
     return mixSignature(at.place(tile), at.pictureStamp(this.picture.id));
   }
 
   evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>): State {
+    if (this.direct(at)) {
+      const texels = at.store.data(this.planes[0], tile);
+      if (!texels) return { even: into.kind === 'value' ? [0, 0] : [0, 0, 0, 0], acc: null };
+      const acc = kernels().floats(rect.width * rect.height * (into.channels + 1));
+      pictureTexels(texels, rect, this.use.take, into.kind, acc);
+      return { even: null, acc };
+    }
     const key = mixSignature(mixSignature(this.key, KIND[into.kind]), this.part(at, tile));
     return at.cut(
       into.channels + 1,

@@ -93,7 +93,6 @@ export function readyToPaint(pane: Pane, e: PointerEvent | null): string | null 
 export function paint(pane: Pane, e: PointerEvent): Gesture | null {
   const layerId = readyToPaint(pane, e);
   if (layerId === null) return null;
-  pane.viewport.paintedIn = pane.name;
   const state = useBench.getState();
   const { sheetId } = state;
   const tool = isEraser(e) || state.tool === 'pick' ? 'erase' : state.tool;
@@ -131,6 +130,8 @@ function pointAt({ name, viewport, box }: Pane, e: PointerEvent): number[] | nul
 }
 
 function stroke(pane: Pane, start: PointerEvent, byTime: boolean): Gesture {
+  pane.viewport.paintedIn = pane.name;
+  const ended = () => (pane.viewport.paintedIn = null);
   const sheetId = () => useBench.getState().sheetId;
   const onto = steadied(pane, start);
   let rested: Sample | null = null;
@@ -152,6 +153,7 @@ function stroke(pane: Pane, start: PointerEvent, byTime: boolean): Gesture {
       if (last) lastSample = { sheetId: sheetId(), sample: last, point: null };
     },
     up: (e) => {
+      ended();
       bench().penUp(e.timeStamp);
       hintDone('paint');
       const last = sampleOf(e, pane, onto(e));
@@ -160,7 +162,13 @@ function stroke(pane: Pane, start: PointerEvent, byTime: boolean): Gesture {
       bench().send({ type: 'stroke-end', samples, at: e.timeStamp });
       if (last) lastSample = { sheetId: sheetId(), sample: { ...last, pressure: last.pressure || 1 }, point: pointAt(pane, e) };
     },
-    cancel: () => bench().send({ type: 'stroke-cancel' }),
-    lost: () => bench().send({ type: 'stroke-end', samples: [], at: performance.now() }),
+    cancel: () => {
+      ended();
+      bench().send({ type: 'stroke-cancel' });
+    },
+    lost: () => {
+      ended();
+      bench().send({ type: 'stroke-end', samples: [], at: performance.now() });
+    },
   };
 }

@@ -15,6 +15,7 @@ import type { Gesture, Pane, PaneName } from './pane';
 import { pick, pickLinePoint, pickSource, placeOf } from './pick';
 import { usePointed } from './pointed';
 import { ringAt } from './ring';
+import { paced } from './paced';
 import { panePoint } from './samples';
 import { sizeByDrag } from './sizing';
 import { moveStencil, scaleStencil } from './stencil';
@@ -81,11 +82,16 @@ export function usePanePointer(
       const { viewport } = holder;
       return viewport && { name, box, viewport, isCanvas: !useBench.getState().geometry };
     };
-    const point = (e: PointerEvent | null) => {
+    const ringed = paced((e: PointerEvent | null) => {
       const now = pane();
       // Where the pointer will be by the time that this is seen; strokes are made of where it was.
       const next = gesture?.holdsRing ? heldAt : (e?.getPredictedEvents?.().at(-1) ?? e);
       if (now && ring.current) showRing(now, ring.current, gesture?.hidesRing ? null : next);
+    });
+    signal.addEventListener('abort', ringed.stop);
+    const point = (e: PointerEvent | null) => {
+      const { viewport } = holder;
+      ringed.show(e, viewport?.costlyPage && viewport.paintedIn === name ? viewport.drawn : null);
     };
     const cancel = () => {
       gesture?.cancel?.();
