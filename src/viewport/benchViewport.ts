@@ -117,6 +117,8 @@ export class BenchViewport {
       const t = this.sheets.get(s.id);
       return !t || t.width !== s.width || t.height !== s.height;
     });
+    // What waits is of the sheets as they were.
+    if (reshaped.length > 0) this.upload(() => true);
     reshaped.forEach((s) => this.makeTextures(s));
     const maps = (p: Piece) => p.sheets.map((s) => `${s.maps.join()} ${s.wrapU} ${s.wrapV} ${fenceAtWork(s) !== null}`).join(';');
     if (reshaped.length || maps(old) !== maps(piece)) {
