@@ -1,19 +1,8 @@
 /** Frames while the model is turned with a fence on and its hatch drawn, beside frames without, in the real page. */
-import type { Page } from '@playwright/test';
+import { turning } from './frames';
 import { median } from './timing';
 import { onBench } from './pointerToPixel';
 import { result, type Result } from './result';
-
-/** Milliseconds from frame to frame while the model is turned. */
-async function turning(page: Page, box: { x: number; y: number }): Promise<number> {
-  await page.evaluate('void (window.brindleFrames.length = 0)');
-  await page.mouse.move(box.x + 280, box.y + 300);
-  await page.mouse.down({ button: 'right' });
-  for (let i = 0; i < 24; i++) await page.mouse.move(box.x + 280 + i, box.y + 300);
-  await page.mouse.up({ button: 'right' });
-  const frames = (await page.evaluate('window.brindleFrames.slice(2)')) as number[];
-  return median(frames.slice(1).map((t, i) => t - frames[i]));
-}
 
 export function fenceHatch(): Promise<Result[]> {
   return onBench(async (page, box) => {

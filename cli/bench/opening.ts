@@ -19,6 +19,7 @@ import { TileStore } from '../../src/core/tile/tiles';
 import { quadModel, type Quad } from '../../src/core/testing/models';
 import { Display } from '../../src/engine/display';
 import { ensureBuild } from '../serve';
+import { COUNT_FRAMES } from './frames';
 import type { Result } from './result';
 
 /** Seconds. */
@@ -215,18 +216,6 @@ async function blankCanvases(...sides: number[]): Promise<void> {
   }
   await closePool();
 }
-
-/** Counts the frames in which a pane was drawn. */
-const COUNT_FRAMES = `
-  window.brindleDrawn = 0;
-  let drawn = false;
-  for (const name of ['drawElements', 'drawArrays']) {
-    const real = WebGL2RenderingContext.prototype[name];
-    WebGL2RenderingContext.prototype[name] = function (...given) { drawn = true; return real.apply(this, given); };
-  }
-  const tick = () => { if (drawn) window.brindleDrawn++; drawn = false; requestAnimationFrame(tick); };
-  requestAnimationFrame(tick);
-`;
 
 /** Frames a second that show more of a stroke while it goes on, on a canvas of 4096². */
 export async function strokeFrames(): Promise<Result[]> {

@@ -7,6 +7,7 @@
 import { chromium, type Page } from '@playwright/test';
 import { address, startApps } from '../../e2e/app';
 import { CHROMIUM } from '../../e2e/chromium';
+import { COUNT_FRAMES, turning } from './frames';
 import type { Result } from './result';
 import { ensureBuild } from '../serve';
 
@@ -20,24 +21,13 @@ export async function onBench<T>(work: (page: Page, box: { x: number; y: number 
   const browser = await chromium.launch(CHROMIUM);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.addInitScript(COUNT_FRAMES);
     await page.goto(`${address()}/pieces/demo-lantern`);
     await page.getByTestId('bench').waitFor({ timeout: 120_000 });
     // Until all is drawn exactly.
     await page.waitForTimeout(45_000);
     const box = (await page.getByTestId('pane-model').boundingBox())!;
-    // As text: the loader of this file adds helpers to functions that the page would not know.
-    await page.evaluate(
-      'window.brindleFrames = []; const tick = (t) => { window.brindleFrames.push(t); requestAnimationFrame(tick); }; requestAnimationFrame(tick);',
-    );
-    await page.mouse.move(box.x + 280, box.y + 300);
-    await page.mouse.down({ button: 'right' });
-    for (let i = 0; i < 20; i++) await page.mouse.move(box.x + 280 + i, box.y + 300);
-    await page.mouse.up({ button: 'right' });
-    const frames = (await page.evaluate('window.brindleFrames.slice(2)')) as number[];
-    const frame = share(
-      frames.slice(1).map((t, i) => t - frames[i]),
-      0.5,
-    );
+    const frame = await turning(page, box);
     await page.evaluate(
       "window.brindleTasks = []; new PerformanceObserver((l) => window.brindleTasks.push(...l.getEntries().map((e) => e.duration))).observe({ type: 'longtask' });",
     );
@@ -118,7 +108,7 @@ export function bakeFirstTry(): Promise<Result[]> {
 /** From the last move of a drag of the opacity slider to the first texels that come of it. */
 export function sliderToPixel(): Promise<Result[]> {
   return onBench(async (page, _box, frame) => {
-    await page.getByRole('listbox').getByRole('option', { name: 'Verdigris, coat', exact: true }).click();
+    await page.getByRole('row', { name: 'Verdigris, coat', exact: true }).getByTestId('layer-name').click();
     await page.waitForTimeout(3000);
     const slider = page.getByRole('slider', { name: 'Opacity' }).first();
     const track = (await slider.boundingBox())!;
