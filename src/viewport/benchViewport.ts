@@ -227,6 +227,8 @@ export class BenchViewport {
         for (const { rects, first } of seen) this.flatChanges(first ? rects.slice(0, first).reduce(together) : undefined);
       if (seen.length > 0) this.redraw.ask(pane, of === 'all' || (of === 'stroke' && (this.paintedIn ?? pane) === pane));
     }
+    // All is there: what came before with nobody waiting for it is seen along with the last of it.
+    if (of !== 'rest' && !this.paintedIn) this.redraw.hurry();
   }
 
   /** What waits, of some planes: in the order in which it came. */

@@ -53,6 +53,11 @@ export class Redraw {
     if (!this.held) this.next();
   }
 
+  /** What was asked for so far is waited for from now on. */
+  hurry(): void {
+    for (const pane of this.asked.keys()) this.ask(pane);
+  }
+
   private next(): void {
     this.frame ||= this.frames.request(() => {
       this.frame = 0;

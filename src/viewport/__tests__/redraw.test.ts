@@ -76,6 +76,23 @@ describe('when panes are drawn', () => {
     expect(both).toBeLessThan(drawn.length / 3);
   });
 
+  test('what nobody waited for is drawn with the next frame once it is hurried', () => {
+    const { drawn, run, redraw } = machine(100);
+    redraw.ask('model');
+    run(300);
+    drawn.length = 0;
+    redraw.ask('model', false);
+    run(100);
+    expect(drawn).toEqual([]);
+    redraw.hurry();
+    run(30);
+    expect(drawn.map((d) => d.panes)).toEqual(['model']);
+    // Nothing more is drawn for it.
+    redraw.hurry();
+    run(2000);
+    expect(drawn).toHaveLength(1);
+  });
+
   test('before there is anything to be seen nothing is drawn; then what was asked for is', () => {
     const drawn: string[] = [];
     let callback: (() => void) | null = null;
