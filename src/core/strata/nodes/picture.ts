@@ -45,7 +45,8 @@ export class PictureNode implements Node {
 
   evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>): State {
     if (this.direct(at)) {
-      const texels = at.store.data(this.planes[0], tile);
+      // A tile that is lost in the house counts as empty.
+      const texels = at.store.get(this.planes[0], tile)?.data;
       if (!texels) return { even: into.kind === 'value' ? [0, 0] : [0, 0, 0, 0], acc: null };
       const acc = kernels().floats(rect.width * rect.height * (into.channels + 1));
       pictureTexels(texels, rect, this.use.take, into.kind, acc);
