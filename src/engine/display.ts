@@ -97,6 +97,10 @@ export class Display {
     this.renew();
   }
 
+  get anythingKept(): boolean {
+    return [...this.shelves.values()].some((shelf) => !shelf.empty);
+  }
+
   private renew(): void {
     this.revision++;
     this.evaluators.clear();
@@ -132,7 +136,7 @@ export class Display {
 
   /** Takes over a document: makes planes, and marks every tile that does not look as it was drawn. */
   refresh(piece: Piece): void {
-    this.keptDue = !this.changedHere && this.shelves.size > 0;
+    this.keptDue = !this.changedHere && this.anythingKept;
     for (const id of this.sheets.keys()) if (!piece.sheets.some((s) => s.id === id)) this.sheets.delete(id);
     for (const sheet of piece.sheets) {
       const display = this.planes(sheet);
@@ -310,19 +314,15 @@ export class Display {
     return this.merged(patches);
   }
 
-  /** Each plane's as one. */
+  /** Each plane's, in as few as is worth it. */
   private merged(patches: PixelPatch[]): PixelPatch[] {
-    const byPlane = new Map<string, PixelPatch[]>();
-    for (const patch of patches) {
-      const key = `${patch.sheetId} ${patch.plane}`;
-      byPlane.set(key, [...(byPlane.get(key) ?? []), patch]);
-    }
-    return [...byPlane.values()].flatMap((some) => {
-      const { sheetId, plane } = some[0];
-      const pyramid = this.sheets.get(sheetId)?.planes.get(plane)?.pyramid;
-      if (some.length === 1 || !pyramid || some.some((p) => p.first === 0)) return some;
-      return [{ sheetId, plane, ...pyramid.merged(some) }];
-    });
+    return [...this.sheets].flatMap(([sheetId, { planes }]) =>
+      [...planes].flatMap(([plane, { pyramid }]) =>
+        pyramid
+          .merged(patches.filter((p) => p.sheetId === sheetId && p.plane === plane))
+          .map((patch) => ({ sheetId, plane, ...patch })),
+      ),
+    );
   }
 
   /** What is to be drawn, tile by tile: sources and masks that several planes share are still at hand for the next. */

@@ -112,7 +112,7 @@ export class Drawing {
   show(piece: Piece): void {
     this.shown = soloed(piece, this.viewing.solo);
     // Nothing to show before texels are at hand.
-    if (this.display.onlyKept && [...this.display.shelves.values()].every((shelf) => shelf.empty)) return;
+    if (this.display.onlyKept && !this.display.anythingKept) return;
     this.display.refresh(this.shown);
     this.coarsened = false;
     this.pump();
@@ -144,8 +144,7 @@ export class Drawing {
       const { shown } = this;
       if (!shown) return;
       // What waits to be seen under the pen comes before what others are told.
-      const seenFirst = this.strokeAt !== null;
-      if (!seenFirst) this.handOut(shown);
+      if (this.strokeAt === null) this.handOut(shown);
       const kept = this.display.onlyKept || this.display.keptDue;
       if (!kept) this.coarsen(shown);
       const start = this.options.now();
@@ -158,7 +157,7 @@ export class Drawing {
       const strokeAt = this.display.pending === 0 || this.stroking ? this.strokeAt : null;
       this.deliver(patches, strokeAt);
       if (patches.length && strokeAt !== null) this.strokeAt = null;
-      if (seenFirst || this.display.pending === 0) this.handOut(shown);
+      this.handOut(shown);
       // What was not kept waits until texels are at hand.
       const { pending, onlyKept } = this.display;
       if (pending > 0 && (!onlyKept || pending < before)) this.pump();

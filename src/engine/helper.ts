@@ -50,7 +50,7 @@ export interface HelperPort {
   onDeath: () => void;
 }
 
-/** A helper keeps nearly as much as the engine: with half of that what lies around a tile is worked out twice. */
+/** A helper keeps nearly as much as the engine: with less than 96 MiB what lies around a tile of twenty layers is worked out twice. */
 const HELPER_CACHE_BYTES = 128 * 1024 * 1024;
 
 export class Helper {

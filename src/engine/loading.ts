@@ -79,7 +79,7 @@ export async function loadModel(piece: Piece, remote: Pick<Remote, 'blobs'>): Pr
 /**
  * The surfaces of all sheets; the strata in the store find them. Maps that were kept are read; that of the sheet in focus is made at
  * once, others when they are first asked for.
- * `toKeep`: those, by the name that they go by.
+ * `toKeep`: those, by the name that they go by; null as long as nobody has asked.
  */
 export async function placeTexels(
   piece: Piece,
@@ -87,10 +87,10 @@ export async function placeTexels(
   store: TileStore,
   focus: Sheet,
   { keeping, ...clock }: Clock & { keeping?: Keeping },
-): Promise<{ surfaces: PieceSurfaces; toKeep: Map<string, () => SurfaceMap> }> {
+): Promise<{ surfaces: PieceSurfaces; toKeep: Map<string, () => SurfaceMap | null> }> {
   const { blob, uvSet } = piece.model!;
   const surfaces = new PieceSurfaces(model, uvSet, blob);
-  const toKeep = new Map<string, () => SurfaceMap>();
+  const toKeep = new Map<string, () => SurfaceMap | null>();
   for (const sheet of piece.sheets) {
     const input = surfaces.inputFor(sheet);
     if (!input) continue;
@@ -99,7 +99,7 @@ export async function placeTexels(
     const map = file && readSurfaceMap(file, input);
     file?.close();
     if (map) surfaces.give(sheet, map);
-    else toKeep.set(name, () => surfaces.forSheet(sheet)!.map);
+    else toKeep.set(name, () => surfaces.madeFor(sheet));
   }
   const steps = surfaces.stepsFor(focus);
   const turn = turnsOf(clock);

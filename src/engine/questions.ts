@@ -19,6 +19,7 @@ import type { Display } from './display';
 import { copyLayers } from '../core/document/work/copy';
 import { histogramBelow, thumbnail, type Histogram } from './pictures';
 import type { Tips } from './tips';
+import { turnsOf } from './turns';
 import type { Answers, PickedValues, Question } from './protocol';
 
 /** What the engine shows of itself to answer. */
@@ -66,7 +67,7 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
       return surface && picture ? missesOf(engine.store, picture, surface) : [];
     }
     case 'mask':
-      return maskPicture(sheet, engine.store, question.maskId, MASK_SIDE, turns());
+      return mask(engine, question);
     case 'stencil':
       return shownStencil(engine, question.stencil);
     case 'histogram':
@@ -86,6 +87,14 @@ async function thumbnails(engine: Asked, { wants, sheetId }: Extract<Question, {
   return out;
 }
 
+async function mask({ piece, store }: Asked, { sheetId, maskId }: Extract<Question, { ask: 'mask' }>) {
+  const turn = turns();
+  return maskPicture(findSheet(piece, sheetId), store, maskId, MASK_SIDE, async () => {
+    await turn();
+    return true;
+  });
+}
+
 /** Masks of reaches: they change slowly from place to place. */
 const MASK_SIDE = 512;
 /** Ghosts are no larger than this. */
@@ -101,16 +110,7 @@ function shownStencil({ piece, store }: Asked, stencil: Stencil): Answers['stenc
 /** For so long at a time, so that strokes and commands come in between. */
 const TURN_MS = 25;
 
-/** Lets strokes and commands come in between. */
-function turns(): () => Promise<true> {
-  let since = performance.now();
-  return async () => {
-    if (performance.now() - since < TURN_MS) return true;
-    await new Promise((resolve) => setTimeout(resolve, 0));
-    since = performance.now();
-    return true;
-  };
-}
+const turns = () => turnsOf({ now: () => performance.now(), later: (go) => void setTimeout(go, 0) }, TURN_MS);
 
 /** Begins anew when a tile has changed in the meantime; given up when the document has: then it is asked for again. */
 async function histogram(engine: Asked, sheet: Sheet, layerId: string, map: MapId): Promise<Histogram | null> {

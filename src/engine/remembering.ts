@@ -23,7 +23,7 @@ export interface RememberingOptions extends Clock {
 
 export class Remembering {
   /** Surface maps that are not kept yet, by name. */
-  private surfaces = new Map<string, () => SurfaceMap>();
+  private surfaces = new Map<string, () => SurfaceMap | null>();
   private texels: TexelShelf | null = null;
   private keepingTexels = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -54,7 +54,7 @@ export class Remembering {
     return out;
   }
 
-  surfacesToKeep(made: ReadonlyMap<string, () => SurfaceMap>): void {
+  surfacesToKeep(made: ReadonlyMap<string, () => SurfaceMap | null>): void {
     this.surfaces = new Map(made);
   }
 
@@ -72,12 +72,14 @@ export class Remembering {
   }
 
   private async keepSurfaces(): Promise<void> {
-    for (const [name, map] of this.surfaces) {
+    for (const [name, made] of this.surfaces) {
+      const map = made();
+      if (!map) continue;
       this.surfaces.delete(name);
       const file = await this.options.keeping?.file(name);
       if (!file) continue;
       try {
-        for (const _ of writeSurfaceMap(map(), file)) await new Promise<void>((resolve) => this.options.later(resolve));
+        for (const _ of writeSurfaceMap(map, file)) await new Promise<void>((resolve) => this.options.later(resolve));
       } catch {
         // No room: it is made again.
       }

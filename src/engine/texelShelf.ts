@@ -6,6 +6,7 @@
  * A file (slots.ts) a piece; a slot is 64 KiB, all of a tile of two channels or half of one of four. An entry's body, little endian:
  *   0 u8 channels (2 or 4) · 1 u8 half · 4 the address (SHA-256, 32 bytes) · 36 u32 × 2 check of the slot.
  */
+import { toHex } from '../core/codec/tileBlob';
 import { newTexels, TILE_TEXELS } from '../core/tile/tiles';
 import { Slots, type Filled, type ShelfFile } from './slots';
 
@@ -13,8 +14,8 @@ const BODY = 44;
 const SLOT = TILE_TEXELS * 4;
 /** 256 MiB: four planes of 2048² three times over. */
 const SHAPE = { most: 4096, body: BODY, slot: SLOT };
-/** What waits to be written: 4 MiB. */
-const BATCH_SLOTS = 64;
+/** Tiles that wait to be written: 4 MiB at most. */
+const BATCH = 32;
 
 interface Half {
   at: number;
@@ -31,7 +32,6 @@ export class TexelShelf {
   private slots: Slots;
   private kept = new Map<string, Kept>();
   private waiting = new Map<string, Uint16Array>();
-  private waitingSlots = 0;
   private scratch = new Uint8Array(SLOT);
 
   constructor(file: ShelfFile) {
@@ -39,12 +39,7 @@ export class TexelShelf {
       const channels = body.getUint8(0);
       const half = body.getUint8(1);
       if ((channels !== 2 && channels !== 4) || half >= channels / 2) return false;
-      const hash = Array.from({ length: 32 }, (_, n) =>
-        body
-          .getUint8(4 + n)
-          .toString(16)
-          .padStart(2, '0'),
-      ).join('');
+      const hash = toHex(new Uint8Array(body.buffer, body.byteOffset + 4, 32));
       const kept = this.kept.get(hash) ?? { channels, halves: [] };
       if (kept.channels !== channels || kept.halves[half]) return false;
       kept.halves[half] = { at, check: [body.getUint32(36, true), body.getUint32(40, true)] };
@@ -83,8 +78,7 @@ export class TexelShelf {
     if (!this.slots.writable) return false;
     if (this.has(hash)) return true;
     this.waiting.set(hash, texels);
-    this.waitingSlots += texels.byteLength / SLOT;
-    return this.waitingSlots < BATCH_SLOTS || this.flush();
+    return this.waiting.size < BATCH || this.flush();
   }
 
   /** Gives up all but these. */
@@ -115,7 +109,6 @@ export class TexelShelf {
     const gone = [...this.waiting.keys()].flatMap((hash) => placesOf(this.kept.get(hash) ?? NOTHING));
     for (const hash of this.waiting.keys()) this.kept.delete(hash);
     this.waiting.clear();
-    this.waitingSlots = 0;
     const places = this.slots.replace(
       gone,
       come.map((c) => c.filled),

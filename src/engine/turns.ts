@@ -9,10 +9,10 @@ export interface Clock {
 const SLICE_MS = 10;
 
 /** To be awaited at every step: nothing while the slice lasts, then a promise of the next. */
-export function turnsOf({ now, later }: Clock): () => Promise<void> | undefined {
+export function turnsOf({ now, later }: Clock, sliceMs = SLICE_MS): () => Promise<void> | undefined {
   let since = now();
   return () => {
-    if (now() < since + SLICE_MS) return undefined;
+    if (now() < since + sliceMs) return undefined;
     return new Promise<void>((resolve) =>
       later(() => {
         since = now();

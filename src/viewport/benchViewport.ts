@@ -7,7 +7,7 @@ import { fenceAtWork } from '../core/document/fence';
 import type { Piece, Sheet } from '../core/document/schema';
 import type { View } from '../core/hand/view';
 import type { SurfaceHit } from '../core/mesh/surfaceQuery';
-import { together, type Rect } from '../core/tile/mips';
+import { extentOf, together, type Rect } from '../core/tile/mips';
 import type { Geometry, PixelPatch } from '../engine/protocol';
 import { Signal } from '../engine/signal';
 import { changedBoxes } from './changedBoxes';
@@ -210,25 +210,22 @@ export class BenchViewport {
 
   /** New texels that are not on the card yet. */
   private waiting: PixelPatch[] = [];
-  private waitingBytes = 0;
 
   /**
-   * Of a running stroke, of all that was to be drawn, or of what is filled in behind. They go to the card when a pane that shows them is
-   * drawn: a card that is still at the frame before would have to be waited for.
+   * New texels. They go to the card when a pane that shows them is drawn: a card that is still at the frame before would have to be waited
+   * for. `waited`: of a stroke, or the last of what was to be drawn; else they are filled in behind.
    */
-  applyPatches(patches: readonly PixelPatch[], of: 'stroke' | 'all' | 'rest'): void {
+  applyPatches(patches: readonly PixelPatch[], waited: boolean): void {
     this.waiting.push(...patches);
-    for (const { data } of patches) this.waitingBytes += data.length;
-    if (this.waitingBytes > MOST_WAITING) this.upload(() => true);
-    if (patches.length || of === 'all') this.redraw.release();
+    if (this.waiting.reduce((sum, { data }) => sum + data.length, 0) > MOST_WAITING) this.upload(() => true);
+    if (patches.length || waited) this.redraw.release();
     for (const pane of ['model', 'flat'] as const) {
       const seen = patches.filter((p) => this.seen[pane].has(planeOf(p)));
-      if (pane === 'flat')
-        for (const { rects, first } of seen) this.flatChanges(first ? rects.slice(0, first).reduce(together) : undefined);
-      if (seen.length > 0) this.redraw.ask(pane, of === 'all' || (of === 'stroke' && (this.paintedIn ?? pane) === pane));
+      if (pane === 'flat') for (const patch of seen) this.flatChanges(extentOf(patch) ?? 'all');
+      if (seen.length > 0) this.redraw.ask(pane, waited && (this.paintedIn ?? pane) === pane);
     }
     // All is there: what came before with nobody waiting for it is seen along with the last of it.
-    if (of !== 'rest' && !this.paintedIn) this.redraw.hurry();
+    if (waited && !this.paintedIn) this.redraw.hurry();
   }
 
   /** What waits, of some planes: in the order in which it came. */
@@ -236,7 +233,6 @@ export class BenchViewport {
     const now = this.waiting.filter(which);
     if (now.length === 0) return;
     this.waiting = this.waiting.filter((patch) => !which(patch));
-    this.waitingBytes = this.waiting.reduce((sum, { data }) => sum + data.length, 0);
     const { gl } = this;
     gl.pixelStorei(gl.UNPACK_FLIP_Y_WEBGL, false);
     gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, false);
@@ -249,10 +245,9 @@ export class BenchViewport {
   /** Texels of the sheet in the flat pane that were not drawn yet. */
   private flatChanged: Rect | 'all' | null = 'all';
 
-  /** `texels`: undefined: all of them. */
-  private flatChanges(texels: Rect | undefined): void {
-    if (!texels) this.flatChanged = 'all';
-    else if (this.flatChanged !== 'all') this.flatChanged = this.flatChanged ? together(this.flatChanged, texels) : texels;
+  private flatChanges(texels: Rect | 'all'): void {
+    const before = this.flatChanged ?? texels;
+    this.flatChanged = before === 'all' || texels === 'all' ? 'all' : together(before, texels);
   }
 
   // ── Where things are ─────────────────────────────────────────────────────────────────────────────────
@@ -347,7 +342,7 @@ export class BenchViewport {
   invalidate(pane?: PaneName): void {
     if (pane !== 'flat') this.redraw.ask('model');
     if (pane === 'model') return;
-    this.flatChanges(undefined);
+    this.flatChanges('all');
     this.redraw.ask('flat');
   }
 
@@ -364,7 +359,7 @@ export class BenchViewport {
 
   /** Draws both panes as a whole, now. */
   draw(): void {
-    this.flatChanged = 'all';
+    this.flatChanges('all');
     this.drawChanged(['model', 'flat']);
   }
 

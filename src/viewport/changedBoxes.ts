@@ -1,7 +1,7 @@
 /** Where texels that changed are seen in the flat pane: only there it has to be drawn. */
 import type { Rect } from '../core/tile/mips';
 
-/** The flat sheet as it is seen. Angles are whole turns of the pane or any other: boxes stand upright in the pane. */
+/** The flat sheet as it is seen, turned or flipped as it may be. */
 export interface FlatView {
   /** Pane pixels of a place of the sheet. */
   pixelAt(x: number, y: number): { x: number; y: number };
@@ -18,7 +18,7 @@ const MARGIN = 10;
 /** More than this share of the pane is quicker drawn as a whole. */
 const MOST = 0.6;
 
-/** Boxes of the pane, whole pixels; null: it is best drawn as a whole. `texels`: of the sheet. */
+/** Upright boxes of the pane, whole pixels; null: it is best drawn as a whole. `texels`: of the sheet. */
 export function changedBoxes(texels: Rect, view: FlatView): Rect[] | null {
   const { sheet, repeats, pane } = view;
   const boxes: Rect[] = [];

@@ -3,7 +3,7 @@
  * the rectangles it changed, on every mip level, instead of a whole picture. A plane that is even all over is one texel.
  */
 import { ExternalTexture } from 'three';
-import { together } from '../core/tile/mips';
+import { extentOf, partsOf } from '../core/tile/mips';
 import type { PixelPatch } from '../engine/protocol';
 import type { Sheet } from '../core/document/schema';
 import { PLANES, type PlaneId } from '../core/kinds/shown';
@@ -89,25 +89,24 @@ export class SheetTextures implements PlaneTextures {
   }
 
   /** The caller resets three's texture state afterwards. Texels of another size of the sheet are left out. */
-  upload({ plane: id, rects, first, data }: PixelPatch): void {
+  upload(patch: PixelPatch): void {
+    const { plane: id, data } = patch;
     const { gl, width, height } = this;
-    if (rects.length === 0) {
+    const extent = extentOf(patch);
+    if (!extent) {
       const plane = this.plane(id).even ? this.plane(id) : this.replace(id, 1, 1);
       gl.bindTexture(gl.TEXTURE_2D, plane.handle);
       gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, data, 0);
       plane.even = data;
       return;
     }
-    const all = rects.slice(0, first).reduce(together);
-    if (all.x + all.width > width || all.y + all.height > height) return;
+    if (extent.x + extent.width > width || extent.y + extent.height > height) return;
     if (this.plane(id).even) this.fill(id);
     else gl.bindTexture(gl.TEXTURE_2D, this.plane(id).handle);
-    let at = 0;
-    rects.forEach((r, n) => {
-      const level = Math.max(0, n - first + 1);
-      gl.texSubImage2D(gl.TEXTURE_2D, level, r.x, r.y, r.width, r.height, gl.RGBA, gl.UNSIGNED_BYTE, data, at);
-      at += r.width * r.height * 4;
-    });
+    for (const { level, rect, texels } of partsOf(patch)) {
+      const { x, y, width: columns, height: rows } = rect;
+      gl.texSubImage2D(gl.TEXTURE_2D, level, x, y, columns, rows, gl.RGBA, gl.UNSIGNED_BYTE, texels);
+    }
   }
 
   /** From one texel to all of them, the same. Leaves it bound. */

@@ -9,7 +9,7 @@ import { evaluateWhole16 } from '../strata/evaluate';
 import { liesTexelOnTexel, pictureData, pictureStamp, pictureTexels, pictureTile } from '../strata/picture';
 import { programOf } from '../strata/program';
 import { seededRandom } from '../testing/models';
-import { MipPyramid, type MipPatch } from '../tile/mips';
+import { MipPyramid, partsOf, putRows, type MipPatch } from '../tile/mips';
 import { TILE, TILE_TEXELS, tileIndex, tilesFromPicture, TileStore, WHOLE_TILE } from '../tile/tiles';
 
 chooseKernels('wasm');
@@ -104,21 +104,56 @@ describe('a picture that lies texel on texel', () => {
   });
 });
 
+test('a tile of it that is lost in the house counts as empty', () => {
+  const { store } = noise(256);
+  const coat = newCoatLayer('c', 'C', { roughness: [0.5] });
+  coat.cells.roughness = { ...coat.cells.roughness!, placed: { picture: 'pic', take: 'red', neutral: 0 } };
+  const sheet = newSheet('s', 'S', 256, 256);
+  sheet.layers = [coat];
+  sheet.pictures = [info(256)];
+  const plane = planeKey('pic', 'picture');
+  const without = new TileStore();
+  for (const [tile, version] of store.tilesOf(plane)) if (tile !== tileIndex(1, 1)) without.set(plane, tile, version);
+  store.set(plane, tileIndex(1, 1), { data: null, hash: 'f'.repeat(64) });
+  expect(evaluateWhole16({ sheet, store }, 'roughness')).toEqual(evaluateWhole16({ sheet, store: without }, 'roughness'));
+});
+
 describe('patches as one', () => {
+  test('those side by side are one; far from each other they carry no more than they are, whatever comes between', () => {
+    const pyramid = new MipPyramid(1024, 1024, 'linear');
+    const square = (x: number, y: number) => {
+      const texels = Uint8Array.from({ length: 32 * 32 * 4 }, (_, i) => i + x + y);
+      return pyramid.lay({ x, y, width: 32, height: 32 }, texels)!;
+    };
+    const corners = [square(0, 0), square(992, 992), square(32, 0), square(960, 992)];
+    const merged = pyramid.merged(corners);
+    expect(merged.map((p) => p.first)).toEqual([2, 2]);
+    const bytes = (all: readonly MipPatch[]) => all.reduce((sum, p) => sum + p.data.length, 0);
+    expect(bytes(merged)).toBeLessThanOrEqual(bytes(corners));
+    const even = new MipPyramid(64, 64, 'linear');
+    const evens = [
+      even.layEven(7)!,
+      even.lay(
+        { x: 0, y: 0, width: 2, height: 2 },
+        Uint8Array.from({ length: 16 }, (_, i) => i),
+      )!,
+    ];
+    expect(even.merged(evens)).toBe(evens);
+  });
+
   test('leave on the card what they leave one by one', () => {
     const [width, height] = [300, 200];
     const random = seededRandom(5);
     for (let round = 0; round < 20; round++) {
       const pyramid = new MipPyramid(width, height, round % 2 ? 'srgb' : 'linear');
       const card = pyramid.sizes.map((s) => new Uint8Array(s.width * s.height * 4));
-      const upload = ({ rects, first, data }: MipPatch) => {
-        let at = 0;
-        rects.forEach((r, n) => {
-          const level = Math.max(0, n - first + 1);
-          for (let y = 0; y < r.height; y++, at += r.width * 4)
-            card[level].set(data.subarray(at, at + r.width * 4), ((r.y + y) * pyramid.sizes[level].width + r.x) * 4);
-        });
-        expect(at).toBe(data.length);
+      const upload = (patch: MipPatch) => {
+        let bytes = 0;
+        for (const { level, rect, texels } of partsOf(patch)) {
+          putRows(texels, rect.width, rect, { width: pyramid.sizes[level].width, data: card[level] });
+          bytes += texels.length;
+        }
+        expect(bytes).toBe(patch.data.length);
       };
       const patches: MipPatch[] = [];
       const first = new Uint8Array(width * height * 4);
@@ -130,7 +165,9 @@ describe('patches as one', () => {
         for (let r = 0; r < rect.height; r++)
           first.set(texels.subarray(r * rect.width * 4, (r + 1) * rect.width * 4), ((y + r) * width + x) * 4);
       }
-      upload(pyramid.merged(patches));
+      const merged = pyramid.merged(patches);
+      expect(merged.length).toBeLessThanOrEqual(patches.length);
+      merged.forEach(upload);
       expect(Buffer.compare(card[0], first)).toBe(0);
       for (let n = 1; n < card.length; n++) expect(Buffer.compare(card[n], pyramid.level(n).data)).toBe(0);
     }

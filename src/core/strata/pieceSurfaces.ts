@@ -43,7 +43,8 @@ export class PieceSurfaces {
     return { map, query: this.query, islands: this.islands };
   }
 
-  private madeFor({ id, width, height }: Sheet): SurfaceMap | null {
+  /** What was made, or given, for a sheet as it is. */
+  madeFor({ id, width, height }: Sheet): SurfaceMap | null {
     const map = this.maps.get(id);
     return map?.width === width && map.height === height ? map : null;
   }

@@ -42,6 +42,19 @@ export function inPairs({ x, y, width, height }: Rect, whole: { width: number; h
   return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
 }
 
+/** The parts of a patch, each a rectangle of a level with its texels tightly packed. */
+export function* partsOf({ rects, first, data }: MipPatch): Generator<{ level: number; rect: Rect; texels: Uint8Array }> {
+  let at = 0;
+  for (const [n, rect] of rects.entries()) {
+    const end = at + rect.width * rect.height * 4;
+    yield { level: Math.max(0, n - first + 1), rect, texels: data.subarray(at, end) };
+    at = end;
+  }
+}
+
+/** What of the first level a patch may change; null: all of it. */
+export const extentOf = ({ rects, first }: MipPatch): Rect | null => (first ? rects.slice(0, first).reduce(together) : null);
+
 /** The rectangle around two. */
 export function together(a: Rect, b: Rect): Rect {
   const [x, y] = [Math.min(a.x, b.x), Math.min(a.y, b.y)];
@@ -52,6 +65,11 @@ export function together(a: Rect, b: Rect): Rect {
     height: Math.max(a.y + a.height, b.y + b.height) - y,
   };
 }
+
+const areaOf = ({ width, height }: Rect): number => width * height;
+
+/** Patches are taken together where the rectangle around them is no more than so many times as large as they are. */
+const ROOM = 4;
 
 export class MipPyramid {
   /** Sizes of the levels; those below the first are filled once there is anything in them. */
@@ -151,11 +169,25 @@ export class MipPyramid {
     return { rects, first: 1, data };
   }
 
-  /**
-   * Patches of this pyramid as one, which the card takes in fewer steps: their rectangles of the first level, and of each level below
-   * the one around all, as it is now.
-   */
-  merged(patches: readonly MipPatch[]): MipPatch {
+  /** Patches of this pyramid, those that lie near each other as one, which the card takes in fewer steps. */
+  merged(patches: readonly MipPatch[]): readonly MipPatch[] {
+    if (patches.length < 2 || patches.some((p) => p.first === 0)) return patches;
+    const groups: { around: Rect; area: number; patches: MipPatch[] }[] = [];
+    for (const patch of patches) {
+      const own = extentOf(patch)!;
+      const near = groups.find((g) => areaOf(together(g.around, own)) <= ROOM * (g.area + areaOf(own)));
+      if (!near) groups.push({ around: own, area: areaOf(own), patches: [patch] });
+      else {
+        near.around = together(near.around, own);
+        near.area += areaOf(own);
+        near.patches.push(patch);
+      }
+    }
+    return groups.map((g) => this.asOne(g.patches));
+  }
+
+  /** Their rectangles of the first level, and of each level below the one around all, as it is now: so their order does not matter. */
+  private asOne(patches: readonly MipPatch[]): MipPatch {
     const own = patches.map((p) => p.rects.slice(0, p.first));
     const below = this.sizes.slice(1).map((_, n) => patches.map((p) => p.rects[p.first + n]).reduce(together));
     const rects = [...own.flat(), ...below];

@@ -13,6 +13,7 @@ import {
   type TileIndex,
   type TileStore,
 } from '../../core/tile/tiles';
+import { partsOf, putRows } from '../../core/tile/mips';
 import { renderPlane } from '../../core/strata/displayPlanes';
 import { Evaluator } from '../../core/strata/evaluator';
 import { seededRandom } from '../../core/testing/models';
@@ -30,8 +31,8 @@ class Panes {
   constructor(private sheet: Sheet) {}
 
   take(patches: readonly PixelPatch[]): void {
-    for (const { plane, rects, first, data } of patches) {
-      let at = 0;
+    for (const patch of patches) {
+      const { plane, data } = patch;
       const whole = (n: number) => ({
         x: 0,
         y: 0,
@@ -39,7 +40,7 @@ class Panes {
         height: Math.max(1, this.sheet.height >> n),
       });
       // All of the plane has one texel.
-      if (rects.length === 0)
+      if (patch.first === 0)
         for (let n = 0; n === 0 || Math.max(whole(n - 1).width, whole(n - 1).height) > 1; n++) {
           const level = new Uint8Array(whole(n).width * whole(n).height * 4);
           this.levels.set(
@@ -47,16 +48,14 @@ class Panes {
             level.map((_, i) => data[i % 4]),
           );
         }
-      rects.forEach((r, k) => {
-        const n = Math.max(0, k - first + 1);
+      for (const { level: n, rect, texels } of partsOf(patch)) {
         const width = Math.max(1, this.sheet.width >> n);
         const height = Math.max(1, this.sheet.height >> n);
         const key = `${plane} ${n}`;
         const level = this.levels.get(key) ?? new Uint8Array(width * height * 4);
         this.levels.set(key, level);
-        for (let y = 0; y < r.height; y++, at += r.width * 4)
-          level.set(data.subarray(at, at + r.width * 4), ((r.y + y) * width + r.x) * 4);
-      });
+        putRows(texels, rect.width, rect, { width, data: level });
+      }
     }
   }
 

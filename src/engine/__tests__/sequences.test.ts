@@ -14,6 +14,7 @@ import {
 import { findCycle, moved } from '../../core/document/tree';
 import type { Piece, Sheet } from '../../core/document/schema';
 import type { PixelPatch } from '../protocol';
+import { extentOf } from '../../core/tile/mips';
 import { seededRandom } from '../../core/testing/models';
 import { randomFilter, randomMade, randomStep as randomRecipeStep } from '../../core/testing/stacks';
 import { groupLayers } from '../../core/document/work/group';
@@ -121,7 +122,8 @@ function shown({ events }: Bench, { width, height }: Sheet): Map<string, Buffer>
     if (e.type === 'pixels')
       for (const p of e.patches as PixelPatch[]) {
         // What was drawn for another size of the sheet is covered by what came later.
-        if (p.rects.slice(0, p.first).some((r) => r.x + r.width > width || r.y + r.height > height)) continue;
+        const extent = extentOf(p);
+        if (extent && (extent.x + extent.width > width || extent.y + extent.height > height)) continue;
         const out = planes.get(p.plane) ?? planes.set(p.plane, Buffer.alloc(width * height * 4)).get(p.plane)!;
         putPatch(p, out, width);
       }

@@ -16,6 +16,7 @@ import type { Lease } from '../lease';
 import type { Event, PageRequest, PixelPatch } from '../protocol';
 import { ServerAnswer, unreachable, type OpenedPiece, type Remote, type RemoteTrailEntry } from '../remote';
 import { Shelf, type Keeping, type ShelfFile } from '../shelf';
+import { partsOf, putRows } from '../../core/tile/mips';
 import { TILES_HERE } from '../tilePool';
 
 /** Every message of an engine passes here, and may meet a fault. */
@@ -310,13 +311,10 @@ export async function stroke(send: (r: PageRequest) => Promise<void>, ...points:
   await send({ type: 'stroke-end', samples: points.slice(1).map(([x, y]) => at(x, y)), at: 2 });
 }
 /** What a patch makes of the first level of its plane. */
-export function putPatch({ rects, first, data }: PixelPatch, out: Uint8Array, width: number): void {
+export function putPatch(patch: PixelPatch, out: Uint8Array, width: number): void {
   // All of the plane has one texel.
-  if (first === 0) for (let i = 0; i < out.length; i += 4) out.set(data, i);
-  let at = 0;
-  for (const r of rects.slice(0, first))
-    for (let y = 0; y < r.height; y++, at += r.width * 4)
-      out.set(data.subarray(at, at + r.width * 4), ((r.y + y) * width + r.x) * 4);
+  if (patch.first === 0) for (let i = 0; i < out.length; i += 4) out.set(patch.data, i);
+  for (const { level, rect, texels } of partsOf(patch)) if (level === 0) putRows(texels, rect.width, rect, { width, data: out });
 }
 
 /** The picture that the page would have after all patches so far: level 0 of each plane. */

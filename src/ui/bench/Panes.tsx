@@ -159,7 +159,7 @@ function useViewport({ area, canvas, model, flat }: Boxes, filled: string, piece
     const kept = keepLook(pieceId, v, () => area.current?.getBoundingClientRect());
     const deaf = pixels.listen(({ patches, strokeAt, exact }) => {
       exactly ||= exact;
-      v.applyPatches(patches, strokeAt !== null ? 'stroke' : exact ? 'all' : 'rest');
+      v.applyPatches(patches, exact || strokeAt !== null);
       if (exact) performance.mark('brindle:exact');
       performance.mark('brindle:pixels');
       if (performance.getEntriesByName('brindle:pixels').length > 5000) performance.clearMarks('brindle:pixels');
