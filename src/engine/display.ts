@@ -59,6 +59,8 @@ interface PlaneDisplay {
   pyramid: MipPyramid;
   dirty: Map<TileIndex, Area>;
   drawn: Map<TileIndex, Signature>;
+  /** Of what is to be drawn, what a stroke has reached: it comes before all else, and is drawn here. */
+  touched: Set<TileIndex>;
 }
 
 interface SheetDisplay {
@@ -136,7 +138,7 @@ export class Display {
 
   /** Takes over a document: makes planes, and marks every tile that does not look as it was drawn. */
   refresh(piece: Piece): void {
-    this.keptDue = !this.changedHere && this.anythingKept;
+    this.keptDue = this.anythingKept;
     for (const id of this.sheets.keys()) if (!piece.sheets.some((s) => s.id === id)) this.sheets.delete(id);
     for (const sheet of piece.sheets) {
       const display = this.planes(sheet);
@@ -161,6 +163,7 @@ export class Display {
           pyramid: new MipPyramid(sheet.width, sheet.height, PLANES[id].encoding),
           dirty: new Map(),
           drawn: new Map(),
+          touched: new Set(),
         });
     for (const id of display.planes.keys()) if (!wanted.includes(id)) display.planes.delete(id);
     return display;
@@ -182,7 +185,7 @@ export class Display {
       const seen = id === 'fence' ? FENCE_LOOK : id === 'view' && look?.kind === 'mask' ? look : null;
       if (seen) {
         const use = maskOf(sheet, seen.maskId, seen.layerId);
-        if (use?.painted?.plane === planeKey) extend(plane.dirty, tile, area);
+        if (use?.painted?.plane === planeKey) touch(plane, tile, area);
         else if (use && !use.painted) {
           const { planes, reach } = dependenceOf(use.scope);
           if (planes.has(planeKey)) this.markAround(sheet, id, plane, tile, area, reach);
@@ -193,15 +196,15 @@ export class Display {
 
   /** Where a change may come out far away (a shift), signatures say what really changed. */
   private markAround(sheet: Sheet, id: PlaneId, plane: PlaneDisplay, tile: TileIndex, area: Area, reach: number): void {
-    if (reach < FAR_REACH) return this.mark(sheet, plane.dirty, tile, area, reach);
+    if (reach < FAR_REACH) return this.mark(sheet, plane, tile, area, reach);
     const evaluator = this.evaluator(sheet);
     const look = this.lookOf(sheet.id);
     for (const t of tilesOf(sheet.width, sheet.height))
       if (plane.drawn.get(t) !== planeSignature(evaluator, sheet, id, t, look)) plane.dirty.set(t, WHOLE);
   }
 
-  private mark(sheet: Sheet, dirty: Map<TileIndex, Area>, tile: TileIndex, area: Area, reach: number): void {
-    if (reach === 0) return extend(dirty, tile, area);
+  private mark(sheet: Sheet, plane: PlaneDisplay, tile: TileIndex, area: Area, reach: number): void {
+    if (reach === 0) return touch(plane, tile, area);
     const across = tilesAcross(sheet.width);
     const down = tilesAcross(sheet.height);
     const tiles = Math.ceil(reach / TILE);
@@ -222,7 +225,7 @@ export class Display {
         if (sheet.wrapU) tx = ((tx % across) + across) % across;
         if (sheet.wrapV) ty = ((ty % down) + down) % down;
         if (tx < 0 || ty < 0 || tx >= across || ty >= down) continue;
-        extend(dirty, tileIndex(tx, ty), round && (sheet.width % TILE || sheet.height % TILE) ? WHOLE : seen);
+        touch(plane, tileIndex(tx, ty), round && (sheet.width % TILE || sheet.height % TILE) ? WHOLE : seen);
       }
   }
 
@@ -293,14 +296,38 @@ export class Display {
         }
       }
     }
+    this.keptDue = false;
+    return patches;
+  }
+
+  /** The last work drew what a stroke has reached. */
+  drewTouched = false;
+
+  /** Draws what strokes have reached, until `until` says stop. */
+  private workTouched(piece: Piece, until: () => boolean): PixelPatch[] {
+    const patches: PixelPatch[] = [];
+    for (const sheet of this.focusFirst(piece))
+      for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? [])
+        for (const tile of plane.touched) {
+          plane.touched.delete(tile);
+          const area = plane.dirty.get(tile);
+          if (!area) continue;
+          plane.dirty.delete(tile);
+          this.draw(sheet, id, plane, tile, area, patches);
+          if (until()) return patches;
+        }
     return patches;
   }
 
   /** Draws until `until` says stop; returns the new texels. */
   work(piece: Piece, until: () => boolean): PixelPatch[] {
-    const kept = this.onlyKept || this.keptDue ? this.workKept(piece, until) : [];
-    if (this.onlyKept || kept.length > 0) return kept;
-    this.keptDue = false;
+    const touched = this.onlyKept ? [] : this.workTouched(piece, until);
+    this.drewTouched = touched.length > 0;
+    if (this.drewTouched) return this.merged(touched);
+    if (this.onlyKept || this.keptDue) {
+      const kept = this.workKept(piece, until);
+      if (this.onlyKept || this.keptDue || kept.length > 0) return kept;
+    }
     const patches: PixelPatch[] = [];
     const order = this.focusFirst(piece);
     const turns = this.visible && order[0]?.id === this.focus ? [{ sheet: order[0], near: this.visible }] : [];
@@ -400,7 +427,7 @@ export class Display {
       for (const [id, plane, tile, area] of [...this.due(sheet)].reverse()) {
         if (jobs.length >= most) return jobs;
         // Small rectangles are a stroke's: they are quicker drawn here.
-        if (area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE) continue;
+        if (plane.touched.has(tile) || area.x1 - area.x0 < TILE || area.y1 - area.y0 < TILE) continue;
         const look = this.lookOf(sheet.id);
         const signature = planeSignature(this.evaluator(sheet), sheet, id, tile, look);
         // So are tiles of one texel, and those that were kept.
@@ -512,7 +539,9 @@ function send(patches: PixelPatch[], sheetId: string, plane: PlaneId, patch: Mip
   if (patch) patches.push({ sheetId, plane, ...patch });
 }
 
-function extend(dirty: Map<TileIndex, Area>, tile: TileIndex, area: Area): void {
+/** A stroke has reached an area of a tile. */
+function touch({ dirty, touched }: PlaneDisplay, tile: TileIndex, area: Area): void {
+  touched.add(tile);
   const old = dirty.get(tile);
   dirty.set(
     tile,

@@ -154,7 +154,7 @@ export class Drawing {
       const drawn = before - this.display.pending;
       if (drawn > 0 && !this.stroking && !kept) this.msPerTile += ((this.options.now() - start) / drawn - this.msPerTile) * 0.2;
       if (this.display.pending === 0) this.exactOnce = true;
-      const strokeAt = this.display.pending === 0 || this.stroking ? this.strokeAt : null;
+      const strokeAt = this.display.pending === 0 || this.display.drewTouched ? this.strokeAt : null;
       this.deliver(patches, strokeAt);
       if (patches.length && strokeAt !== null) this.strokeAt = null;
       this.handOut(shown);
