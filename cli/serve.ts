@@ -21,12 +21,15 @@ function sourceHash(): string {
   return hash.digest('hex');
 }
 
+/** What a build of the sources as they are goes by. */
+export const buildId = (): string => sourceHash().slice(0, 12);
+
 /** Builds when the sources changed since the last build. */
 export async function ensureBuild(say: (line: string) => void): Promise<void> {
   const now = sourceHash();
   if (existsSync(STAMP) && readFileSync(STAMP, 'utf8') === now) return;
   say('Building the application …');
-  const env = { ...process.env, BRINDLE_BUILD: now.slice(0, 12) };
+  const env = { ...process.env, BRINDLE_BUILD: buildId() };
   await runToEnd([NEXT, 'build'], 'The application could not be built.', env);
   writeFileSync(STAMP, now);
 }

@@ -6,7 +6,7 @@ import { BadInput } from './badInput';
 import { collectWhileRunning } from './collecting';
 import { ensureDatabase, startPostgres, type RunningPostgres } from './postgres';
 import { keepWorker } from './workerProcess';
-import { chosenPort, endOrphan, ensureBuild, portIsFree, startNext, untilHealthy } from './serve';
+import { buildId, chosenPort, endOrphan, ensureBuild, portIsFree, startNext, untilHealthy } from './serve';
 
 export const run = () => serve('start');
 
@@ -48,7 +48,7 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
   web.on('exit', () => void stop(1));
   try {
     await migrateDatabase();
-    await seedDemo(say);
+    await seedDemo(say, mode === 'start' ? buildId() : '');
     await untilHealthy(port, web);
   } catch (error) {
     process.stderr.write(`${(error as Error).message}\n`);

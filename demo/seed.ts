@@ -15,6 +15,7 @@ import type { PieceBundle } from '../src/core/piece/pieceFile';
 import { takeTwin } from '../src/server/bakes/twins';
 import type { TwinFile } from './bakes';
 import { buoyBundle } from './buoy';
+import { drawForOthers } from './drawn';
 import { lanternBundle } from './lantern';
 import { settsBundle } from './setts';
 import { tortoiseBundle } from './tortoise';
@@ -28,22 +29,25 @@ const DEMO = {
   lantern: { title: 'Harbour lantern', make: () => lanternBundle(size) },
 };
 
-/** Does nothing if there is any piece, deleted ones included: a cleared house stays cleared. */
-export async function seedDemo(say: (line: string) => void): Promise<void> {
+/**
+ * Does nothing if there is any piece, deleted ones included: a cleared house stays cleared. `build`: of the application, for which they
+ * are drawn.
+ */
+export async function seedDemo(say: (line: string) => void, build: string): Promise<void> {
   const [{ value }] = await database().select({ value: count() }).from(pieces);
   if (value > 0) return;
   say(
     `Making the demo pieces (${Object.values(DEMO)
       .map((d) => d.title)
-      .join(', ')}): once, about a minute …`,
+      .join(', ')}): once, a minute or two …`,
   );
   // One process each: they are made side by side.
-  await Promise.all(Object.keys(DEMO).map((name) => runSelf(name)));
+  await Promise.all(Object.keys(DEMO).map((name) => runSelf(name, build)));
 }
 
-function runSelf(name: string): Promise<void> {
+function runSelf(name: string, build: string): Promise<void> {
   return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, ['--import', 'tsx', fileURLToPath(import.meta.url), name], { stdio: 'inherit' });
+    const child = spawn(process.execPath, ['--import', 'tsx', fileURLToPath(import.meta.url), name, build], { stdio: 'inherit' });
     child.on('close', (code) => (code === 0 ? resolve() : reject(new Error(`The demo piece "${name}" could not be made.`))));
   });
 }
@@ -61,5 +65,7 @@ if (process.argv[1] === fileURLToPath(import.meta.url)) {
     await takeTwin(join(folder, name), name);
     await rm(folder, { recursive: true });
   }
+  const [, , , build] = process.argv;
+  if (build) await drawForOthers(bundle.piece.id, bundle.store, model, build);
   await closePool();
 }

@@ -1,7 +1,7 @@
 /** The real application with a database of its own, for the browser tests: started once, killed and restarted by some. */
 import type { ChildProcess } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { freePort, startNext } from '../cli/serve';
+import { buildId, freePort, startNext } from '../cli/serve';
 import { copyDatabase, ensureDatabase, startPostgres, type RunningPostgres } from '../cli/postgres';
 
 /**
@@ -56,7 +56,7 @@ export async function startApps(demoSize: number, count = APPS): Promise<() => P
   const { migrateDatabase } = await import('../src/server/migrate');
   const { seedDemo } = await import('../demo/seed');
   await migrateDatabase();
-  await seedDemo(() => undefined);
+  await seedDemo(() => undefined, buildId());
   await closePool();
   for (const other of others) await copyDatabase(first, other);
   await Promise.all([first, ...others].map(async (url, n) => startWeb(await freePort(), url, n)));

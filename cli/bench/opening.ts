@@ -43,12 +43,16 @@ const IN_PAGE = `
   }).observe({ type: 'element', buffered: true });
 `;
 
-/** A context with a profile on the disk, as a browser has it. */
+/** A browser that has just been begun is busy with itself for so long. */
+const SETTLE_MS = 3000;
+
+/** A context with a profile on the disk, as a browser has it, which has come to rest. */
 export async function withBrowser<T>(work: (context: BrowserContext) => Promise<T>): Promise<T> {
   const profile = mkdtempSync(join(tmpdir(), 'brindle-profile-'));
   const context = await chromium.launchPersistentContext(profile, { ...CHROMIUM, viewport: { width: 1280, height: 800 } });
   try {
     await context.addInitScript(IN_PAGE);
+    await new Promise((resolve) => setTimeout(resolve, SETTLE_MS));
     return await work(context);
   } finally {
     await context.close();

@@ -86,6 +86,8 @@ export class Display {
   onlyKept = false;
   /** What was kept has not been looked through since the last refresh. */
   keptDue = false;
+  /** What others have drawn is on its way: until all of it is there, only what strokes have reached is drawn here. */
+  awaited = false;
   /** Tiles were changed since the piece was opened: signatures are those of this day only. */
   private changedHere = false;
   /** The layer at work: what lies below it is kept ready. */
@@ -328,6 +330,7 @@ export class Display {
       const kept = this.workKept(piece, until);
       if (this.onlyKept || this.keptDue || kept.length > 0) return kept;
     }
+    if (this.awaited) return [];
     const patches: PixelPatch[] = [];
     const order = this.focusFirst(piece);
     const turns = this.visible && order[0]?.id === this.focus ? [{ sheet: order[0], near: this.visible }] : [];

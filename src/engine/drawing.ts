@@ -29,6 +29,8 @@ export class Drawing {
   readonly display: Display;
   /** The document with a passing edit on it, as it is looked at. null: nothing is drawn yet. */
   private shown: Piece | null = null;
+  private asked: Piece | null = null;
+  private awaitedFor: Piece | null = null;
   private viewing: Viewing = { look: null, solo: [], hot: null, visible: null };
   private pool: Pool | null = null;
   /** They are started once there is something to hand out: until then what was kept, and the pen, have the processors. */
@@ -65,7 +67,29 @@ export class Drawing {
     this.display.focus = focus;
   }
 
+  /** What was not kept waits: for texels, or for what others have drawn. */
+  private get waits(): boolean {
+    return this.display.onlyKept || this.display.awaited;
+  }
+
+  /** What others have drawn of a document is on its way to the shelves. */
+  await(piece: Piece): void {
+    this.awaitedFor = piece;
+    this.display.awaited = true;
+  }
+
+  /** Some of it has come; `all`: nothing more will. */
+  come(all: boolean): void {
+    if (all) this.display.awaited = false;
+    this.display.keptDue = this.display.anythingKept;
+    if (!this.asked) return;
+    // What was there before it was looked through as a whole.
+    if (this.display.onlyKept && this.display.pending === 0) this.show(this.asked);
+    else this.pump();
+  }
+
   private handOut(shown: Piece): void {
+    if (this.display.awaited) return;
     if (this.helpers && (!this.display.keptDue || this.display.pending === 0)) {
       this.pool = new Pool(this.helpers(), this.options.store, (patches) => this.deliver(patches, null), this.display);
       this.pool.tellAll();
@@ -74,8 +98,8 @@ export class Drawing {
     this.pool?.handOut(shown);
   }
 
-  /** Keeps what is drawn for another day, in slices, while nothing else is to be done. */
-  keep(): void {
+  /** Keeps what is drawn for another day, in slices, while nothing else is to be done; `done`: all of it. */
+  keep(done?: () => void): void {
     const { shown } = this;
     if (!shown || this.keeping || this.busy || this.stroking || this.viewing.solo.length > 0) return;
     this.keeping = true;
@@ -83,7 +107,8 @@ export class Drawing {
       this.keeping = false;
       if (this.shown !== shown || this.busy) return;
       const start = this.options.now();
-      if (!this.display.keep(shown, () => this.options.now() > start + SLICE_MS)) this.keep();
+      if (this.display.keep(shown, () => this.options.now() > start + SLICE_MS)) done?.();
+      else this.keep(done);
     });
   }
 
@@ -110,6 +135,9 @@ export class Drawing {
 
   /** Draws what differs from what is drawn. */
   show(piece: Piece): void {
+    this.asked = piece;
+    // Something else than what others have drawn is to be seen: that is not waited for.
+    if (piece.sheets !== this.awaitedFor?.sheets) this.display.awaited = false;
     this.shown = soloed(piece, this.viewing.solo);
     // Nothing to show before texels are at hand.
     if (this.display.onlyKept && !this.display.anythingKept) return;
@@ -145,7 +173,7 @@ export class Drawing {
       if (!shown) return;
       // What waits to be seen under the pen comes before what others are told.
       if (this.strokeAt === null) this.handOut(shown);
-      const kept = this.display.onlyKept || this.display.keptDue;
+      const kept = this.waits || this.display.keptDue;
       if (!kept) this.coarsen(shown);
       const start = this.options.now();
       const before = this.display.pending;
@@ -158,9 +186,8 @@ export class Drawing {
       this.deliver(patches, strokeAt);
       if (patches.length && strokeAt !== null) this.strokeAt = null;
       this.handOut(shown);
-      // What was not kept waits until texels are at hand.
-      const { pending, onlyKept } = this.display;
-      if (pending > 0 && (!onlyKept || pending < before)) this.pump();
+      const { pending } = this.display;
+      if (pending > 0 && (!this.waits || pending < before)) this.pump();
     });
   }
 
@@ -198,6 +225,6 @@ export class Drawing {
     }
     this.saidExact = exact;
     // A helper that comes back may find more to do.
-    if (this.display.pending > 0 && !this.display.onlyKept) this.pump();
+    if (this.display.pending > 0 && !this.waits) this.pump();
   }
 }

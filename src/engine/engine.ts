@@ -18,6 +18,7 @@ import { carryOutAgain, type Doer } from './again';
 import { Custody, type Custodian, type CustodyJournal } from './custody';
 import type { Display } from './display';
 import { Drawing } from './drawing';
+import type { DrawnElsewhere } from './drawnParts';
 import { geometryOf } from './geometry';
 import type { HelperPort } from './helper';
 import { History, type Direction } from './history';
@@ -53,6 +54,8 @@ export interface EngineOptions {
   helpers?: () => HelperPort[];
   /** Where what can be made again is kept for another day. */
   keeping?: Keeping;
+  /** What other browsers have drawn. */
+  elsewhere?: DrawnElsewhere;
 }
 
 const TRIED_PLANE = planeKey(TRIED_ID, 'picture');
@@ -103,6 +106,9 @@ export class Engine implements Custodian, Doer {
     this.drawing = new Drawing({ store: this.store, post, now, later, flush: () => this.strokes.flush() });
     this.remembering = new Remembering({
       keeping: options.keeping,
+      elsewhere: options.elsewhere,
+      pieceId: () => this.pieceId,
+      changes: () => this.changeCount,
       drawing: this.drawing,
       store: this.store,
       now,
@@ -291,7 +297,10 @@ export class Engine implements Custodian, Doer {
     };
     // What was drawn before is there before its texels are, unless there is more to be done upon them.
     const early = await remembered;
-    if (early) this.showKept(opened, focus.id, show);
+    if (early) {
+      this.showKept(opened, focus.id, show);
+      void this.remembering.fetchDrawn(this.piece, focus.id, texels);
+    }
     if (!early) post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
     const placed = loaded && (await placeTexels(this.piece, loaded.model, this.store, focus, this.options));
     this.surfaces = placed?.surfaces ?? null;

@@ -6,15 +6,22 @@ import type { SurfaceMap } from '../core/mesh/surfaceMap';
 import { writeSurfaceMap } from '../core/mesh/surfaceMapFile';
 import type { TileStore } from '../core/tile/tiles';
 import type { Drawing } from './drawing';
-import type { Keeping } from './shelf';
+import { partsOfShelf, readPart, type DrawnElsewhere } from './drawnParts';
+import type { Keeping, Shelf } from './shelf';
 import { TexelShelf } from './texelShelf';
 import { turnsOf, type Clock } from './turns';
 
 /** Longer than one rests between two strokes. */
 const REST_MS = 2000;
+/** What is drawn is given to others no more often than that. */
+const GIVE_MS = 10 * 60_000;
 
 export interface RememberingOptions extends Clock {
   keeping?: Keeping;
+  elsewhere?: DrawnElsewhere;
+  pieceId: () => string;
+  /** How many changes were made to the piece since it was opened. */
+  changes: () => number;
   drawing: Drawing;
   store: TileStore;
   /** Nothing is under way, and the house has all there is. */
@@ -36,6 +43,76 @@ export class Remembering {
     if (!keeping) return false;
     const shelves = await Promise.all(piece.sheets.map(async ({ id }) => [id, await keeping.shelf(piece.id, id)] as const));
     for (const [id, shelf] of shelves) if (shelf) drawing.display.shelves.set(id, shelf);
+    return true;
+  }
+
+  /**
+   * Fetches what others have drawn of sheets of which nothing is kept here, after what the pen needs. Whatever goes wrong with it, it is
+   * drawn here.
+   */
+  async fetchDrawn(piece: Piece, focus: string, first: Promise<unknown>): Promise<void> {
+    const { drawing, elsewhere } = this.options;
+    const owed = piece.sheets.filter(({ id }) => drawing.display.shelves.get(id)?.empty);
+    if (!elsewhere || owed.length === 0) return;
+    drawing.await(piece);
+    try {
+      await first;
+      for (const sheet of owed.toSorted((a, b) => Number(b.id === focus) - Number(a.id === focus))) {
+        const shelf = drawing.display.shelves.get(sheet.id)!;
+        const parts = await elsewhere.parts(piece.id, sheet.id);
+        if (parts > 0) this.given.set(sheet.id, this.asGiven());
+        let next = parts > 0 ? elsewhere.part(piece.id, sheet.id, 0) : null;
+        for (let n = 0; n < parts; n++) {
+          const part = await next;
+          next = n + 1 < parts ? elsewhere.part(piece.id, sheet.id, n + 1) : null;
+          // Until it is waited for, a failure is not unheard.
+          next?.catch(() => undefined);
+          if (!part) continue;
+          for (const { plane, tile, signature, texels } of readPart(part, sheet)) shelf.put(plane, tile, signature, texels);
+          drawing.come(false);
+        }
+      }
+    } catch {
+      // Some of it is there.
+    } finally {
+      drawing.come(true);
+    }
+  }
+
+  /** When others got what is drawn of a sheet, and how many changes it has of this day. */
+  private given = new Map<string, { at: number; changes: number }>();
+  private giving = false;
+
+  private asGiven(changes = 0): { at: number; changes: number } {
+    return { at: this.options.now(), changes };
+  }
+
+  /** Gives to others what is kept of sheets where they have nothing yet, or where it was changed since. */
+  private async giveDrawn(): Promise<void> {
+    const { elsewhere, drawing, pieceId, changes, now } = this.options;
+    if (!elsewhere || this.giving) return;
+    this.giving = true;
+    try {
+      for (const [sheetId, shelf] of drawing.display.shelves) {
+        if (!this.given.has(sheetId) && (await elsewhere.parts(pieceId(), sheetId)) > 0) this.given.set(sheetId, this.asGiven());
+        const last = this.given.get(sheetId);
+        const count = changes();
+        if (last && (last.changes === count || now() - last.at < GIVE_MS)) continue;
+        if (await this.giveShelf(elsewhere, sheetId, shelf)) this.given.set(sheetId, this.asGiven(count));
+      }
+    } catch {
+      // They draw it themselves.
+    }
+    this.giving = false;
+  }
+
+  /** false: something else came in between. */
+  private async giveShelf(to: DrawnElsewhere, sheetId: string, shelf: Shelf): Promise<boolean> {
+    let n = 0;
+    for (const [part, last] of partsOfShelf(shelf)) {
+      if (this.options.drawing.busy || !this.options.quiet()) return false;
+      await to.put(this.options.pieceId(), sheetId, n++, last, part);
+    }
     return true;
   }
 
@@ -66,7 +143,7 @@ export class Remembering {
     this.timer = setTimeout(() => {
       // When it is drawn exactly, or kept, this is asked for again.
       if (drawing.busy || !quiet()) return;
-      drawing.keep();
+      drawing.keep(() => void this.giveDrawn());
       void this.keepSurfaces().then(() => this.keepTexels());
     }, REST_MS);
   }

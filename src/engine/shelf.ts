@@ -12,7 +12,7 @@ import { Slots, type ShelfFile } from './slots';
 
 export type { ShelfFile };
 
-const BODY = 28;
+export const BODY = 28;
 const SLOT = TILE_TEXELS * 4;
 /** 4,096 tiles of 8192² on six planes, and some. */
 const SHAPE = { most: 32768, body: BODY, slot: SLOT };
@@ -28,22 +28,30 @@ interface Entry {
   even: number | null;
 }
 
+/** A tile of a plane: RGBA of all its texels, or the one that all of them are. */
+export interface Drawn {
+  plane: PlaneId;
+  tile: TileIndex;
+  signature: Signature;
+  texels: Uint8Array | number;
+}
+
 const keyOf = (plane: PlaneId, tile: TileIndex): string => `${plane} ${tile}`;
+const placeOf = (key: string): [PlaneId, TileIndex] => {
+  const [plane, tile] = key.split(' ');
+  return [plane as PlaneId, Number(tile)];
+};
 
 export class Shelf {
   private slots: Slots;
   private entries = new Map<string, Entry>();
-  private waiting = new Map<string, { plane: PlaneId; tile: TileIndex; signature: Signature; texels: Uint8Array | number }>();
+  private waiting = new Map<string, Drawn>();
 
   constructor(file: ShelfFile) {
     this.slots = new Slots(file, SHAPE, MOST_SLOTS, (at, body) => {
-      const plane = PLANE_IDS[body.getUint8(1)];
-      const kind = body.getUint8(0);
-      if (!plane || kind > 2) return false;
-      const signature = String.fromCharCode(...Array.from({ length: 8 }, (_, k) => body.getUint16(12 + k * 2, true)));
-      const even = kind === 2 ? body.getUint32(8, true) : null;
-      this.entries.set(keyOf(plane, body.getUint32(4, true)), { at, signature, even });
-      return true;
+      const told = readBody(body);
+      if (told) this.entries.set(keyOf(told.plane, told.tile), { at, signature: told.signature, even: told.even });
+      return told !== null;
     });
   }
 
@@ -68,6 +76,16 @@ export class Shelf {
     return this.slots.read(entry.at, texels) ? texels : null;
   }
 
+  /** All that is kept, by plane and tile. */
+  *all(): Generator<Drawn> {
+    for (const key of new Set([...this.entries.keys(), ...this.waiting.keys()])) {
+      const [plane, tile] = placeOf(key);
+      const signature = this.signatureOf(plane, tile);
+      const texels = signature === null ? null : this.read(plane, tile, signature);
+      if (texels !== null) yield { plane, tile, signature: signature!, texels };
+    }
+  }
+
   /** `texels`: not to be changed afterwards. */
   put(plane: PlaneId, tile: TileIndex, signature: Signature, texels: Uint8Array | number): void {
     if (!this.slots.writable || this.signatureOf(plane, tile) === signature) return;
@@ -88,7 +106,7 @@ export class Shelf {
     const places = this.slots.replace(
       gone,
       come.map(([, { plane, tile, signature, texels }]) => ({
-        body: bodyOf(plane, tile, signature, texels),
+        body: bodyOf({ plane, tile, signature, texels }),
         slot: typeof texels === 'number' ? null : new Uint8Array(texels),
       })),
     );
@@ -105,7 +123,15 @@ export class Shelf {
   }
 }
 
-function bodyOf(plane: PlaneId, tile: TileIndex, signature: Signature, texels: Uint8Array | number): Uint8Array<ArrayBuffer> {
+/** What a body says; null: it makes no sense. `even` null: the texels are elsewhere. */
+export function readBody(body: DataView): { plane: PlaneId; tile: TileIndex; signature: Signature; even: number | null } | null {
+  const [kind, plane] = [body.getUint8(0), PLANE_IDS[body.getUint8(1)]];
+  if (!plane || (kind !== 1 && kind !== 2)) return null;
+  const signature = String.fromCharCode(...Array.from({ length: 8 }, (_, k) => body.getUint16(12 + k * 2, true)));
+  return { plane, tile: body.getUint32(4, true), signature, even: kind === 2 ? body.getUint32(8, true) : null };
+}
+
+export function bodyOf({ plane, tile, signature, texels }: Drawn): Uint8Array<ArrayBuffer> {
   const out = new Uint8Array(BODY);
   const view = new DataView(out.buffer);
   out[0] = typeof texels === 'number' ? 2 : 1;

@@ -60,6 +60,23 @@ export const blobs = pgTable('blobs', {
   touchedAt: when('touched_at').notNull().defaultNow(),
 });
 
+/**
+ * What was drawn of a sheet by one build, in parts (engine/drawnParts.ts), gzip: another browser need not draw it again. It can be made
+ * anew at any time.
+ */
+export const drawn = pgTable(
+  'drawn',
+  {
+    pieceId: text('piece_id').notNull(),
+    sheetId: text('sheet_id').notNull(),
+    part: integer('part').notNull(),
+    build: text('build').notNull(),
+    bytes: bytea('bytes').notNull(),
+    at: when('at').notNull().defaultNow(),
+  },
+  (t) => [primaryKey({ columns: [t.pieceId, t.sheetId, t.part] })],
+);
+
 /** The tiles of a piece as it stands. */
 export const pieceTiles = pgTable(
   'piece_tiles',
