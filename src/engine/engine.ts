@@ -48,6 +48,8 @@ export interface EngineOptions {
   /** Runs a callback after the messages that wait now. */
   later: (callback: () => void) => void;
   retryMs?: number;
+  /** How long nothing happens before anything is kept for another day. */
+  restMs?: number;
   /** Workers that pack and unpack tiles beside the engine; without them it does so itself. */
   tiles?: TilePool;
   /** Threads that draw beside the engine; without them it draws alone. */
@@ -105,6 +107,7 @@ export class Engine implements Custodian, Doer {
     this.strokes = new Strokes(this);
     this.drawing = new Drawing({ store: this.store, post, now, later, flush: () => this.strokes.flush() });
     this.remembering = new Remembering({
+      restMs: options.restMs,
       keeping: options.keeping,
       elsewhere: options.elsewhere,
       pieceId: () => this.pieceId,

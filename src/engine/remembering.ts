@@ -17,6 +17,8 @@ const REST_MS = 2000;
 const GIVE_MS = 10 * 60_000;
 
 export interface RememberingOptions extends Clock {
+  /** How long nothing happens before anything is kept. */
+  restMs?: number;
   keeping?: Keeping;
   elsewhere?: DrawnElsewhere;
   pieceId: () => string;
@@ -145,7 +147,7 @@ export class Remembering {
       if (drawing.busy || !quiet()) return;
       drawing.keep(() => void this.giveDrawn());
       void this.keepSurfaces().then(() => this.keepTexels());
-    }, REST_MS);
+    }, this.options.restMs ?? REST_MS);
   }
 
   private async keepSurfaces(): Promise<void> {

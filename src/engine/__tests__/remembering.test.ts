@@ -2,7 +2,7 @@
 import '../../core/colour/blend';
 import { setLayerEdit } from '../../core/document/edits';
 import { TileStore } from '../../core/tile/tiles';
-import { Browser, House, makeEngine, MemoryKeeping, shownPlanes, startPiece, stroke, until } from '../testing/house';
+import { Browser, House, makeEngine, MemoryDrawn, MemoryKeeping, shownPlanes, startPiece, stroke, until } from '../testing/house';
 
 /** Painted, drawn and kept; the tab is gone. */
 async function visited(house: House, keeping: MemoryKeeping, browser = new Browser()) {
@@ -11,7 +11,7 @@ async function visited(house: House, keeping: MemoryKeeping, browser = new Brows
   await stroke(a.send, [60, 60], [90, 200]);
   await a.engine.settled();
   const shelf = a.engine.display.shelves.get('s')!;
-  // Two seconds of rest, then it is written.
+  // After a rest it is written.
   await until(() => shelf.signatureOf('colour', 0) !== null && shelf.signatureOf('normal', 257) !== null);
   await new Promise((resolve) => setTimeout(resolve, 200));
   shelf.flush();
@@ -199,5 +199,107 @@ describe('opening what was drawn before', () => {
     await fresh.engine.settled();
     expect(shownPlanes(c.events)).toEqual(shownPlanes(fresh.events));
     expect(c.engine.store).toBeInstanceOf(TileStore);
+  });
+});
+
+describe('what others have drawn', () => {
+  /** Somebody has opened the piece, painted, and rested. */
+  async function given(house: House, elsewhere: MemoryDrawn) {
+    const a = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
+    await a.open();
+    await stroke(a.send, [60, 60], [90, 200]);
+    await a.engine.settled();
+    await until(() => elsewhere.sheets.has('p s'));
+    return a;
+  }
+
+  test('is shown by a browser that sees the piece for the first time, without drawing anything', async () => {
+    const house = new House(startPiece());
+    const elsewhere = new MemoryDrawn();
+    const a = await given(house, elsewhere);
+    const keeping = new MemoryKeeping();
+    const b = makeEngine(house, new Browser(), { keeping, elsewhere });
+    const drawnHere = jest.spyOn(b.engine.display, 'coarse');
+    const evaluated = jest.spyOn(b.engine.display.cache, 'set');
+    await b.open();
+    await b.engine.settled();
+    expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
+    expect(drawnHere).not.toHaveBeenCalled();
+    expect(evaluated).not.toHaveBeenCalled();
+    expect(b.events.some((e) => e.type === 'pixels' && e.exact)).toBe(true);
+    // From now on it is kept here.
+    b.engine.display.shelves.get('s')!.flush();
+    keeping.release();
+    const before = elsewhere.asked;
+    const c = makeEngine(house, new Browser(), { keeping, elsewhere });
+    await c.open();
+    await c.engine.settled();
+    expect(elsewhere.asked).toBe(before);
+    expect(shownPlanes(c.events)).toEqual(shownPlanes(a.events));
+  });
+
+  test.each(['parts', 'part', 'nonsense', 'late'])('whatever is wrong with it, it is drawn here (%s)', async (fault) => {
+    const house = new House(startPiece());
+    const elsewhere = new MemoryDrawn();
+    const a = await given(house, elsewhere);
+    if (fault === 'nonsense') for (const [part] of elsewhere.sheets.values()) part.fill(7, 0, 1000);
+    else elsewhere.faults = (what) => (fault === 'late' ? 'late' : what === fault ? 'lost' : null);
+    const b = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
+    await b.open();
+    await b.engine.settled();
+    expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
+  });
+
+  test('a stroke and an edit made while it is on its way are seen at once, and nothing of it is taken for what they made', async () => {
+    const house = new House(startPiece());
+    const elsewhere = new MemoryDrawn();
+    await given(house, elsewhere);
+    let release = () => {};
+    const held = new Promise<void>((resolve) => (release = resolve));
+    const real = elsewhere.part.bind(elsewhere);
+    elsewhere.part = async (...which) => {
+      await held;
+      return real(...which);
+    };
+    const b = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
+    await b.open();
+    await stroke(b.send, [200, 40], [30, 40]);
+    await until(() => b.events.some((e) => e.type === 'pixels' && e.strokeAt !== null));
+    expect(b.engine.display.awaited).toBe(true);
+    expect(b.engine.drawing.busy).toBe(true);
+    const sheet = b.engine.piece.sheets[0];
+    await b.send({ type: 'edit', edit: setLayerEdit(sheet, sheet.layers[0], { opacity: 0.4 }), label: 'Fainter', serial: 1 });
+    await until(() => b.events.some((e) => e.type === 'pixels' && e.exact));
+    release();
+    await b.engine.settled();
+    const fresh = makeEngine(house);
+    await fresh.open();
+    await fresh.engine.settled();
+    expect(shownPlanes(b.events)).toEqual(shownPlanes(fresh.events));
+  });
+
+  test('it is given again once it was changed, no more often than every ten minutes', async () => {
+    const house = new House(startPiece());
+    const elsewhere = new MemoryDrawn();
+    await given(house, elsewhere);
+    const clock = { ahead: 0 };
+    const b = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere, clock });
+    await b.open();
+    const puts = jest.spyOn(elsewhere, 'put');
+    await stroke(b.send, [200, 40], [30, 40]);
+    await b.engine.settled();
+    const { display } = b.engine;
+    const kept = display.shelves.get('s')!.signatureOf('colour', 0);
+    await until(() => display.shelves.get('s')!.signatureOf('colour', 0) !== kept);
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    expect(puts).not.toHaveBeenCalled();
+    clock.ahead = 11 * 60_000;
+    await stroke(b.send, [20, 200], [230, 210]);
+    await b.engine.settled();
+    await until(() => puts.mock.calls.some(([, , , last]) => last));
+    const c = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
+    await c.open();
+    await c.engine.settled();
+    expect(shownPlanes(c.events)).toEqual(shownPlanes(b.events));
   });
 });

@@ -8,6 +8,7 @@ import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/do
 import type { Piece } from '../../core/document/schema';
 import { MemoryHouse, type Faults, type Refused } from '../../core/testing/memoryHouse';
 import { Desk } from '../desk';
+import type { DrawnElsewhere } from '../drawnParts';
 import { Engine } from '../engine';
 import { Helper, type HelperPort } from '../helper';
 import { openJournalDatabase, type JournalDatabase } from '../journal/database';
@@ -151,6 +152,38 @@ export class MemoryKeeping implements Keeping {
   }
 }
 
+/** What others have drawn, as the house keeps it. */
+export class MemoryDrawn implements DrawnElsewhere {
+  readonly sheets = new Map<string, Uint8Array<ArrayBuffer>[]>();
+  faults: Faults = () => null;
+  /** Parts that were asked for. */
+  asked = 0;
+
+  private async passed<T>(what: string, work: () => T): Promise<T> {
+    const fault = this.faults(what);
+    if (fault === 'lost') throw new Error('It does not answer.');
+    if (fault === 'late') await new Promise((resolve) => setTimeout(resolve, 20));
+    return work();
+  }
+
+  parts(pieceId: string, sheetId: string): Promise<number> {
+    return this.passed('parts', () => this.sheets.get(`${pieceId} ${sheetId}`)?.length ?? 0);
+  }
+
+  part(pieceId: string, sheetId: string, n: number): Promise<Uint8Array | null> {
+    this.asked++;
+    return this.passed('part', () => this.sheets.get(`${pieceId} ${sheetId}`)?.[n] ?? null);
+  }
+
+  put(pieceId: string, sheetId: string, n: number, last: boolean, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+    return this.passed('put', () => {
+      const key = `${pieceId} ${sheetId}`;
+      const before = this.sheets.get(key) ?? [];
+      this.sheets.set(key, [...before.slice(0, n), bytes, ...(last ? [] : before.slice(n + 1))]);
+    });
+  }
+}
+
 /** Waits for a condition, half a minute at most. */
 export async function until(condition: () => boolean): Promise<void> {
   for (let n = 0; n < 6000 && !condition(); n++) await new Promise((r) => setTimeout(r, 5));
@@ -249,7 +282,17 @@ export function makeEngine(
     pieceId = 'p',
     alive = () => true,
     keeping,
-  }: { helpers?: () => HelperPort[]; lease?: Lease; pieceId?: string; alive?: () => boolean; keeping?: Keeping } = {},
+    elsewhere,
+    clock = { ahead: 0 },
+  }: {
+    helpers?: () => HelperPort[];
+    lease?: Lease;
+    pieceId?: string;
+    alive?: () => boolean;
+    keeping?: Keeping;
+    elsewhere?: DrawnElsewhere;
+    clock?: { ahead: number };
+  } = {},
 ): Opened {
   const events: Event[] = [];
   const journal = browser.journal(alive);
@@ -259,11 +302,13 @@ export function makeEngine(
     lease,
     tiles: TILES_HERE,
     post: (e) => events.push(e),
-    now: () => performance.now(),
+    now: () => performance.now() + clock.ahead,
     later: (callback) => void setTimeout(callback, 0),
     retryMs: 5,
+    restMs: 80,
     helpers,
     keeping,
+    elsewhere,
   });
   let carriedOut: Promise<void> = Promise.resolve();
   const desk = new Desk({
