@@ -1,6 +1,17 @@
 import { expect, test, type Page } from '@playwright/test';
 import { appState } from './app';
-import { layerIdOf, makeCanvas, openPiece, coveredTiles, keptAfterStroke, pictureOf, shownAt, still, stroke } from './helpers';
+import {
+  layerIdOf,
+  makeCanvas,
+  openPiece,
+  coveredTiles,
+  keptAfterStroke,
+  pictureOf,
+  shownAt,
+  shownAtAll,
+  still,
+  stroke,
+} from './helpers';
 
 /** How many pixels of the panes differ between two moments, as a share; small differences are the picture's own loss. */
 function differing(a: Buffer, b: Buffer): number {
@@ -148,4 +159,61 @@ test('what strokes leave in the flat pane is what drawing all of it leaves', asy
   const whole = await shot();
   const [a, b] = [pictureOf(parts), pictureOf(whole)];
   expect(Buffer.compare(Buffer.from(a.data.buffer), Buffer.from(b.data.buffer))).toBe(0);
+});
+
+test('what one browser has drawn another one shows without drawing it; where it does not come, it is drawn', async ({
+  page,
+  browser,
+}) => {
+  await makeCanvas(page, 'Drawn by one');
+  const isPart = (url: string) => /\/drawn\/[^/]+\/\d+\?/.test(url);
+  const given = page.waitForResponse((r) => r.request().method() === 'PUT' && isPart(r.url()) && r.ok());
+  await stroke(page, 'flat', [
+    [0.3, 0.4],
+    [0.7, 0.5],
+  ]);
+  await keptAfterStroke(page);
+  await still(page);
+  await given;
+  // The eye is kept with the piece: both show the same part of it.
+  const points: [number, number][] = [
+    [0.3, 0.4],
+    [0.7, 0.5],
+    [0.5, 0.8],
+  ];
+  const here = await shownAtAll(page, 'flat', points);
+  expect(here[0]).not.toEqual(here[2]);
+  for (const comes of [true, false]) {
+    const context = await browser.newContext({ viewport: page.viewportSize() });
+    const other = await context.newPage();
+    if (!comes)
+      await context.route(
+        (url) => isPart(url.href),
+        (route) => route.abort(),
+      );
+    const part = comes ? other.waitForResponse((r) => r.request().method() === 'GET' && isPart(r.url()) && r.ok()) : null;
+    await other.goto(page.url());
+    await part;
+    await still(other);
+    expect(await exactAt(other)).not.toBeNull();
+    expect(await shownAtAll(other, 'flat', points)).toEqual(here);
+    await context.close();
+  }
+});
+
+test('what was drawn is refused where it is none, and of no piece', async ({ request }) => {
+  const at = (id: string, part: string, build = 'abc') =>
+    `http://127.0.0.1:${appState().port}/api/pieces/${id}/drawn/s/${part}?build=${build}&last`;
+  for (const [url, data] of [
+    [at('demo-buoy', '0'), Buffer.from('no gzip')],
+    [at('demo-buoy', 'x'), Buffer.from([0x1f, 0x8b, 0])],
+    [at('demo-buoy', '9999'), Buffer.from([0x1f, 0x8b, 0])],
+    [at('demo-buoy', '0', '../x'), Buffer.from([0x1f, 0x8b, 0])],
+    [at('nobody', '0'), Buffer.from([0x1f, 0x8b, 0])],
+  ] as const) {
+    const answer = await request.put(url, { data });
+    expect(answer.status()).toBe(400);
+    expect(((await answer.json()) as { message: string }).message).toMatch(/^(This is no part|A part goes|What was drawn goes)/);
+  }
+  expect((await request.get(at('demo-buoy', '0'))).status()).toBe(404);
 });
