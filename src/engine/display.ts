@@ -59,6 +59,9 @@ interface PlaneDisplay {
   pyramid: MipPyramid;
   dirty: Map<TileIndex, Area>;
   drawn: Map<TileIndex, Signature>;
+  /** How tiles should look as of the last refresh, and what that was worked out from. Working it out again for all of them takes a while. */
+  wanted: Map<TileIndex, Signature>;
+  wantedFrom: { sheet: Sheet; changes: number; look: Look | null } | null;
   /** Of what is to be drawn, what a stroke has reached: it comes before all else, and is drawn here. */
   touched: Set<TileIndex>;
 }
@@ -89,7 +92,10 @@ export class Display {
   /** What others have drawn is on its way: until all of it is there, only what strokes have reached is drawn here. */
   awaited = false;
   /** Tiles were changed since the piece was opened: signatures are those of this day only. */
-  private changedHere = false;
+  private get changedHere(): boolean {
+    return this.changes > 0;
+  }
+  private changes = 0;
   /** The layer at work: what lies below it is kept ready. */
   private hot: string | null = null;
 
@@ -97,7 +103,7 @@ export class Display {
 
   /** A tile changed: signatures are computed anew. Another document needs no telling, its sheets are other objects. */
   changed(): void {
-    this.changedHere = true;
+    this.changes++;
     this.renew();
   }
 
@@ -110,9 +116,10 @@ export class Display {
     this.evaluators.clear();
   }
 
-  /** From now on texels are at hand. */
-  filled(): void {
+  /** From now on texels are at hand; `lost`: some of them are not, and count as unpainted. */
+  filled(lost: boolean): void {
     this.onlyKept = false;
+    if (lost) for (const { planes } of this.sheets.values()) for (const plane of planes.values()) plane.wantedFrom = null;
     this.renew();
   }
 
@@ -144,14 +151,26 @@ export class Display {
     for (const id of this.sheets.keys()) if (!piece.sheets.some((s) => s.id === id)) this.sheets.delete(id);
     for (const sheet of piece.sheets) {
       const display = this.planes(sheet);
-      const evaluator = this.evaluator(sheet);
-      for (const [id, plane] of display.planes)
-        for (const tile of tilesInBands(sheet.width, sheet.height))
-          if (plane.drawn.get(tile) !== planeSignature(evaluator, sheet, id, tile, this.lookOf(sheet.id)))
-            plane.dirty.set(tile, WHOLE);
+      for (const [id, plane] of display.planes) {
+        this.want(sheet, id, plane);
+        for (const [tile, signature] of plane.wanted)
+          if (plane.drawn.get(tile) !== signature) plane.dirty.set(tile, WHOLE);
           // Back to what is drawn already (a preview that was taken back in time).
           else plane.dirty.delete(tile);
+      }
     }
+  }
+
+  /** Works out how the tiles of a plane should look, unless that is known. */
+  private want(sheet: Sheet, id: PlaneId, plane: PlaneDisplay): void {
+    const look = this.lookOf(sheet.id);
+    const { changes } = this;
+    const known = plane.wantedFrom;
+    if (known?.sheet === sheet && known.changes === changes && known.look === look) return;
+    const evaluator = this.evaluator(sheet);
+    for (const tile of tilesInBands(sheet.width, sheet.height))
+      plane.wanted.set(tile, planeSignature(evaluator, sheet, id, tile, look));
+    plane.wantedFrom = { sheet, changes, look };
   }
 
   private planes(sheet: Sheet): SheetDisplay {
@@ -165,6 +184,8 @@ export class Display {
           pyramid: new MipPyramid(sheet.width, sheet.height, PLANES[id].encoding),
           dirty: new Map(),
           drawn: new Map(),
+          wanted: new Map(),
+          wantedFrom: null,
           touched: new Set(),
         });
     for (const id of display.planes.keys()) if (!wanted.includes(id)) display.planes.delete(id);
@@ -202,7 +223,7 @@ export class Display {
     const evaluator = this.evaluator(sheet);
     const look = this.lookOf(sheet.id);
     for (const t of tilesOf(sheet.width, sheet.height))
-      if (plane.drawn.get(t) !== planeSignature(evaluator, sheet, id, t, look)) plane.dirty.set(t, WHOLE);
+      if (plane.drawn.get(t) !== planeSignature(evaluator, sheet, id, t, look)) plane.dirty.set(t, ALL_OF_IT);
   }
 
   private mark(sheet: Sheet, plane: PlaneDisplay, tile: TileIndex, area: Area, reach: number): void {
@@ -264,10 +285,10 @@ export class Display {
     for (const sheet of this.focusFirst(piece)) {
       const shelf = this.shelves.get(sheet.id);
       if (!shelf) continue;
-      const evaluator = this.evaluator(sheet);
       for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? []) {
         if (id === 'view') continue;
-        const signatureOf = (tile: TileIndex) => planeSignature(evaluator, sheet, id, tile, null);
+        // Strokes since then have touched other tiles, or they are not to be drawn as a whole.
+        const signatureOf = (tile: TileIndex) => plane.wanted.get(tile)!;
         const there = [...plane.dirty]
           .filter(([tile, area]) => area === WHOLE && shelf.signatureOf(id, tile) === signatureOf(tile))
           .map(([tile]) => tile);
@@ -444,7 +465,7 @@ export class Display {
 
   /** A tile that was handed out never comes back. */
   drawAgain({ sheetId, plane, tile }: DrawJob): void {
-    this.sheets.get(sheetId)?.planes.get(plane)?.dirty.set(tile, WHOLE);
+    this.sheets.get(sheetId)?.planes.get(plane)?.dirty.set(tile, ALL_OF_IT);
   }
 
   /** A drawn tile comes back: RGBA of 128 × 128. If the tile has changed in the meantime, all of it is to be drawn anew. */
@@ -453,7 +474,7 @@ export class Display {
     const plane = display?.planes.get(job.plane);
     if (!display || !plane) return null;
     if (plane.drawn.get(job.tile) !== job.signature) {
-      plane.dirty.set(job.tile, WHOLE);
+      plane.dirty.set(job.tile, ALL_OF_IT);
       return null;
     }
     const rect = onSheet(job.tile, WHOLE_TILE, display);
@@ -532,6 +553,9 @@ export class Display {
     this.evenTiles.set(key, texel);
   }
 }
+
+/** The whole of a tile that looks different from what the last refresh wanted. */
+const ALL_OF_IT: Area = { ...WHOLE };
 
 const ofBytes = ({ width, height, data }: MipLevel) => ({ width, height, data: Uint8ClampedArray.from(data) });
 

@@ -60,10 +60,10 @@ export class Drawing {
     this.display.onlyKept = true;
   }
 
-  /** From now on everything is drawn, with `helpers` where there are any. */
-  begin(helpers: (() => HelperPort[]) | undefined, focus: string): void {
+  /** From now on everything is drawn, with `helpers` where there are any. `lost`: some texels are not at hand. */
+  begin(helpers: (() => HelperPort[]) | undefined, focus: string, lost = false): void {
     this.helpers = helpers;
-    this.display.filled();
+    this.display.filled(lost);
     this.display.focus = focus;
   }
 

@@ -317,7 +317,7 @@ export class Engine implements Custodian, Doer {
     const missing = lostPlanes(this.store);
     await this.custody.carryOutAgain(leftOver);
     if (!early) show();
-    this.drawing.begin(this.options.helpers, focus.id);
+    this.drawing.begin(this.options.helpers, focus.id, missing.length > 0);
     this.ready = true;
     post({ type: 'ready', missing });
     this.show();
