@@ -148,6 +148,9 @@ export async function opening(): Promise<Result[]> {
       results.push(against(`open-to-stroke ${which} visit`, painted.stroke, 's', wanted.stroke));
       results.push(against(`open-to-exact ${which} visit`, seen.exact, 's', wanted.exact));
     }
+    await forgetDrawn();
+    const alone = await withBrowser((context) => visit(context, url, false));
+    results.push(against('open-to-exact drawn by nobody yet', alone.exact, 's', WANTED.first.exact));
     return results;
   } finally {
     await stop();
@@ -202,6 +205,15 @@ export async function firstExact(): Promise<Result[]> {
   display.refresh(piece);
   while (display.pending > 0) display.work(piece, () => false);
   return [against('first-exact', (performance.now() - start) / 1000, 's', 6)];
+}
+
+/** The house has nothing of what was drawn of its pieces. */
+async function forgetDrawn(): Promise<void> {
+  process.env.DATABASE_URL = appState().databaseUrl;
+  const { keepWithin } = await import('../../src/server/drawn');
+  const { closePool } = await import('../../src/server/db');
+  await keepWithin(0);
+  await closePool();
 }
 
 /** Puts blank canvases of four maps into the house, by the names "blank-" and their side. */

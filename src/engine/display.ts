@@ -152,25 +152,32 @@ export class Display {
     for (const sheet of piece.sheets) {
       const display = this.planes(sheet);
       for (const [id, plane] of display.planes) {
-        this.want(sheet, id, plane);
-        for (const [tile, signature] of plane.wanted)
-          if (plane.drawn.get(tile) !== signature) plane.dirty.set(tile, WHOLE);
-          // Back to what is drawn already (a preview that was taken back in time).
-          else plane.dirty.delete(tile);
+        if (!this.knows(sheet, plane)) plane.wantedFrom = null;
+        // Nothing is drawn yet: how it should look is asked tile by tile, after what a pen may have reached by then.
+        if (plane.drawn.size === 0) for (const tile of tilesInBands(sheet.width, sheet.height)) plane.dirty.set(tile, WHOLE);
+        else
+          for (const [tile, signature] of this.want(sheet, id, plane))
+            if (plane.drawn.get(tile) !== signature) plane.dirty.set(tile, WHOLE);
+            // Back to what is drawn already (a preview that was taken back in time).
+            else plane.dirty.delete(tile);
       }
     }
   }
 
-  /** Works out how the tiles of a plane should look, unless that is known. */
-  private want(sheet: Sheet, id: PlaneId, plane: PlaneDisplay): void {
+  /** How the tiles of a plane should look is worked out for the sheet as it is. */
+  private knows(sheet: Sheet, { wantedFrom: from }: PlaneDisplay): boolean {
+    return from?.sheet === sheet && from.changes === this.changes && from.look === this.lookOf(sheet.id);
+  }
+
+  /** How the tiles of a plane should look; what strokes have reached since it was worked out may look different. */
+  private want(sheet: Sheet, id: PlaneId, plane: PlaneDisplay): ReadonlyMap<TileIndex, Signature> {
+    if (plane.wantedFrom) return plane.wanted;
     const look = this.lookOf(sheet.id);
-    const { changes } = this;
-    const known = plane.wantedFrom;
-    if (known?.sheet === sheet && known.changes === changes && known.look === look) return;
     const evaluator = this.evaluator(sheet);
     for (const tile of tilesInBands(sheet.width, sheet.height))
       plane.wanted.set(tile, planeSignature(evaluator, sheet, id, tile, look));
-    plane.wantedFrom = { sheet, changes, look };
+    plane.wantedFrom = { sheet, changes: this.changes, look };
+    return plane.wanted;
   }
 
   private planes(sheet: Sheet): SheetDisplay {
@@ -287,8 +294,9 @@ export class Display {
       if (!shelf) continue;
       for (const [id, plane] of this.sheets.get(sheet.id)?.planes ?? []) {
         if (id === 'view') continue;
-        // Strokes since then have touched other tiles, or they are not to be drawn as a whole.
-        const signatureOf = (tile: TileIndex) => plane.wanted.get(tile)!;
+        // What strokes have reached since is not to be drawn as a whole any more.
+        const wanted = this.want(sheet, id, plane);
+        const signatureOf = (tile: TileIndex) => wanted.get(tile)!;
         const there = [...plane.dirty]
           .filter(([tile, area]) => area === WHOLE && shelf.signatureOf(id, tile) === signatureOf(tile))
           .map(([tile]) => tile);
@@ -340,6 +348,17 @@ export class Display {
           if (until()) return patches;
         }
     return patches;
+  }
+
+  /**
+   * Works out a tile in the middle of what is seen, and forgets it: the first one takes four times as long as any other, since all
+   * that is needed for it is made and compiled. Then none under a pen is the first.
+   */
+  warmUp(piece: Piece): void {
+    const sheet = this.focusFirst(piece)[0];
+    const { x, y, width, height } = (sheet.id === this.focus && this.visible) || { x: 0, y: 0, ...sheet };
+    const tile = tileIndex(Math.floor((x + width / 2) / TILE), Math.floor((y + height / 2) / TILE));
+    if (onSheet(tile, WHOLE_TILE, sheet).width > 0) renderPlane(this.evaluator(sheet), sheet, 'colour', tile, WHOLE_TILE);
   }
 
   /** Draws until `until` says stop; returns the new texels. */

@@ -47,6 +47,8 @@ export class Drawing {
   private exactOnce = false;
   /** The page knows that nothing is left to be drawn. */
   private saidExact = false;
+  /** Nothing was evaluated yet, and nothing is to be for a while. */
+  private cold = false;
   /** What a tile of a plane takes to draw; a guess to begin with. */
   private msPerTile = 4;
 
@@ -64,6 +66,7 @@ export class Drawing {
   begin(helpers: (() => HelperPort[]) | undefined, focus: string, lost = false): void {
     this.helpers = helpers;
     this.display.filled(lost);
+    this.cold = this.waits || this.display.anythingKept;
     this.display.focus = focus;
   }
 
@@ -171,6 +174,10 @@ export class Drawing {
       this.stroking = this.options.flush();
       const { shown } = this;
       if (!shown) return;
+      if (this.cold) {
+        this.cold = false;
+        if (this.strokeAt === null) this.display.warmUp(shown);
+      }
       // What waits to be seen under the pen comes before what others are told.
       if (this.strokeAt === null) this.handOut(shown);
       const kept = this.waits || this.display.keptDue;

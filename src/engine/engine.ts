@@ -85,6 +85,8 @@ export class Engine implements Custodian, Doer {
   private previewed: Edit | null = null;
   /** The page knows the piece: what is drawn finds it. */
   private opened = false;
+  /** Texels are to come from the house. */
+  private owed = false;
   /** All of the piece is at hand. */
   private ready = false;
   private cancelled = new Set<number>();
@@ -324,7 +326,7 @@ export class Engine implements Custodian, Doer {
     this.moves.fetchNext();
   }
 
-  /** Shows the piece as far as it was drawn before. */
+  /** Shows the piece; and what was drawn of it before, unless its texels are here as soon. */
   private showKept(opened: OpenedPiece, focus: string, show: () => void): void {
     const { piece, store } = this;
     store.apply(changesTo(store, opened.tiles, new Map(), new Map()));
@@ -337,7 +339,7 @@ export class Engine implements Custodian, Doer {
       );
     this.drawing.beginKept(focus);
     show();
-    this.show();
+    if (this.owed) this.show();
   }
 
   /** From what is kept in the browser as far as it goes, else from the house. */
@@ -345,6 +347,8 @@ export class Engine implements Custodian, Doer {
     const hashes = [...new Set(opened.tiles.map((t) => t[2]))];
     const kept = await this.remembering.texelsOf(this.pieceId, hashes);
     const owed = hashes.filter((hash) => !kept.has(hash));
+    this.owed = owed.length > 0;
+    if (this.owed && this.display.onlyKept) this.show();
     const fetched = await fetchTiles(owed, this.options.remote, this.tiles.decode, (done, total) =>
       this.options.post({ type: 'opening', what: 'Fetching tiles', done, total }),
     );

@@ -193,15 +193,20 @@ test('after a stroke made at once what was kept is still read, not drawn coarsel
     return b;
   };
   const before = open();
+  const warmBefore = jest.spyOn(before.drawing.display, 'warmUp');
   before.run();
+  // There was nothing to be read: all was drawn anyway.
+  expect(warmBefore).not.toHaveBeenCalled();
   before.drawing.keep();
   before.run();
   before.drawing.display.shelves.get('s')!.flush();
 
   const { piece, events, clock, stroke, drawing, run, paint, strokeOn } = open();
+  const warm = jest.spyOn(drawing.display, 'warmUp');
   clock.step = 20;
   const last = tileIndex(7, 7);
   run(2);
+  expect(warm).toHaveBeenCalledTimes(1);
   paint(9000, last);
   strokeOn(last, 1234);
   run(2);

@@ -220,12 +220,12 @@ describe('what others have drawn', () => {
     const keeping = new MemoryKeeping();
     const b = makeEngine(house, new Browser(), { keeping, elsewhere });
     const drawnHere = jest.spyOn(b.engine.display, 'coarse');
-    const evaluated = jest.spyOn(b.engine.display.cache, 'set');
+    const drawnExactly = jest.spyOn(b.engine.display as unknown as { draw(): void }, 'draw');
     await b.open();
     await b.engine.settled();
     expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
     expect(drawnHere).not.toHaveBeenCalled();
-    expect(evaluated).not.toHaveBeenCalled();
+    expect(drawnExactly).not.toHaveBeenCalled();
     expect(b.events.some((e) => e.type === 'pixels' && e.exact)).toBe(true);
     // From now on it is kept here.
     b.engine.display.shelves.get('s')!.flush();
