@@ -370,13 +370,14 @@ export class Display {
       const kept = this.workKept(piece, until);
       if (this.onlyKept || this.keptDue || kept.length > 0) return kept;
     }
-    if (this.awaited) return [];
     const patches: PixelPatch[] = [];
     const order = this.focusFirst(piece);
     const turns = this.visible && order[0]?.id === this.focus ? [{ sheet: order[0], near: this.visible }] : [];
     for (const { sheet, near } of [...turns, ...order.map((sheet) => ({ sheet, near: null }))])
       for (const [id, plane, tile, area] of this.due(sheet)) {
         if (near && !within(tile, near)) continue;
+        // What is looked at by itself nobody has drawn.
+        if (this.awaited && id !== 'view') continue;
         plane.dirty.delete(tile);
         this.draw(sheet, id, plane, tile, area, patches);
         if (until()) return this.merged(patches);

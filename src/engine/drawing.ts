@@ -219,6 +219,8 @@ export class Drawing {
       this.stroking ||
       strokeAt !== null ||
       !this.busy ||
+      // Nothing more is drawn until something comes.
+      (this.waits && patches.length === 0) ||
       this.options.now() - this.deliveredAt > HOLD_MS;
     const exact = !this.busy;
     if (due && (this.held.length || (exact && !this.saidExact))) {

@@ -267,6 +267,12 @@ describe('what others have drawn', () => {
     await until(() => b.events.some((e) => e.type === 'pixels' && e.strokeAt !== null));
     expect(b.engine.display.awaited).toBe(true);
     expect(b.engine.drawing.busy).toBe(true);
+    // What is looked at by itself nobody has drawn: it is seen at once too.
+    const viewing = { look: { kind: 'map', map: 'height' } as const, solo: [], hot: 'l', visible: null };
+    await b.send({ type: 'viewing', viewing });
+    await until(() => b.events.some((e) => e.type === 'pixels' && e.patches.some((p) => p.plane === 'view')));
+    expect(b.engine.display.awaited).toBe(true);
+    await b.send({ type: 'viewing', viewing: { ...viewing, look: null } });
     const sheet = b.engine.piece.sheets[0];
     await b.send({ type: 'edit', edit: setLayerEdit(sheet, sheet.layers[0], { opacity: 0.4 }), label: 'Fainter', serial: 1 });
     await until(() => b.events.some((e) => e.type === 'pixels' && e.exact));
@@ -275,7 +281,9 @@ describe('what others have drawn', () => {
     const fresh = makeEngine(house);
     await fresh.open();
     await fresh.engine.settled();
-    expect(shownPlanes(b.events)).toEqual(shownPlanes(fresh.events));
+    const { view, ...shown } = shownPlanes(b.events);
+    expect(view).toBeDefined();
+    expect(shown).toEqual(shownPlanes(fresh.events));
   });
 
   test('it is given again once it was changed, no more often than every ten minutes', async () => {
