@@ -22,14 +22,14 @@ function sourceHash(): string {
 }
 
 /** What a build of the sources as they are goes by. */
-export const buildId = (): string => sourceHash().slice(0, 12);
+export const buildId = (hash = sourceHash()): string => hash.slice(0, 12);
 
 /** Builds when the sources changed since the last build. */
 export async function ensureBuild(say: (line: string) => void): Promise<void> {
   const now = sourceHash();
   if (existsSync(STAMP) && readFileSync(STAMP, 'utf8') === now) return;
   say('Building the application …');
-  const env = { ...process.env, BRINDLE_BUILD: buildId() };
+  const env = { ...process.env, BRINDLE_BUILD: buildId(now) };
   await runToEnd([NEXT, 'build'], 'The application could not be built.', env);
   writeFileSync(STAMP, now);
 }

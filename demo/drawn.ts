@@ -6,7 +6,6 @@ import { gzipSync } from 'node:zlib';
 import { parsePiece } from '../src/core/document/schema';
 import type { Model } from '../src/core/mesh/model';
 import { attachSurfaces, PieceSurfaces } from '../src/core/strata/pieceSurfaces';
-
 import { TileStore } from '../src/core/tile/tiles';
 import { Display } from '../src/engine/display';
 import { partsOfShelf } from '../src/engine/drawnParts';
@@ -44,7 +43,7 @@ export async function drawForOthers(pieceId: string, made: TileStore, model: Mod
       const display = new Display(store);
       const shelf = new Shelf(fileAt(join(folder, String(piece.sheets.indexOf(sheet)))));
       display.shelves.set(sheet.id, shelf);
-      while (!display.keep({ ...piece, sheets: [sheet] }, () => false));
+      display.keep({ ...piece, sheets: [sheet] }, () => false);
       let n = 0;
       for (const [part, last] of partsOfShelf(shelf))
         await putDrawnPart({ pieceId, sheetId: sheet.id, build }, n++, last, gzipSync(part, { level: 3 }));

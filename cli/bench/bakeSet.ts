@@ -1,11 +1,11 @@
 /** Bakes a whole set of the lantern at 2048² with all threads; prints seconds and the most memory. Run by bakes.ts. */
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import { BAKE_VERSION, bakeSpecSchema } from '../../src/core/kinds/bakes/spec';
 import { writeGlb } from '../../src/core/mesh/writeGlb';
 import { BakePool } from '../../src/server/bakes/pool';
 import { lanternModel } from '../../demo/lanternModel';
 import { twinFile } from '../../demo/twins';
+import { peakMiB } from './memory';
 
 const files = new Map<string, { name: string; bytes: Uint8Array }>();
 const put = (name: string, bytes: Uint8Array) => {
@@ -29,7 +29,6 @@ const SET = [
   spec({ type: 'thickness' }),
 ];
 /** Resident at its highest, as the kernel counts it, MiB. */
-const peak = () => Number(/VmHWM:\s+(\d+)/.exec(readFileSync('/proc/self/status', 'utf8'))![1]) / 1024;
 const alone = process.memoryUsage().rss / 1048576;
 const start = performance.now();
 for (const one of SET) {
@@ -46,5 +45,5 @@ const before = performance.now();
 await pool.tile(SET[0], first);
 const single = (performance.now() - before) / 1000;
 await pool.close();
-process.stdout.write(JSON.stringify({ seconds, mebibytes: peak(), single, alone }));
+process.stdout.write(JSON.stringify({ seconds, mebibytes: peakMiB(), single, alone }));
 process.exit(0);

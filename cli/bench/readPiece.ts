@@ -8,13 +8,13 @@ import { layoutOf } from '../../src/core/codec/pngRows';
 import { readPieceFileBy } from '../../src/core/piece/pieceFile';
 import { readPngByNode } from '../../src/server/nodePng';
 import { TileSink } from '../../src/server/tileSink';
+import { peakMiB } from './memory';
 
 const bytes = readFileSync(process.argv[2]);
 const start = performance.now();
 await readPieceFileBy(readPngByNode, bytes, 'It', new TileSink(256 * 1024 * 1024).take);
 const seconds = (performance.now() - start) / 1000;
-// Not of the process that began this one, which `maxRSS` may be.
-const mebibytes = Number(/VmHWM:\s+(\d+)/.exec(readFileSync('/proc/self/status', 'utf8'))![1]) / 1024;
+const mebibytes = peakMiB();
 const before = performance.now();
 for (const [name, png] of readZip(bytes, 'It'))
   if (name.endsWith('.png')) {

@@ -5,7 +5,7 @@ const FOLDER = 'drawn';
 /** Of all pieces together: some ten of 2048², as they are seldom all drawn. */
 const BUDGET_BYTES = 1024 ** 3;
 /** Which build made it: another one may make it differently. */
-const BUILD = process.env.BRINDLE_BUILD ?? '';
+export const BUILD = process.env.BRINDLE_BUILD ?? '';
 
 /** What the type library of pages leaves out, since only workers have it. */
 interface Openable {

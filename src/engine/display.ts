@@ -89,7 +89,10 @@ export class Display {
   onlyKept = false;
   /** What was kept has not been looked through since the last refresh. */
   keptDue = false;
-  /** What others have drawn is on its way: until all of it is there, only what strokes have reached is drawn here. */
+  /**
+   * What others have drawn is on its way: until all of it is there, only what strokes have reached, and what is looked at by
+   * itself, is drawn here.
+   */
   awaited = false;
   /** Tiles were changed since the piece was opened: signatures are those of this day only. */
   private get changedHere(): boolean {

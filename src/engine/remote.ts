@@ -57,7 +57,7 @@ export interface Remote {
 const TIMEOUT_MS = 30_000;
 const BLOBS_PER_REQUEST = 256;
 
-async function ask(path: string, init?: RequestInit): Promise<Response> {
+export async function ask(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(path, { ...init, signal: AbortSignal.timeout(TIMEOUT_MS) });
@@ -68,7 +68,7 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
   throw ServerAnswer.of(response.status, (await response.json().catch(() => ({}))) as { message?: string });
 }
 
-async function answer<T>(path: string, init?: RequestInit): Promise<T> {
+export async function answer<T>(path: string, init?: RequestInit): Promise<T> {
   const response = await ask(path, init);
   try {
     return (await response.json()) as T;
@@ -78,7 +78,7 @@ async function answer<T>(path: string, init?: RequestInit): Promise<T> {
 }
 
 /** null: it is not there. */
-async function bytesOf(path: string): Promise<Uint8Array | null> {
+export async function bytesOf(path: string): Promise<Uint8Array | null> {
   try {
     return new Uint8Array(await (await ask(path)).arrayBuffer());
   } catch (error) {

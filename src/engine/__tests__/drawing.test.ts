@@ -133,16 +133,21 @@ const shows = ({ patches }: { patches: PixelPatch[] }, tile: TileIndex) =>
     ),
   );
 
+/** A large sheet after so many slices of drawing, a tile each; what was posted of it is forgotten. */
+function partlyDrawn(slices: number) {
+  const b = bench(1024);
+  for (const tile of tilesOf(1024, 1024)) b.paint(tile % 65536, tile);
+  b.clock.step = 20;
+  b.drawing.begin(undefined, 's');
+  b.drawing.show(b.piece);
+  b.run(slices);
+  b.events.length = 0;
+  return b;
+}
+
 test('a stroke while much is still to be drawn: its texels come first, and its time stamp with them', () => {
-  const { piece, events, clock, drawing, run, paint, strokeOn } = bench(1024);
+  const { events, drawing, run, paint, strokeOn } = partlyDrawn(4);
   const last = tileIndex(7, 7);
-  for (const tile of tilesOf(1024, 1024)) paint(tile % 65536, tile);
-  // A tile a slice.
-  clock.step = 20;
-  drawing.begin(undefined, 's');
-  drawing.show(piece);
-  run(4);
-  events.length = 0;
   paint(9000, last);
   strokeOn(last, 1234);
   run(1);
@@ -162,13 +167,7 @@ test('a stroke while much is still to be drawn: its texels come first, and its t
 });
 
 test('texels of another tile do not say that the pen is seen', () => {
-  const { piece, events, clock, drawing, run, paint, strokeOn } = bench(1024);
-  for (const tile of tilesOf(1024, 1024)) paint(tile % 65536, tile);
-  clock.step = 20;
-  drawing.begin(undefined, 's');
-  drawing.show(piece);
-  run(2);
-  events.length = 0;
+  const { events, drawing, run, strokeOn } = partlyDrawn(2);
   // Nothing that is shown hangs on this plane.
   drawing.painted('s', [planeKey('other', 'base-colour')], [{ tile: 0, x0: 0, y0: 0, x1: 32, y1: 32 }], 1234);
   drawing.pump();
