@@ -55,7 +55,7 @@ test('the worker takes up its work when the database is back, and the result sta
   await database().insert(pieces).values({ id: 'p', name: 'Piece', document: contractPiece() });
   const spec = bakeSpecSchema.parse({
     ...{ version: BAKE_VERSION, model, uvSet: 0, material: 0, width: 640, height: 640, supersample: 1, twin: null },
-    settings: { type: 'occlusion', samples: 120 },
+    settings: { type: 'occlusion', samples: 50 },
   });
   const asked = await requestBake(spec, 'p', 'Ball');
   if (!asked.ok) throw new Error(asked.message);

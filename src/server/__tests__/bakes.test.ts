@@ -112,7 +112,7 @@ test('two workers on one bake give the same bytes as one thread, each tile once,
 }, 120_000);
 
 test('a worker killed in the middle: another takes its work up, and the result stands once', async () => {
-  const s = spec({ width: 640, height: 640, settings: { type: 'occlusion', samples: 100 } });
+  const s = spec({ width: 640, height: 640, settings: { type: 'occlusion', samples: 50 } });
   const { key } = await ask(s);
   const first = await worker();
   await until(key, ({ done }) => done >= 3);
