@@ -11,6 +11,7 @@ import type { SegmentKernels } from './segments';
 import type { DabKernels } from './dabs';
 import type { FloodKernels } from './flood';
 import type { Rays, Tree } from './rays';
+import type { RuleKernels } from './rules';
 import type { SeenKernels } from './seen';
 import type { StepKernels } from './steps';
 import type { TapKernels } from './taps';
@@ -136,7 +137,8 @@ export interface WidePlan {
   radius: number;
 }
 
-export interface Kernels extends NoiseKernels, BendKernels, DabKernels, FloodKernels, SeenKernels, SegmentKernels, StepKernels {
+export interface Kernels
+  extends NoiseKernels, BendKernels, DabKernels, FloodKernels, RuleKernels, SeenKernels, SegmentKernels, StepKernels {
   readonly name: 'wasm' | 'twin';
   readonly pictures: TapKernels;
   /** A tree to be asked, in a memory of its own. Throws where there is no room for it. */

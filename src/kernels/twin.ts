@@ -4,6 +4,7 @@ import { bendsTwin } from './bendsTwin';
 import { segmentsTwin } from './segmentsTwin';
 import { dabsTwin } from './dabsTwin';
 import { floodTwin } from './floodTwin';
+import { rulesTwin } from './rulesTwin';
 import { noiseTwin } from './noiseTwin';
 import { turnInOklab } from './oklabTwin';
 import { seenTwin } from './seenTwin';
@@ -68,6 +69,7 @@ export function twinKernels(blends: BlendTable): Kernels {
     ...segmentsTwin,
     ...dabsTwin,
     ...floodTwin,
+    ...rulesTwin,
     ...seenTwin,
     ...stepsTwin,
     name: 'twin',

@@ -189,7 +189,9 @@ export function pictureTile(
     pictures.readColours(set, pixels, down, { table, steps, matrix }, out);
   }
   const cover = out.subarray(channels * TILE_TEXELS);
-  if (alpha && use.take !== 'alpha') layAlpha(pictures.pixelsOf(alpha), set, down, placement.hide, cover);
+  const asItIs = { table: null, steps: 0, by: PLAIN_STEP, lift: 32768 * PLAIN_STEP };
+  if (alpha && use.take !== 'alpha' && set.reads === 1) pictures.readValues(set, alpha, down, asItIs, cover);
+  else if (alpha && use.take !== 'alpha') layAlpha(pictures.pixelsOf(alpha), set, down, placement.hide, cover);
   else cover.set(set.views().seen);
   if (later && kind !== 'normal')
     for (let c = 0; c < channels; c++)

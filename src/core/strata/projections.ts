@@ -101,13 +101,7 @@ export function spaceField(surface: Surface, tile: TileIndex, centre: readonly n
   const there = s ? onModel(s) : new Int32Array(0);
   const n = (there.length + 3) & ~3;
   const [x, y, z] = [0, 1, 2].map(() => new Float32Array(n));
-  const [cx, cy, cz] = centre;
-  for (let i = 0; i < n; i++) {
-    const o = there[i < there.length ? i : there.length - 1] * 3;
-    x[i] = (s!.position[o] - cx) / size;
-    y[i] = (s!.position[o + 1] - cy) / size;
-    z[i] = (s!.position[o + 2] - cz) / size;
-  }
+  if (there.length > 0) kernels().spaced(s!.position, there, centre, size, x, y, z);
   const below = () => {
     const out = kernels().floats(n);
     const drop = dropTile(surface, tile);

@@ -9,6 +9,7 @@ import { compositing, type CompositingExports } from './compositing';
 import { dabs, type DabExports } from './dabs';
 import { flood, type FloodExports } from './flood';
 import { filters, type FilterExports } from './filters';
+import { rules, type RuleExports } from './rules';
 import { seen, type SeenExports } from './seen';
 import { segments, type SegmentExports } from './segments';
 import { steps, type StepExports } from './steps';
@@ -22,6 +23,7 @@ type Exports = BendExports &
   FilterExports &
   NoiseExports &
   PlaceExports &
+  RuleExports &
   SeenExports &
   SegmentExports &
   StepExports;
@@ -65,6 +67,7 @@ export function wasmKernels(common?: CommonMemory): Kernels {
     ...filters(k, arena),
     ...noise(k, arena),
     ...places(k, arena),
+    ...rules(k, arena),
     ...seen(k, arena),
     ...segments(k, arena),
     ...steps(k, arena),

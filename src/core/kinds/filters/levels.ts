@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { fromTable } from '../../colour/transfer';
 import { unit } from '../fields';
+import { kernels } from '../../kernels';
 import { TABLE_STEPS, tableOf, type FilterDef } from './filter';
 
 const schema = z.object({
@@ -36,6 +37,7 @@ export const levels: FilterDef<Levels> = {
     const span = spanOf(p);
     const out = p.outWhite - outBlack;
     const power = 1 / gamma;
+    if (gamma === 1 && count % 4 === 0) return kernels().stretched(data.subarray(0, count), black, span, outBlack, out);
     const table = gamma === 1 ? null : tableOf({ power }, () => (v) => Math.pow(v, power));
     for (let i = 0; i < count; i++) {
       const in01 = (data[i] - black) / span;

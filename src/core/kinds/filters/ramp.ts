@@ -2,6 +2,8 @@
 import { z } from 'zod';
 import { unit } from '../fields';
 import { lum } from '../../colour/blend';
+import type { RampPiece } from '../../../kernels/rules';
+import { kernels } from '../../kernels';
 import type { FilterDef } from './filter';
 
 const schema = z.object({
@@ -29,6 +31,19 @@ export function rampAt(
   for (let c = 0; c < 3; c++) out[c] = a.colour[c] + (b.colour[c] - a.colour[c]) * k;
 }
 
+/** Straight pieces from stop to stop, and what is even beyond the ends. Where two stops lie on each other the upper one holds. */
+function piecesOf(stops: readonly { at: number; colour: readonly number[] }[]): RampPiece[] {
+  const three = (of: (c: number) => number): [number, number, number] => [of(0), of(1), of(2)];
+  return Array.from({ length: stops.length + 1 }, (_, i) => {
+    const from = stops[i - 1] ?? { ...stops[0], at: -Infinity };
+    const to = stops[i] ?? { ...from, at: Infinity };
+    const span = to.at - from.at;
+    const gain = three((c) => (span > 0 && span < Infinity ? (to.colour[c] - from.colour[c]) / span : 0));
+    const colour = three((c) => (span < Infinity ? from.colour[c] - gain[c] * from.at : from.colour[c]));
+    return { low: from.at, high: to.at, colour, gain };
+  });
+}
+
 /** The same for `n` places at once, into three planes of `n`. */
 export function rampOver(
   stops: readonly { at: number; colour: readonly number[] }[],
@@ -36,33 +51,11 @@ export function rampOver(
   n: number,
   out: Float32Array,
 ): void {
-  const count = stops.length;
-  const at = Float64Array.from(stops, (s) => s.at);
-  const colours = Float64Array.from(stops.flatMap((s) => [...s.colour]));
-  // The segment of the last place, as straight lines: from `low` on up to `high`.
-  let [low, high, r, g, b, dr, dg, db] = [NaN, NaN, 0, 0, 0, 0, 0, 0];
+  if (n % 4 === 0) return kernels().alongRamp(out.subarray(0, 3 * n), t.subarray(0, n), piecesOf(stops));
+  const colour = [0, 0, 0];
   for (let p = 0; p < n; p++) {
-    const v = t[p];
-    if (!(v > low && v <= high)) {
-      let i = 0;
-      while (i < count && at[i] < v) i++;
-      const [from, to] = [i > 0 ? i - 1 : 0, i < count ? i : count - 1];
-      low = i > 0 ? at[i - 1] : -Infinity;
-      high = i < count ? at[i] : Infinity;
-      const span = i > 0 && i < count ? at[to] - at[from] : Infinity;
-      // Beyond the ends it is even; where two stops lie on each other the upper one holds.
-      const [a, c] = [i < count ? from * 3 : to * 3, to * 3];
-      dr = (colours[c] - colours[a]) / span;
-      dg = (colours[c + 1] - colours[a + 1]) / span;
-      db = (colours[c + 2] - colours[a + 2]) / span;
-      const zero = span === Infinity ? 0 : low;
-      r = colours[a] - dr * zero;
-      g = colours[a + 1] - dg * zero;
-      b = colours[a + 2] - db * zero;
-    }
-    out[p] = r + dr * v;
-    out[n + p] = g + dg * v;
-    out[2 * n + p] = b + db * v;
+    rampAt(stops, t[p], colour);
+    for (let c = 0; c < 3; c++) out[c * n + p] = colour[c];
   }
 }
 

@@ -1,6 +1,7 @@
 /** Gradients: along a line, around a point, around an axis; over the sheet or in the space of the model. */
 import { z } from 'zod';
 import { unit } from '../fields';
+import { kernels } from '../../kernels';
 import { clamp01, type Field, type SourceDef } from './source';
 
 const point = z.tuple([z.number(), z.number(), z.number()]);
@@ -90,16 +91,8 @@ function alongLine(p: Gradient, stops: Gradient['stops'], field: Field, out: Flo
   const start = -(fx * gx + fy * gy + fz * gz);
   const ends = stops.length === 2 && stops[0].at === 0 && stops[1].at === 1 && how === 'hold';
   const [low, high] = [stops[0].value, stops[stops.length - 1].value];
-  for (let i = 0; i < out.length; i++) {
-    let t = x[i] * gx + y[i] * gy + z[i] * gz + start;
-    if (!ends) {
-      out[i] = stopsAt(stops, p.smooth, beyond(t, how));
-      continue;
-    }
-    t = t < 0 ? 0 : t > 1 ? 1 : t;
-    if (p.smooth) t = t * t * (3 - 2 * t);
-    out[i] = low + (high - low) * t;
-  }
+  if (ends) return kernels().alongLine(out, field, { gx, gy, gz, start, low, high, smooth: p.smooth });
+  for (let i = 0; i < out.length; i++) out[i] = stopsAt(stops, p.smooth, beyond(x[i] * gx + y[i] * gy + z[i] * gz + start, how));
 }
 
 export const gradient: SourceDef<Gradient> = {

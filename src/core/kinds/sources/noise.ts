@@ -108,8 +108,7 @@ export function warped(field: Field, fx: number, fy: number, amount: number, see
       octavesIn(field, fx * 0.7, fy * 0.7, { seed: seedNumber + n * 104729, octaves: 3, lacunarity: 2, gain: 0.5 }),
       'plain',
     );
-    kernels().affine(to, push, 0, (amount * 2) / frequency);
-    for (let i = 0; i < field.n; i++) to[i] += from[i];
+    kernels().pushed(to, from, push, (amount * 2) / frequency);
     return to;
   };
   return {

@@ -48,7 +48,8 @@ export class MadeNode implements Node {
   /** The values by themselves: all maps of a coat ask for the same. */
   private tile({ sheet, surface }: At, tile: TileIndex): TileValue {
     const data = madeTile(this.made, this.placement, sheet, surface, tile);
-    return data.every((v) => v === data[0]) ? { uniform: [data[0]], data: null } : { uniform: null, data };
+    for (let i = 1; i < data.length; i++) if (data[i] !== data[0]) return { uniform: null, data };
+    return { uniform: [data[0]], data: null };
   }
 }
 

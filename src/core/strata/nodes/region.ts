@@ -11,25 +11,47 @@ export class RegionNode extends PlaceNode {
   }
 
   protected tile(surface: Surface, tile: TileIndex): TileValue {
-    const faces = surface.tiles.get(tile)?.face;
-    if (!faces) return { uniform: [0, 1], data: null };
-    const { region } = this;
-    const chosen = chosenFaces(surface, region);
-    const data = new Float32Array(TILE_TEXELS * 2).fill(1, TILE_TEXELS);
+    const texels = surface.tiles.get(tile);
+    if (!texels) return { uniform: [0, 1], data: null };
+    const chosen = chosenFaces(surface, this.region);
+    const { face, span } = runsOf(texels);
     // Off the islands anything will do.
     let ones = 0;
-    let zeros = 0;
-    for (let i = 0; i < TILE_TEXELS; i++) {
-      const face = faces[i];
-      if (face < 0) continue;
-      const value = chosen[face];
-      data[i] = value;
-      ones += value;
-      zeros += 1 - value;
+    for (let n = 0; n < face.length; n++) ones += chosen[face[n]];
+    if (ones === 0 || ones === face.length) return { uniform: [ones > 0 ? 1 : 0, 1], data: null };
+    const data = new Float32Array(TILE_TEXELS * 2).fill(1, TILE_TEXELS);
+    for (let n = 0; n < face.length; n++) {
+      if (!chosen[face[n]]) continue;
+      data.fill(1, span[n * 2], span[n * 2 + 1]);
     }
-    if (ones === 0 || zeros === 0) return { uniform: [ones > 0 ? 1 : 0, 1], data: null };
     return { uniform: null, data };
   }
+}
+
+/** Texels of a tile on one face, one behind the other: the face, and where they begin and end. */
+interface Runs {
+  face: Int32Array;
+  span: Int32Array;
+}
+
+const runs = new WeakMap<object, Runs>();
+
+function runsOf(texels: { face: Int32Array }): Runs {
+  let out = runs.get(texels);
+  if (!out) {
+    const face: number[] = [];
+    const span: number[] = [];
+    for (let i = 0; i < TILE_TEXELS;) {
+      const from = i;
+      const one = texels.face[i];
+      while (i < TILE_TEXELS && texels.face[i] === one) i++;
+      if (one < 0) continue;
+      face.push(one);
+      span.push(from, i);
+    }
+    runs.set(texels, (out = { face: Int32Array.from(face), span: Int32Array.from(span) }));
+  }
+  return out;
 }
 
 const known = new WeakMap<Surface, Map<string, Uint8Array>>();

@@ -1,0 +1,39 @@
+/** Loops of rules: where texels lie in space, fields pushed about, values along lines, ramps and levels. Computed in double precision. */
+
+/** A straight piece of a ramp: values above `low` up to `high`; a colour at 0 and what it gains along one whole. */
+export interface RampPiece {
+  low: number;
+  high: number;
+  colour: readonly [number, number, number];
+  gain: readonly [number, number, number];
+}
+
+export interface RuleKernels {
+  /** (position − centre) / size of the texels `there`, into planes as long as that, and the last one again up to a multiple of four. */
+  spaced(
+    position: Float32Array,
+    there: Int32Array,
+    centre: readonly number[],
+    size: number,
+    x: Float32Array,
+    y: Float32Array,
+    z: Float32Array,
+  ): void;
+  /** out = from + span · by; as many as a multiple of 4. In single precision. */
+  pushed(out: Float32Array, from: Float32Array, by: Float32Array, span: number): void;
+  /**
+   * low + (high − low) · t, where t = x·gx + y·gy + z·gz + start is held within 0..1, and eased if `smooth`; as many as a multiple of 4.
+   */
+  alongLine(
+    out: Float32Array,
+    places: { x: Float32Array; y: Float32Array; z: Float32Array },
+    line: { gx: number; gy: number; gz: number; start: number; low: number; high: number; smooth: boolean },
+  ): void;
+  /** low + span · ((v − black) / white), the quotient held within 0..1, in place; as many as a multiple of 4. */
+  stretched(data: Float32Array, black: number, white: number, low: number, span: number): void;
+  /** Pieces by rising place, without gaps from −∞ to ∞. Three planes of `values.length`, a multiple of 4. */
+  alongRamp(out: Float32Array, values: Float32Array, pieces: readonly RampPiece[]): void;
+}
+
+/** More stops than a ramp has. */
+export const MOST_PIECES = 32;

@@ -1,0 +1,33 @@
+/** The twin of assembly/rules.ts: the same bits. */
+import type { RuleKernels } from './rules';
+
+export const rulesTwin: RuleKernels = {
+  spaced: (position, there, centre, size, x, y, z) => {
+    [x, y, z].forEach((plane, k) => {
+      for (let i = 0; i < plane.length; i++)
+        plane[i] = (position[there[Math.min(i, there.length - 1)] * 3 + k] - centre[k]) / size;
+    });
+  },
+  pushed: (out, from, by, span) => {
+    const s = Math.fround(span);
+    for (let i = 0; i < out.length; i++) out[i] = from[i] + Math.fround(s * by[i]);
+  },
+  alongLine: (out, { x, y, z }, { gx, gy, gz, start, low, high, smooth }) => {
+    for (let i = 0; i < out.length; i++) {
+      let t = Math.min(1, Math.max(0, x[i] * gx + y[i] * gy + z[i] * gz + start));
+      if (smooth) t = t * t * (3 - 2 * t);
+      out[i] = low + (high - low) * t;
+    }
+  },
+  stretched: (data, black, white, low, span) => {
+    for (let i = 0; i < data.length; i++) data[i] = low + span * Math.min(1, Math.max(0, (data[i] - black) / white));
+  },
+  alongRamp: (out, values, pieces) => {
+    const n = values.length;
+    for (let i = 0; i < n; i++) {
+      const v = values[i];
+      const piece = pieces.find((p) => !(p.high < v))!;
+      for (let c = 0; c < 3; c++) out[c * n + i] = piece.colour[c] + piece.gain[c] * v;
+    }
+  },
+};
