@@ -30,7 +30,7 @@ import {
 import { FILTERS } from '../kinds/filters';
 import { pictureStamp } from './picture';
 import { blendWhole, lerpStraight, storedRect, type State } from './planes';
-import { EVERYWHERE, NOTHING, reachOf, type At, type MaskUse, type Op, type Reach, type Scope } from './scope';
+import { EVERYWHERE, NOTHING, reachOf, type Asked, type At, type MaskUse, type Op, type Reach, type Scope } from './scope';
 import { mixSignature, numberSignature, textSignature, type Signature } from './signature';
 import { surfaceStampUnder, surfaceUnder, type Surface } from './surface';
 import { TileCache, type TileValue } from './tileCache';
@@ -234,8 +234,12 @@ export class Evaluator implements At {
 
   // ── Carrying out ─────────────────────────────────────────────────────────────────────────────────────
 
-  run(scope: Scope, tile: TileIndex, rect: Rect): State {
-    return this.carryOut(scope, scope.ops.length, tile, rect);
+  run(scope: Scope, tile: TileIndex, rect: Rect, asked: Asked | null = null): State {
+    return this.carryOut(scope, scope.ops.length, tile, rect, asked);
+  }
+
+  known(signature: Signature): TileValue | null {
+    return this.cache.get(signature);
   }
 
   tileOf(scope: Scope, tile: TileIndex): TileValue {
@@ -246,7 +250,7 @@ export class Evaluator implements At {
     return this.signature(scope, scope.ops.length, tile);
   }
 
-  private carryOut(scope: Scope, n: number, tile: TileIndex, rect: Rect): State {
+  private carryOut(scope: Scope, n: number, tile: TileIndex, rect: Rect, asked: Asked | null = null): State {
     const start = this.resume(scope, n, tile, rect);
     const { state } = start;
     const saved: State[] = [];
@@ -259,19 +263,19 @@ export class Evaluator implements At {
     };
     for (let i = start.at; i < n; i++) {
       const op = scope.ops[i];
-      if (op.layerId === this.hot && i > start.at && saved.length === 0 && op.type !== 'restore') {
+      if (op.layerId === this.hot && i > start.at && saved.length === 0 && op.type !== 'restore' && !asked) {
         lay();
         this.keepBelow(scope, i, tile, rect, state);
       }
       if (op.type === 'blend') {
         if (this.hidden(scope, op, tile, laid.length > 0 ? null : state, texels)) continue;
-        const mask = this.mask(op.mask, tile, rect);
+        const mask = this.maskAt(op, tile, rect);
         if (mask === 0) continue;
         const layer = this.storedLayer(op, tile, rect, mask);
         if (layer) laid.push(layer);
         else {
           lay();
-          this.blend(scope, op, tile, rect, state, mask);
+          this.blend(scope, op, tile, rect, state, mask, this.askedOf(scope, op, i, tile, state) ?? asked);
         }
         continue;
       }
@@ -346,6 +350,18 @@ export class Evaluator implements At {
     return acc;
   }
 
+  /** The mask of an operation, with all that it is made of if it is the layer at work's. */
+  private maskAt(op: Op, tile: TileIndex, rect: Rect): number | Float32Array {
+    const before = this.atWork;
+    this.atWork ||= op.layerId === this.hot;
+    try {
+      return this.mask(op.mask, tile, rect);
+    } finally {
+      this.atWork = before;
+    }
+  }
+  private atWork = false;
+
   /** A mask as one number, or a plane. */
   private mask(use: MaskUse | null, tile: TileIndex, rect: Rect): number | Float32Array {
     if (!use) return 1;
@@ -366,8 +382,7 @@ export class Evaluator implements At {
   private hidden(scope: Scope, op: Laying, tile: TileIndex, below: State | null, texels: number): boolean {
     if (op.source.absent?.(this, tile)) return true;
     // Nothing times, or less, anything is nothing: what a recipe's first step hides costs no more.
-    const staysBlack = scope.ground !== null && (op.blend === 'multiply' || op.blend === 'subtract');
-    return staysBlack && below !== null && isBlack(below, scope.channels * texels);
+    return scope.ground !== null && staysBlack(op.blend) && below !== null && isBlack(below, scope.channels * texels);
   }
 
   /** Texels that are laid down as they are stored. */
@@ -380,14 +395,47 @@ export class Evaluator implements At {
     return { source, mode, opacity: op.opacity, mask };
   }
 
-  private blend(scope: Scope, op: Laying, tile: TileIndex, rect: Rect, state: State, mask: number | Float32Array): void {
+  /**
+   * What is seen of a source: through its layer's mask, or where a recipe is not black yet. All is, as far as anybody knows, of the
+   * layer at work, whose rules would else be made anew with every change of what hides them.
+   */
+  private askedOf(scope: Scope, op: Laying, i: number, tile: TileIndex, { acc }: State): Asked | null {
+    if (!op.source.sparing || this.atWork || op.layerId === this.hot) return null;
+    if (scope.whole)
+      return acc?.length === TILE_TEXELS * 2 && staysBlack(op.blend)
+        ? { where: acc.subarray(0, TILE_TEXELS), signature: this.signature(scope, i, tile) }
+        : null;
+    if (!op.mask || op.source.scopes.length > 0) return null;
+    const where = this.wholeMask(op.mask, tile);
+    return where && { where, signature: this.maskSignature(op.mask, tile) };
+  }
+
+  /** Of a mask that differs over the tile: all of it. */
+  private wholeMask({ painted, scope }: MaskUse, tile: TileIndex): Float32Array | null {
+    if (!painted) return this.tile(scope, tile).data;
+    const data = this.store.get(painted.plane, tile)?.data;
+    if (!data) return null;
+    const out = kernels().floats(TILE_TEXELS);
+    kernels().maskValues(out, storedRect(data, WHOLE_TILE), painted.ground, painted.invert);
+    return out;
+  }
+
+  private blend(
+    scope: Scope,
+    op: Laying,
+    tile: TileIndex,
+    rect: Rect,
+    state: State,
+    mask: number | Float32Array,
+    asked: Asked | null,
+  ): void {
     const { source } = op;
     const texels = rect.width * rect.height;
     const opacity = typeof mask === 'number' ? op.opacity * mask : op.opacity;
     const plane = typeof mask === 'number' ? null : mask;
     const opaque = scope.ground !== null;
     const mode = MODE[op.blend];
-    const from = source.evaluate(this, tile, rect, scope);
+    const from = source.evaluate(this, tile, rect, scope, asked);
     if (from.even && state.even && !plane) {
       const values = state.even.slice(0, -1);
       const out = composite(op.blend, values, state.even.at(-1)!, from.even.slice(0, -1), from.even.at(-1)! * opacity);
@@ -412,7 +460,7 @@ export class Evaluator implements At {
 
   private adjust(scope: Scope, op: Extract<Op, { type: 'adjust' }>, i: number, tile: TileIndex, rect: Rect, state: State): void {
     const texels = rect.width * rect.height;
-    const mask = this.mask(op.mask, tile, rect);
+    const mask = this.maskAt(op, tile, rect);
     if (mask === 0) return;
     const amount = typeof mask === 'number' ? op.opacity * mask : op.opacity;
     const plane = typeof mask === 'number' ? null : mask;
@@ -517,7 +565,7 @@ export class Evaluator implements At {
 
   private restore(scope: Scope, op: Op, tile: TileIndex, rect: Rect, before: State, state: State): void {
     const texels = rect.width * rect.height;
-    const mask = this.mask(op.mask, tile, rect);
+    const mask = this.maskAt(op, tile, rect);
     const amount = typeof mask === 'number' ? op.opacity * mask : op.opacity;
     const after: State = { ...state };
     state.even = before.even;
@@ -537,6 +585,9 @@ function hold(state: State, count: number): void {
     kernels().affine(values, values, 0, 1, true);
   }
 }
+
+/** What is black stays black below a layer that multiplies, or takes away. */
+const staysBlack = (blend: BlendId): boolean => blend === 'multiply' || blend === 'subtract';
 
 /** Values all 0, the first `count` numbers of planes; alpha does not count. */
 function isBlack({ even, acc }: State, count: number): boolean {

@@ -3,20 +3,45 @@ import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
 import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import { type Placement } from '../kinds/placement';
-import { projectionsOf, sheetField, spaceField } from './projections';
+import { projectionsOf, sheetField, spaceField, type SpaceField } from './projections';
 import { SOURCES, type Made } from '../kinds/sources';
 import type { Surface } from './surface';
 
 /** Model units as they are. */
 const ORIGIN = { centre: [0, 0, 0], size: 1 } as const;
 
-/** A rule in space: only the texels that lie on the model are asked for. */
-function spaceTile(made: Made, at: { centre: readonly number[]; size: number }, surface: Surface, tile: TileIndex): Float32Array {
+/** Some of a field: those of `there` where something is asked, and the last one again up to a multiple of four. */
+function fewer({ there, field }: SpaceField, where: Float32Array): SpaceField {
+  const few = new Int32Array(there.length);
+  let count = 0;
+  for (let i = 0; i < there.length; i++) if (where[there[i]] !== 0) few[count++] = i;
+  const n = (count + 3) & ~3;
+  const take = (from: Float32Array) => {
+    const to = kernels().floats(n);
+    for (let i = 0; i < n; i++) to[i] = from[few[i < count ? i : count - 1]];
+    return to;
+  };
+  const { x, y, z, below } = field;
+  return {
+    there: few.subarray(0, count).map((i) => there[i]),
+    field: { ...field, n, x: take(x), y: take(y), z: take(z), below: below && (() => take(below())) },
+  };
+}
+
+/** A rule in space: only the texels that lie on the model are asked for; of these, those that are seen. */
+function spaceTile(
+  made: Made,
+  at: { centre: readonly number[]; size: number },
+  surface: Surface,
+  tile: TileIndex,
+  where: Float32Array | undefined,
+): Float32Array {
   const out = new Float32Array(TILE_TEXELS);
-  const { there, field } = spaceField(surface, tile, at.centre, at.size);
-  if (there.length === 0) return out;
   const mark = kernels().mark();
   try {
+    const all = spaceField(surface, tile, at.centre, at.size);
+    const { there, field } = where ? fewer(all, where) : all;
+    if (there.length === 0) return out;
     const values = kernels().floats(field.n);
     SOURCES[made.type].fill(made, field, values);
     if (there.length === TILE_TEXELS) out.set(values);
@@ -27,19 +52,28 @@ function spaceTile(made: Made, at: { centre: readonly number[]; size: number }, 
   }
 }
 
-/** Values 0..1 of a tile, 128 × 128. Without a surface everything lies over the sheet. */
+/** Whether a rule lies in the model's space, by its places alone. */
+export function isSpace(made: Made, placement: Placement, surface: Surface | null): surface is Surface {
+  const def = SOURCES[made.type];
+  const where = def.where(made);
+  return surface !== null && (where === 'model' || (where === 'placed' && placement.by === 'solid' && def.group === 'noise'));
+}
+
+/**
+ * Values 0..1 of a tile, 128 × 128. Without a surface everything lies over the sheet. `asked`: in space those texels alone where it is
+ * not 0; the others come as 0.
+ */
 export function madeTile(
   made: Made,
   placement: Placement,
   sheet: Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>,
   surface: Surface | null,
   tile: TileIndex,
+  asked?: Float32Array,
 ): Float32Array {
   const def = SOURCES[made.type];
   const where = def.where(made);
-  const inSpace =
-    surface !== null && (where === 'model' || (where === 'placed' && placement.by === 'solid' && def.group === 'noise'));
-  if (inSpace) return spaceTile(made, where === 'model' ? ORIGIN : placement, surface, tile);
+  if (isSpace(made, placement, surface)) return spaceTile(made, where === 'model' ? ORIGIN : placement, surface, tile, asked);
   const mark = kernels().mark();
   try {
     const out = new Float32Array(TILE_TEXELS);

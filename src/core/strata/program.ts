@@ -137,7 +137,7 @@ class Compiler implements LayerBuild {
       this.opening.delete(mask.id);
     }
     if (mask.invert) this.adjust(ops, plainOp('invert'), { type: 'invert' }, 'mask', context);
-    return { painted, scope: this.finish('value', [mask.ground], ops) };
+    return { painted, scope: { ...this.finish('value', [mask.ground], ops), whole: true } };
   }
 
   private step(ops: Op[], step: Step, context: Context): void {

@@ -81,7 +81,7 @@ function solidField(surface: Surface, tile: TileIndex, centre: readonly number[]
   return { ...field, n: TILE_TEXELS, x, y, z, below: () => whole(field.below!()) };
 }
 
-interface SpaceField {
+export interface SpaceField {
   /** Texels of the tile that lie on the model. */
   there: Int32Array;
   /** Only those, and the last one again to make it a multiple of four. */

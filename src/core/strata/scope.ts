@@ -19,6 +19,15 @@ export const NOTHING = numberSignature(7);
 /** Stands for "the same everywhere". */
 export const EVERYWHERE = numberSignature(1);
 
+/**
+ * Texels of a whole tile that are seen: where a number is not 0. What is made of the others counts for nothing, so it need not be made;
+ * what is made has the same bits either way. `signature`: of those numbers.
+ */
+export interface Asked {
+  where: Float32Array;
+  signature: Signature;
+}
+
 /** What nodes find around them while they are carried out: one moment of a sheet. */
 export interface At {
   readonly sheet: Sheet;
@@ -40,8 +49,10 @@ export interface At {
   /** A whole tile of a scope, through the cache. */
   tileOf(scope: Scope, tile: TileIndex): TileValue;
   /** A scope over a rectangle of a tile. */
-  run(scope: Scope, tile: TileIndex, rect: Rect): State;
+  run(scope: Scope, tile: TileIndex, rect: Rect, asked?: Asked | null): State;
   cached(signature: Signature, make: () => TileValue): TileValue;
+  /** What is kept, if it is. */
+  known(signature: Signature): TileValue | null;
   /** A rectangle of a tile as planes in the kernels' arena; planes that are not there are 1. */
   cut(planes: number, value: TileValue, rect: Rect): State;
 }
@@ -57,7 +68,9 @@ export interface Node {
   /** What it takes from the tile beside its text; NOTHING: there is nothing here. */
   part(at: At, tile: TileIndex): Signature;
   /** Values, then alpha, over a rectangle of a tile. Never asked where `absent`. */
-  evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>): State;
+  evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>, asked?: Asked | null): State;
+  /** It saves work by what is asked. */
+  readonly sparing?: true;
   /** There is nothing to lay down here. Quick to ask. */
   absent?(at: At, tile: TileIndex): boolean;
   /** Stored texels that can be laid down as they are. */
@@ -89,6 +102,8 @@ export interface Scope {
   ground: readonly number[] | null;
   ops: Op[];
   key: Signature;
+  /** A mask's: always asked for in whole tiles. */
+  whole?: true;
 }
 
 export interface Reach {

@@ -1,13 +1,13 @@
 /** A rule, laid by its placement, and what a cell makes of its values. */
 import { kernels } from '../../kernels';
-import { rampAt, rampOver } from '../../kinds/filters/ramp';
+import { rampOver } from '../../kinds/filters/ramp';
 import { PLAIN, type Placement } from '../../kinds/placement';
 import type { Made } from '../../kinds/sources';
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
-import { madeTile } from '../made';
+import { isSpace, madeTile } from '../made';
 import type { State } from '../planes';
-import type { At, Node, Scope } from '../scope';
+import type { Asked, At, Node, Scope } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { TileValue } from '../tileCache';
 
@@ -22,6 +22,7 @@ export class MadeNode implements Node {
   readonly text: string;
   readonly planes = [];
   readonly scopes = [];
+  readonly sparing = true;
   private readonly placement: Placement;
   /** Of the values by themselves, whatever they become. */
   private readonly ruleKey: Signature;
@@ -40,26 +41,35 @@ export class MadeNode implements Node {
     return at.place(tile);
   }
 
-  evaluate(at: At, tile: TileIndex, rect: Rect, { channels }: Pick<Scope, 'channels'>): State {
-    const values = at.cached(mixSignature(this.ruleKey, at.place(tile)), () => this.tile(at, tile));
+  evaluate(at: At, tile: TileIndex, rect: Rect, { channels }: Pick<Scope, 'channels'>, asked?: Asked | null): State {
+    const whole = mixSignature(this.ruleKey, at.place(tile));
+    const some = asked && !at.known(whole) && isSpace(this.made, this.placement, at.surface) && isFew(asked.where) ? asked : null;
+    const key = some ? mixSignature(whole, some.signature) : whole;
+    const values = at.cached(key, () => this.tile(at, tile, some?.where));
     return spreadOver(this.spread, at.cut(1, values, rect), rect.width * rect.height, channels);
   }
 
   /** The values by themselves: all maps of a coat ask for the same. */
-  private tile({ sheet, surface }: At, tile: TileIndex): TileValue {
-    const data = madeTile(this.made, this.placement, sheet, surface, tile);
+  private tile({ sheet, surface }: At, tile: TileIndex, where?: Float32Array): TileValue {
+    const data = madeTile(this.made, this.placement, sheet, surface, tile, where);
     for (let i = 1; i < data.length; i++) if (data[i] !== data[0]) return { uniform: null, data };
     return { uniform: [data[0]], data: null };
   }
 }
 
+/** So few texels that it pays to make a list of them. */
+function isFew(where: Float32Array): boolean {
+  let count = 0;
+  for (let i = 0; i < where.length; i++) if (where[i] !== 0) count++;
+  return count < where.length * 0.85;
+}
+
 /** What a cell makes of a rule's values over `n` texels: between two values, or along a ramp. Solid. */
 function spreadOver({ low, high, ramp }: Spread, values: State, n: number, channels: 1 | 3): State {
   if (values.even) {
-    const t = values.even[0];
-    const colour = [0, 0, 0];
-    if (ramp) rampAt(ramp, t, colour);
-    return { even: [...(ramp ? colour : low.map((v, c) => v + (high[c] - v) * t)), 1], acc: null };
+    // As planes would have it, to the bit.
+    const four = spreadOver({ low, high, ramp }, { even: null, acc: new Float32Array(4).fill(values.even[0]) }, 4, channels);
+    return { even: Array.from({ length: channels + 1 }, (_, c) => four.acc![c * 4]), acc: null };
   }
   const acc = kernels().floats(n * (channels + 1));
   const t = values.acc!;
