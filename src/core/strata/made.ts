@@ -3,30 +3,12 @@ import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
 import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import { type Placement } from '../kinds/placement';
-import { projectionsOf, sheetField, spaceField, type SpaceField } from './projections';
+import { projectionsOf, sheetField, spaceField, spaceFieldOf } from './projections';
 import { SOURCES, type Made } from '../kinds/sources';
 import type { Surface } from './surface';
 
 /** Model units as they are. */
 const ORIGIN = { centre: [0, 0, 0], size: 1 } as const;
-
-/** Some of a field: those of `there` where something is asked, and the last one again up to a multiple of four. */
-function fewer({ there, field }: SpaceField, where: Float32Array): SpaceField {
-  const few = new Int32Array(there.length);
-  let count = 0;
-  for (let i = 0; i < there.length; i++) if (where[there[i]] !== 0) few[count++] = i;
-  const n = (count + 3) & ~3;
-  const take = (from: Float32Array) => {
-    const to = kernels().floats(n);
-    for (let i = 0; i < n; i++) to[i] = from[few[i < count ? i : count - 1]];
-    return to;
-  };
-  const { x, y, z, below } = field;
-  return {
-    there: few.subarray(0, count).map((i) => there[i]),
-    field: { ...field, n, x: take(x), y: take(y), z: take(z), below: below && (() => take(below())) },
-  };
-}
 
 /** A rule in space: only the texels that lie on the model are asked for; of these, those that are seen. */
 function spaceTile(
@@ -39,8 +21,9 @@ function spaceTile(
   const out = new Float32Array(TILE_TEXELS);
   const mark = kernels().mark();
   try {
-    const all = spaceField(surface, tile, at.centre, at.size);
-    const { there, field } = where ? fewer(all, where) : all;
+    const { there, field } = where
+      ? spaceFieldOf(surface, tile, at.centre, at.size, where)
+      : spaceField(surface, tile, at.centre, at.size);
     if (there.length === 0) return out;
     const values = kernels().floats(field.n);
     SOURCES[made.type].fill(made, field, values);

@@ -97,8 +97,21 @@ export function spaceField(surface: Surface, tile: TileIndex, centre: readonly n
   const key = `${surface.stamp} ${tile} ${centre.join(' ')} ${size}`;
   const known = spaceFields.find((f) => f.key === key);
   if (known) return known.of;
+  const of = spaceFieldOf(surface, tile, centre, size, null);
+  spaceFields = [{ key, of }, ...spaceFields.slice(0, KEPT_FIELDS - 1)];
+  return of;
+}
+
+/** The same for those of them where `where` is not 0. */
+export function spaceFieldOf(
+  surface: Surface,
+  tile: TileIndex,
+  centre: readonly number[],
+  size: number,
+  where: Float32Array | null,
+): SpaceField {
   const s = surface.tiles.get(tile);
-  const there = s ? onModel(s) : new Int32Array(0);
+  const there = s ? onModel(s, where) : new Int32Array(0);
   const n = (there.length + 3) & ~3;
   const [x, y, z] = [0, 1, 2].map(() => new Float32Array(n));
   if (there.length > 0) kernels().spaced(s!.position, there, centre, size, x, y, z);
@@ -109,14 +122,12 @@ export function spaceField(surface: Surface, tile: TileIndex, centre: readonly n
     return out;
   };
   const texel = 1 / (surface.texelsPerMetre * size);
-  const of = { there, field: { n, x, y, z, flat: false, period: [0, 0] as const, texel, below } };
-  spaceFields = [{ key, of }, ...spaceFields.slice(0, KEPT_FIELDS - 1)];
-  return of;
+  return { there, field: { n, x, y, z, flat: false, period: [0, 0] as const, texel, below } };
 }
 
 const lists = new WeakMap<object, Int32Array>();
 
-function onModel(tile: { face: Int32Array }): Int32Array {
+function onModel(tile: { face: Int32Array }, where: Float32Array | null): Int32Array {
   let list = lists.get(tile);
   if (!list) {
     const out = new Int32Array(TILE_TEXELS);
@@ -124,7 +135,16 @@ function onModel(tile: { face: Int32Array }): Int32Array {
     for (let i = 0; i < TILE_TEXELS; i++) if (tile.face[i] >= 0) out[count++] = i;
     lists.set(tile, (list = out.slice(0, count)));
   }
-  return list;
+  if (!where) return list;
+  const out = new Int32Array(list.length);
+  let count = 0;
+  for (let i = 0; i < list.length; i++) {
+    const t = list[i];
+    out[count] = t;
+    // Without a branch: where a noise hides every other texel it is guessed wrong half the time.
+    count += where[t] === 0 ? 0 : 1;
+  }
+  return out.subarray(0, count);
 }
 
 const flatField = (x: Float32Array, y: Float32Array, texel: number, period: [number, number] = [0, 0]): Field => ({
