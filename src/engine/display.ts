@@ -6,19 +6,8 @@
  */
 import { findSheet, type Piece, type Sheet } from '../core/document/schema';
 import { miniatureOf } from '../core/piece/miniature';
-import { cropped, evenTexel, MipPyramid, putRows, type MipLevel, type MipPatch, type Rect } from '../core/tile/mips';
-import {
-  TILE,
-  tileIndex,
-  tilesAcross,
-  tilesInBands,
-  tilesOf,
-  tileX,
-  tileY,
-  WHOLE_TILE,
-  type TileIndex,
-  type TileStore,
-} from '../core/tile/tiles';
+import { cropped, evenTexel, type MipLevel, type MipPatch, type Rect } from '../core/tile/mips';
+import { TILE, tileIndex, tilesInBands, tilesOf, WHOLE_TILE, type TileIndex, type TileStore } from '../core/tile/tiles';
 import { dependenceOf, planeSignature } from '../core/strata/depends';
 import { FENCE_LOOK, maskOf, planesFor, renderPlane, type Look } from '../core/strata/displayPlanes';
 import { mapInfo } from '../core/kinds/maps';
@@ -27,16 +16,10 @@ import { Evaluator } from '../core/strata/evaluator';
 import { programOf } from '../core/strata/program';
 import type { Signature } from '../core/strata/signature';
 import { TileCache } from '../core/strata/tileCache';
+import { ALL_OF_IT, mark, newPlane, touch, WHOLE, type Area, type PlaneDisplay, type SheetDisplay } from './planeDisplay';
 import type { PixelPatch } from './protocol';
-import type { Shelf } from './shelf';
+import { readRun, type Shelf } from './shelf';
 import { evenTile, onSheet, paste, runsOf, within } from './tilePictures';
-
-interface Area {
-  x0: number;
-  y0: number;
-  x1: number;
-  y1: number;
-}
 
 /** A tile of a plane to be drawn, and what it will be made from. */
 export interface DrawJob {
@@ -47,30 +30,11 @@ export interface DrawJob {
   look: Look | null;
 }
 
-const WHOLE: Area = { x0: 0, y0: 0, x1: TILE, y1: TILE };
-
 /** Longer side of the coarse picture. */
 const COARSE_SIDE = 256;
 
 /** Beyond this many texels it is cheaper to ask the signatures than to draw all within reach. */
 const FAR_REACH = 512;
-
-interface PlaneDisplay {
-  pyramid: MipPyramid;
-  dirty: Map<TileIndex, Area>;
-  drawn: Map<TileIndex, Signature>;
-  /** How tiles should look as of the last refresh, and what that was worked out from. Working it out again for all of them takes a while. */
-  wanted: Map<TileIndex, Signature>;
-  wantedFrom: { sheet: Sheet; changes: number; look: Look | null } | null;
-  /** Of what is to be drawn, what a stroke has reached: it comes before all else, and is drawn here. */
-  touched: Set<TileIndex>;
-}
-
-interface SheetDisplay {
-  width: number;
-  height: number;
-  planes: Map<PlaneId, PlaneDisplay>;
-}
 
 export class Display {
   private sheets = new Map<string, SheetDisplay>();
@@ -188,16 +152,7 @@ export class Display {
     if (!display || display.width !== sheet.width || display.height !== sheet.height)
       this.sheets.set(sheet.id, (display = { width: sheet.width, height: sheet.height, planes: new Map() }));
     const wanted = planesFor(sheet, this.lookOf(sheet.id));
-    for (const id of wanted)
-      if (!display.planes.has(id))
-        display.planes.set(id, {
-          pyramid: new MipPyramid(sheet.width, sheet.height, PLANES[id].encoding),
-          dirty: new Map(),
-          drawn: new Map(),
-          wanted: new Map(),
-          wantedFrom: null,
-          touched: new Set(),
-        });
+    for (const id of wanted) if (!display.planes.has(id)) display.planes.set(id, newPlane(sheet, id));
     for (const id of display.planes.keys()) if (!wanted.includes(id)) display.planes.delete(id);
     return display;
   }
@@ -229,37 +184,11 @@ export class Display {
 
   /** Where a change may come out far away (a shift), signatures say what really changed. */
   private markAround(sheet: Sheet, id: PlaneId, plane: PlaneDisplay, tile: TileIndex, area: Area, reach: number): void {
-    if (reach < FAR_REACH) return this.mark(sheet, plane, tile, area, reach);
+    if (reach < FAR_REACH) return mark(sheet, plane, tile, area, reach);
     const evaluator = this.evaluator(sheet);
     const look = this.lookOf(sheet.id);
     for (const t of tilesOf(sheet.width, sheet.height))
       if (plane.drawn.get(t) !== planeSignature(evaluator, sheet, id, t, look)) plane.dirty.set(t, ALL_OF_IT);
-  }
-
-  private mark(sheet: Sheet, plane: PlaneDisplay, tile: TileIndex, area: Area, reach: number): void {
-    if (reach === 0) return touch(plane, tile, area);
-    const across = tilesAcross(sheet.width);
-    const down = tilesAcross(sheet.height);
-    const tiles = Math.ceil(reach / TILE);
-    for (let dy = -tiles; dy <= tiles; dy++)
-      for (let dx = -tiles; dx <= tiles; dx++) {
-        // The grown area as the neighbour sees it.
-        const seen = {
-          x0: Math.max(0, area.x0 - reach - dx * TILE),
-          y0: Math.max(0, area.y0 - reach - dy * TILE),
-          x1: Math.min(TILE, area.x1 + reach - dx * TILE),
-          y1: Math.min(TILE, area.y1 + reach - dy * TILE),
-        };
-        if (seen.x0 >= seen.x1 || seen.y0 >= seen.y1) continue;
-        let tx = tileX(tile) + dx;
-        let ty = tileY(tile) + dy;
-        // Where sizes are no multiple of a tile, what comes round lies elsewhere in its tile: all of it is drawn.
-        const round = (sheet.wrapU && (tx < 0 || tx >= across)) || (sheet.wrapV && (ty < 0 || ty >= down));
-        if (sheet.wrapU) tx = ((tx % across) + across) % across;
-        if (sheet.wrapV) ty = ((ty % down) + down) % down;
-        if (tx < 0 || ty < 0 || tx >= across || ty >= down) continue;
-        touch(plane, tileIndex(tx, ty), round && (sheet.width % TILE || sheet.height % TILE) ? WHOLE : seen);
-      }
   }
 
   /** Colour as it is drawn so far, 256 a side at most. */
@@ -304,22 +233,9 @@ export class Display {
           .filter(([tile, area]) => area === WHOLE && shelf.signatureOf(id, tile) === signatureOf(tile))
           .map(([tile]) => tile);
         for (const rect of runsOf(there, sheet)) {
-          const texels = new Uint8Array(rect.width * rect.height * 4);
-          let whole = true;
-          for (let x = rect.x; x < rect.x + rect.width; x += TILE) {
-            const tile = tileIndex(x / TILE, rect.y / TILE);
-            const kept = shelf.read(id, tile, signatureOf(tile));
-            if (kept === null) {
-              whole = false;
-              break;
-            }
-            const columns = Math.min(TILE, rect.x + rect.width - x);
-            const from = typeof kept === 'number' ? evenTile(kept) : kept;
-            const place = { x: x - rect.x, y: 0, width: columns, height: rect.height };
-            putRows(from, TILE, place, { width: rect.width, data: texels });
-          }
+          const texels = readRun(shelf, id, rect, signatureOf);
           // It could not be read: it is drawn when texels are at hand.
-          if (!whole) continue;
+          if (!texels) continue;
           for (let x = rect.x; x < rect.x + rect.width; x += TILE) {
             const tile = tileIndex(x / TILE, rect.y / TILE);
             plane.dirty.delete(tile);
@@ -577,9 +493,6 @@ export class Display {
   }
 }
 
-/** The whole of a tile that looks different from what the last refresh wanted. */
-const ALL_OF_IT: Area = { ...WHOLE };
-
 const ofBytes = ({ width, height, data }: MipLevel) => ({ width, height, data: Uint8ClampedArray.from(data) });
 
 /** Some hundred bytes each. */
@@ -587,21 +500,4 @@ const MOST_EVEN = 4096;
 
 function send(patches: PixelPatch[], sheetId: string, plane: PlaneId, patch: MipPatch | null): void {
   if (patch) patches.push({ sheetId, plane, ...patch });
-}
-
-/** A stroke has reached an area of a tile. */
-function touch({ dirty, touched }: PlaneDisplay, tile: TileIndex, area: Area): void {
-  touched.add(tile);
-  const old = dirty.get(tile);
-  dirty.set(
-    tile,
-    old
-      ? {
-          x0: Math.min(old.x0, area.x0),
-          y0: Math.min(old.y0, area.y0),
-          x1: Math.max(old.x1, area.x1),
-          y1: Math.max(old.y1, area.y1),
-        }
-      : { ...area },
-  );
 }

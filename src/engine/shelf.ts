@@ -1,5 +1,5 @@
 /**
- * What was drawn, tile by tile, kept in the browser by lasting signature (core/strata/evaluator.ts): a piece that is opened again is
+ * What was drawn, tile by tile, kept in the browser by lasting signature (core/strata/signatures.ts): a piece that is opened again is
  * shown without evaluating anything. It is only ever a copy of what can be drawn again: whatever goes wrong with it costs time.
  *
  * A file (slots.ts) a sheet and build; a slot is a tile's RGBA. An entry's body, little endian:
@@ -7,8 +7,10 @@
  */
 import { PLANE_IDS, type PlaneId } from '../core/kinds/shown';
 import type { Signature } from '../core/strata/signature';
-import { TILE_TEXELS, type TileIndex } from '../core/tile/tiles';
+import { putRows, type Rect } from '../core/tile/mips';
+import { TILE, TILE_TEXELS, tileIndex, type TileIndex } from '../core/tile/tiles';
 import { Slots, type ShelfFile } from './slots';
+import { evenTile } from './tilePictures';
 
 export type { ShelfFile };
 
@@ -148,4 +150,23 @@ export interface Keeping {
   shelf(pieceId: string, sheetId: string): Promise<Shelf | null>;
   /** A file for what goes by that name, empty if it is new. */
   file(name: string): Promise<ShelfFile | null>;
+}
+
+/** Tiles that lie side by side, as one rectangle of RGBA; null where one of them cannot be read. */
+export function readRun(
+  shelf: Shelf,
+  plane: PlaneId,
+  rect: Rect,
+  signatureOf: (tile: TileIndex) => Signature,
+): Uint8Array | null {
+  const texels = new Uint8Array(rect.width * rect.height * 4);
+  for (let x = rect.x; x < rect.x + rect.width; x += TILE) {
+    const tile = tileIndex(x / TILE, rect.y / TILE);
+    const kept = shelf.read(plane, tile, signatureOf(tile));
+    if (kept === null) return null;
+    const columns = Math.min(TILE, rect.x + rect.width - x);
+    const from = typeof kept === 'number' ? evenTile(kept) : kept;
+    putRows(from, TILE, { x: x - rect.x, y: 0, width: columns, height: rect.height }, { width: rect.width, data: texels });
+  }
+  return texels;
 }

@@ -28,12 +28,10 @@ export interface Asked {
   signature: Signature;
 }
 
-/** What nodes find around them while they are carried out: one moment of a sheet. */
-export interface At {
+/** What signatures of nodes are made of: one moment of a sheet. */
+export interface Moment {
   readonly sheet: Sheet;
   readonly store: TileStore;
-  /** The model under the sheet; null on a canvas. */
-  readonly surface: Surface | null;
   /** There is a model, whether its surface has been made yet or not. */
   readonly onModel: boolean;
   /** Of what is stored on a tile of a plane; NOTHING where nothing is. */
@@ -46,6 +44,12 @@ export interface At {
   pictureStamp(id: string): Signature;
   /** The tiles that a reach in texels touches, in a fixed order; beyond the border only where the sheet wraps. */
   around(tile: TileIndex, reach: { rx: number; ry: number }): TileIndex[];
+}
+
+/** What nodes find around them while they are carried out. */
+export interface At extends Moment {
+  /** The model under the sheet; null on a canvas. */
+  readonly surface: Surface | null;
   /** A whole tile of a scope, through the cache. */
   tileOf(scope: Scope, tile: TileIndex): TileValue;
   /** A scope over a rectangle of a tile. */
@@ -66,7 +70,7 @@ export interface Node {
   /** Scopes in it, and how many texels around each it looks at. */
   readonly scopes: readonly { scope: Scope; around: number }[];
   /** What it takes from the tile beside its text; NOTHING: there is nothing here. */
-  part(at: At, tile: TileIndex): Signature;
+  part(at: Moment, tile: TileIndex): Signature;
   /** Values, then alpha, over a rectangle of a tile. Never asked where `absent`. */
   evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>, asked?: Asked | null): State;
   /** It saves work by what is asked. */

@@ -5,7 +5,7 @@ import { kernels } from '../../kernels';
 import type { Rect } from '../../tile/mips';
 import { TILE, tileX, tileY, type TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
-import type { At, Node, Scope } from '../scope';
+import type { At, Node, Scope, Moment } from '../scope';
 import { mixSignature, type Signature } from '../signature';
 import { InnerNode } from './inner';
 import { sizeOf } from './shape';
@@ -27,7 +27,7 @@ export class BrokenNode extends InnerNode implements Node {
     this.text = `broken ${JSON.stringify(by)}`;
   }
 
-  override part(at: At, tile: TileIndex): Signature {
+  override part(at: Moment, tile: TileIndex): Signature {
     const below = super.part(at, tile);
     return this.by.breakup > 0 ? mixSignature(below, at.place(tile)) : below;
   }

@@ -3,7 +3,7 @@ import { kernels } from '../../kernels';
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
-import type { At, Node, Scope } from '../scope';
+import type { At, Node, Scope, Moment } from '../scope';
 import { mixSignature } from '../signature';
 import type { PictureNode } from './picture';
 
@@ -23,7 +23,7 @@ export class DecalNode implements Node {
     this.scopes = inner.scopes;
   }
 
-  part(at: At, tile: TileIndex) {
+  part(at: Moment, tile: TileIndex) {
     return mixSignature(this.inner.part(at, tile), this.shape.part(at, tile));
   }
 

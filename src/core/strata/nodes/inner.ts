@@ -4,7 +4,7 @@ import type { Grey } from '../../kinds/grey';
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import { convert, type State } from '../planes';
-import { NOTHING, type Asked, type At, type Node, type Scope } from '../scope';
+import { NOTHING, type Asked, type At, type Node, type Scope, type Moment } from '../scope';
 
 export abstract class InnerNode {
   readonly planes = [];
@@ -14,7 +14,7 @@ export abstract class InnerNode {
     this.scopes = [{ scope, around: 0 }];
   }
 
-  part(at: At, tile: TileIndex) {
+  part(at: Moment, tile: TileIndex) {
     const { scope } = this;
     const below = at.signatureOf(scope, tile);
     // A scope over nothing in which nothing lies here has its own key only.
@@ -52,7 +52,7 @@ export class ConvertedNode extends InnerNode implements Node {
 export class AlphaNode extends InnerNode implements Node {
   readonly text = 'alpha';
 
-  override part(at: At, tile: TileIndex) {
+  override part(at: Moment, tile: TileIndex) {
     return at.signatureOf(this.scope, tile);
   }
 

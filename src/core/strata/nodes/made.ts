@@ -7,7 +7,7 @@ import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import { isSpace, madeTile } from '../made';
 import type { State } from '../planes';
-import type { Asked, At, Node, Scope } from '../scope';
+import type { Asked, At, Node, Scope, Moment } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { TileValue } from '../tileCache';
 
@@ -37,7 +37,7 @@ export class MadeNode implements Node {
     this.text = `made ${this.ruleKey} ${JSON.stringify(spread)}`;
   }
 
-  part(at: At, tile: TileIndex): Signature {
+  part(at: Moment, tile: TileIndex): Signature {
     return at.place(tile);
   }
 

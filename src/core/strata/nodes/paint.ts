@@ -2,7 +2,7 @@
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import { storedRect, toPlanes, type State } from '../planes';
-import type { At, Node, Scope } from '../scope';
+import type { At, Node, Scope, Moment } from '../scope';
 
 export class PaintNode implements Node {
   readonly text = 'paint';
@@ -13,7 +13,7 @@ export class PaintNode implements Node {
     this.planes = [plane];
   }
 
-  part(at: At, tile: TileIndex) {
+  part(at: Moment, tile: TileIndex) {
     return at.stamp(this.plane, tile);
   }
 

@@ -9,7 +9,7 @@ import { kernels } from '../../kernels';
 import { liesTexelOnTexel, pictureData, pictureTexels, pictureTile } from '../picture';
 import type { State } from '../planes';
 import { decalShare } from '../projections';
-import type { At, Node, Scope } from '../scope';
+import type { At, Node, Scope, Moment } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { TileValue } from '../tileCache';
 
@@ -34,11 +34,11 @@ export class PictureNode implements Node {
   }
 
   /** Its tiles are the sheet's own. */
-  private direct({ sheet, onModel }: At): boolean {
+  private direct({ sheet, onModel }: Moment): boolean {
     return liesTexelOnTexel(this.picture, this.use, this.placement, sheet, onModel);
   }
 
-  part(at: At, tile: TileIndex): Signature {
+  part(at: Moment, tile: TileIndex): Signature {
     if (this.direct(at)) return at.stamp(this.planes[0], tile);
     return mixSignature(at.place(tile), at.pictureStamp(this.picture.id));
   }

@@ -2,7 +2,7 @@
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
-import { NOTHING, type At, type Node } from '../scope';
+import { NOTHING, type At, type Node, type Moment } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { Surface } from '../surface';
 import type { TileValue } from '../tileCache';
@@ -22,7 +22,7 @@ export abstract class PlaceNode implements Node {
 
   protected abstract tile(surface: Surface, tile: TileIndex): TileValue;
 
-  part(at: At, tile: TileIndex): Signature {
+  part(at: Moment, tile: TileIndex): Signature {
     return at.onModel ? at.place(tile) : NOTHING;
   }
 
