@@ -1,11 +1,11 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import { planeModel } from '../mesh/plane';
-import { ModelError } from '../mesh/model';
+import { boundsOf, ModelError } from '../mesh/model';
 import { readModel } from '../mesh/readModel';
 import { distanceToFace2 } from '../../kernels/floodTwin';
 import { barycentric, RayQuery } from '../mesh/surfaceQuery';
 import { BLOCK, BLOCKS_PER_SIDE, buildSurfaceMap } from '../mesh/surfaceMap';
-import { buildIslands, buildTopology } from '../mesh/topology';
+import { buildIslands, buildTopology, weldCorners } from '../mesh/topology';
 import { firstUsableUvSet, reportUvs } from '../mesh/uvReport';
 import { writeGlb } from '../mesh/writeGlb';
 import { cubeModel, quadModel, seededRandom } from '../testing/models';
@@ -186,6 +186,32 @@ describe('topology', () => {
     const islands = buildIslands(cube, topology, cube.uvs[0]);
     expect(islands.count).toBe(6);
     expect(islands.border.reduce((a, b) => a + b, 0)).toBe(24);
+  });
+
+  test.each([
+    ['as it is', 1, 0],
+    ['very small and far away', 1e-20, 1e3],
+    ['very large', 1e20, -1e20],
+  ])('each corner joins the first place that is near enough: %s', (_, size, away) => {
+    const random = seededRandom(8);
+    const count = 600;
+    const positions = Float32Array.from({ length: count * 3 }, () => Math.round(random() * 6) * size + away);
+    // Some lie a little off, within the tolerance and beyond it.
+    for (let i = 0; i < positions.length; i += 5) positions[i] += (random() - 0.5) * 4e-5 * size;
+    const tolerance = boundsOf(positions).diagonal * 1e-6;
+    const first: number[] = [];
+    const wanted = Array.from({ length: count }, (_v, v) => {
+      const square = (w: number) => [0, 1, 2].reduce((sum, k) => sum + (positions[v * 3 + k] - positions[w * 3 + k]) ** 2, 0);
+      const found = first.findIndex((w) => square(w) <= tolerance ** 2);
+      return found >= 0 ? found : first.push(v) - 1;
+    });
+    expect([...weldCorners({ positions, indices: Uint32Array.from({ length: count }, (_v, v) => v) })]).toEqual(wanted);
+    if (size === 1) expect(first.length).toBeGreaterThan(300);
+  });
+
+  test('a model that is one place, far from the origin, is one vertex', () => {
+    const positions = new Float32Array(9).fill(1e6);
+    expect([...weldCorners({ positions, indices: Uint32Array.of(0, 1, 2) })]).toEqual([0, 0, 0]);
   });
 
   test('two plates that do not touch are two surfaces', () => {

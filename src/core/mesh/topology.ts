@@ -34,32 +34,44 @@ const CELL_TOLERANCES = 64;
 /** Each corner's vertex, one number for all that lie at one place: each joins the first one that is near enough. */
 export function weldCorners(model: Pick<Model, 'positions' | 'indices'>): Uint32Array {
   const { positions, indices } = model;
-  const tolerance = Math.max(1e-30, boundsOf(positions).diagonal * WELD_FRACTION);
-  const cell = tolerance * CELL_TOLERANCES;
-  const cells = new Map<string, number[]>();
+  const { min, max, diagonal } = boundsOf(positions);
+  const tolerance = Math.max(1e-30, diagonal * WELD_FRACTION);
+  // However far from the origin: numbers of cells can be counted up one by one.
+  const farthest = Math.max(0, ...max, ...min.map((v) => -v));
+  const cell = Math.max(tolerance * CELL_TOLERANCES, farthest * 2 ** -40);
   const welded = new Uint32Array(positions.length / 3);
+  // Cells by a hash of their numbers: what lies in one is a chain of places, the latest first.
+  const buckets = 2 ** Math.ceil(Math.log2(welded.length * 2 + 2));
+  const latest = new Int32Array(buckets).fill(-1);
+  const before = new Int32Array(welded.length);
+  const first = new Uint32Array(welded.length);
+  const bucketOf = (x: number, y: number, z: number): number => {
+    const h = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77) ^ Math.imul(z, 0xc2b2ae3d);
+    return (h ^ (h >>> 15)) & (buckets - 1);
+  };
   let count = 0;
-  const first: number[] = [];
   for (let v = 0; v < welded.length; v++) {
-    const [x, y, z] = [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]];
-    const near = (at: number): [number, number] => [Math.floor((at - tolerance) / cell), Math.floor((at + tolerance) / cell)];
-    const [[x0, x1], [y0, y1], [z0, z1]] = [near(x), near(y), near(z)];
+    const x = positions[v * 3];
+    const y = positions[v * 3 + 1];
+    const z = positions[v * 3 + 2];
+    const x1 = Math.floor((x + tolerance) / cell);
+    const y1 = Math.floor((y + tolerance) / cell);
+    const z1 = Math.floor((z + tolerance) / cell);
     let found = -1;
-    for (let cx = x0; cx <= x1; cx++)
-      for (let cy = y0; cy <= y1; cy++)
-        for (let cz = z0; cz <= z1; cz++)
-          for (const n of cells.get(`${cx},${cy},${cz}`) ?? []) {
+    for (let cx = Math.floor((x - tolerance) / cell); cx <= x1; cx++)
+      for (let cy = Math.floor((y - tolerance) / cell); cy <= y1; cy++)
+        for (let cz = Math.floor((z - tolerance) / cell); cz <= z1; cz++)
+          for (let n = latest[bucketOf(cx, cy, cz)]; n >= 0; n = before[n]) {
             const o = first[n] * 3;
             const d2 = (positions[o] - x) ** 2 + (positions[o + 1] - y) ** 2 + (positions[o + 2] - z) ** 2;
             if (d2 <= tolerance * tolerance && (found < 0 || n < found)) found = n;
           }
     if (found < 0) {
       found = count++;
-      first.push(v);
-      const key = `${Math.floor(x / cell)},${Math.floor(y / cell)},${Math.floor(z / cell)}`;
-      const list = cells.get(key);
-      if (list) list.push(found);
-      else cells.set(key, [found]);
+      first[found] = v;
+      const bucket = bucketOf(Math.floor(x / cell), Math.floor(y / cell), Math.floor(z / cell));
+      before[found] = latest[bucket];
+      latest[bucket] = found;
     }
     welded[v] = found;
   }
