@@ -45,6 +45,12 @@ export function readyPixels(
       for (let k = 0; k < 3; k++) into[to + k] = Math.round((data[from + k] - 32768) * share(from));
       into[to + 3] = Math.round(WHOLE * share(from));
     });
+  if (!recipe && !weighted)
+    return padded(level, 4, (from, into, to) => {
+      into[to] = data[from] - 32768;
+      into[to + 1] = data[from + 1] - 32768;
+      into[to + 2] = data[from + 2] - 32768;
+    });
   if (!recipe)
     return padded(level, 4, (from, into, to) => {
       for (let k = 0; k < 3; k++) into[to + k] = Math.round(data[from + k] * share(from)) - 32768;
@@ -68,13 +74,18 @@ export function readyAlpha(level: PictureLevel): Pixels | null {
   return solid ? null : padded(level, 1, (from, into, to) => (into[to] = data[from + 3] - 32768));
 }
 
+/** `put`: what the pixel at `from` gives, at `to`. */
 function padded({ width, height }: PictureLevel, size: 1 | 4, put: (from: number, into: Int16Array, to: number) => void): Pixels {
   return {
     size,
     length: (width + 1) * (height + 1) * size,
     fill: (into) => {
-      for (let y = 0, to = 0; y <= height; y++)
-        for (let x = 0; x <= width; x++, to += size) put(((y % height) * width + (x % width)) * 4, into, to);
+      for (let y = 0, to = 0; y <= height; y++) {
+        const row = (y < height ? y : 0) * width;
+        for (let x = 0; x < width; x++, to += size) put((row + x) * 4, into, to);
+        put(row * 4, into, to);
+        to += size;
+      }
     },
   };
 }
