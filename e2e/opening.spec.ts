@@ -114,6 +114,27 @@ test('nothing is drawn while nothing changes, and a stroke made before all is at
   await expect.poll(drawn, { timeout: 20_000 }).toBe(0);
 });
 
+test('a piece that was never left shows its thumbnail where the model will be, until anything is drawn', async ({ page }) => {
+  let release = () => {};
+  const held = new Promise<void>((resolve) => (release = resolve));
+  await page.context().route('**/drawn/**', async (route) => {
+    await held;
+    await route.continue();
+  });
+  // No other test opens it.
+  await page.goto(`http://127.0.0.1:${appState().port}/pieces/demo-tortoise`, { waitUntil: 'commit' });
+  await expect(page.getByTestId('bench')).toBeVisible();
+  const picture = page.getByTestId('thumbnail');
+  await expect(picture).toBeVisible();
+  expect(await picture.evaluate((img: HTMLImageElement) => img.naturalWidth)).toBeGreaterThan(100);
+  const [over, pane] = [(await picture.boundingBox())!, (await page.getByTestId('pane-model').boundingBox())!];
+  expect(Math.abs(over.x - pane.x)).toBeLessThan(2);
+  expect(Math.abs(over.width - pane.width)).toBeLessThan(8);
+  release();
+  await still(page);
+  await expect(picture).toHaveCount(0);
+});
+
 test('how a bench was left is refused where it is none, and changes nothing', async ({ request }) => {
   const at = `http://127.0.0.1:${appState().port}/api/pieces/demo-buoy/look`;
   for (const data of [Buffer.from('no'), Buffer.from([4, 0, 0, 0, 0x7b, 0x7d, 0x7d, 0x7d, 2, 0, 0, 0, 1, 2]), Buffer.alloc(0)]) {

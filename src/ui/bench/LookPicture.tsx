@@ -13,14 +13,22 @@ export function LookPicture({ pieceId, look }: { pieceId: string; look: LastLook
     );
   if (!look.hasThumbnail) return null;
   return (
-    <img
-      src={`/api/pieces/${pieceId}/thumbnail`}
-      alt=""
-      {...{ elementtiming: 'look' }}
-      className="absolute top-10 left-84 h-[calc(100%-212px)] w-[calc(60%-200px)] object-contain opacity-80"
-    />
+    <div className="absolute top-10 right-0 left-[344px] h-[calc(100%-212px)]">
+      <Thumbnail pieceId={pieceId} />
+    </div>
   );
 }
+
+/** Of a piece that has never been left: where the model will be. */
+export const Thumbnail = ({ pieceId }: { pieceId: string }) => (
+  <img
+    src={`/api/pieces/${pieceId}/thumbnail`}
+    alt=""
+    data-testid="thumbnail"
+    {...{ elementtiming: 'look' }}
+    className="pointer-events-none absolute top-0 left-0 h-full w-3/5 object-contain opacity-80"
+  />
+);
 
 /** Over the panes. */
 export const Panes = ({ pieceId, at }: { pieceId: string; at: number }) => (

@@ -2,7 +2,7 @@
 /** The model and the flat sheet, side by side over one canvas. */
 import { Maximize2, Minimize2 } from 'lucide-react';
 import { useEffect, useRef, useState, type RefObject } from 'react';
-import type { LastLook, LookLeft } from '@/core/piece/look';
+import type { LastLook } from '@/core/piece/look';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { BenchViewport, type PaneRect } from '@/viewport/benchViewport';
 import { IconButton, Tip } from '../common/controls';
@@ -12,7 +12,7 @@ import { GuideLines } from './GuideLines';
 import { Handles } from './Handles';
 import { HintCard } from './HintCard';
 import { camerasLeft, keepLook, stateLeft } from './look';
-import { Panes as LookPanes } from './LookPicture';
+import { Panes as LookPanes, Thumbnail } from './LookPicture';
 import { MirrorPlanes } from './MirrorPlanes';
 import { FlatTools, ModelTools } from './PaneTools';
 import { Squint } from './Squint';
@@ -28,11 +28,12 @@ export function Panes({ pieceId, look }: { pieceId: string; look: LastLook | nul
   const model = useRef<HTMLDivElement>(null);
   const flat = useRef<HTMLDivElement>(null);
   const filled = useBench((s) => s.filled);
-  const covered = useViewport({ area, canvas, model, flat }, filled, pieceId, look?.left ?? null);
+  const covered = useViewport({ area, canvas, model, flat }, filled, pieceId, look);
   return (
     <div ref={area} className="relative min-h-0 flex-1 bg-work" data-testid="panes">
       <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden="true" />
-      {covered && look && <LookPanes pieceId={pieceId} at={look.at} />}
+      {covered && look?.left && <LookPanes pieceId={pieceId} at={look.at} />}
+      {covered && look && !look.left && <Thumbnail pieceId={pieceId} />}
       <Group orientation="horizontal" className="absolute inset-0" id="panes">
         {filled !== 'flat' && (
           <Panel id="model" minSize="15%" defaultSize={filled === 'both' ? '60%' : '100%'}>
@@ -115,9 +116,13 @@ interface Boxes {
   flat: BoxRef;
 }
 
-/** Whether the picture that the bench was left with still covers the panes: until they are drawn, or something is done in them. */
-function useViewport({ area, canvas, model, flat }: Boxes, filled: string, pieceId: string, left: LookLeft | null): boolean {
-  const [covered, setCovered] = useState(left !== null);
+/**
+ * Whether a picture still covers the panes: the one that the bench was left with until they are drawn exactly, a thumbnail until
+ * anything is drawn; or until something is done in them.
+ */
+function useViewport({ area, canvas, model, flat }: Boxes, filled: string, pieceId: string, look: LastLook | null): boolean {
+  const left = look?.left ?? null;
+  const [covered, setCovered] = useState(left !== null || !!look?.hasThumbnail);
   const viewport = useRef<BenchViewport | null>(null);
   const place = useRef(() => {});
   useEffect(() => {
@@ -149,16 +154,16 @@ function useViewport({ area, canvas, model, flat }: Boxes, filled: string, piece
     const uncover = () => setCovered(false);
     const areaNow = area.current!;
     for (const what of ['pointerdown', 'wheel'] as const) areaNow.addEventListener(what, uncover, { once: true });
-    let exactly = false;
+    let shown = false;
     let strokeSeen: number | null = null;
     const seen = v.drawn.listen(() => {
-      if (exactly) uncover();
+      if (shown) uncover();
       if (strokeSeen !== null) markPointerToPixel(strokeSeen);
       strokeSeen = null;
     });
     const kept = keepLook(pieceId, v, () => area.current?.getBoundingClientRect());
     const deaf = pixels.listen(({ patches, strokeAt, exact }) => {
-      exactly ||= exact;
+      shown ||= exact || (!left && patches.length > 0);
       v.applyPatches(patches, exact || strokeAt !== null);
       if (exact) performance.mark('brindle:exact');
       performance.mark('brindle:pixels');
