@@ -177,6 +177,21 @@ describe('reading models', () => {
   });
 });
 
+test.each([
+  [{ not: 'a name' }, '"without a name" has no positions: export the model again.'],
+  ['Left\nright', '"Leftright" has no positions: export the model again.'],
+])('whatever stands where a name should be, what is said is one sentence', async (name, says) => {
+  const json = {
+    asset: { version: '2.0' },
+    scene: 0,
+    scenes: [{ nodes: [0] }],
+    nodes: [{ mesh: 0, name }],
+    meshes: [{ name: 7, primitives: [{ attributes: {} }] }],
+  };
+  const reading = readModel(new Map([['a.gltf', new TextEncoder().encode(JSON.stringify(json))]]));
+  await expect(reading).rejects.toThrow(new ModelError(says));
+});
+
 describe('topology', () => {
   test('a cube with split vertices is one surface of six islands', () => {
     const cube = cubeModel();

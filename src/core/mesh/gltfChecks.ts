@@ -37,6 +37,9 @@ export function parseJson(bytes: Uint8Array, name: string): GLTF.IGLTF {
   }
 }
 
+/** A name as a sentence has it. */
+export const called = (name: string): string => `"${name.replace(/[\u0000-\u001f]/g, '').slice(0, 80) || 'without a name'}"`;
+
 export const list = <T>(value: T[] | undefined): T[] => (Array.isArray(value) ? value : []);
 
 const LIST_KEYS = [
@@ -59,6 +62,8 @@ export function checkJson(json: GLTF.IGLTF): void {
     const value: unknown = json[key];
     const sound = Array.isArray(value) && value.every((v) => typeof v === 'object' && v !== null && !Array.isArray(v));
     if (value !== undefined && !sound) throw new ModelError(`The model's list of ${key} is damaged: export it again.`);
+    // Sentences and parts are made of names: what is none is no reason to refuse the model.
+    for (const one of list(value as { name?: unknown }[] | undefined)) if (typeof one.name !== 'string') delete one.name;
   }
   if (!json.asset || !String(json.asset.version).startsWith('2'))
     throw new ModelError('The file is not glTF 2.0: its asset version is missing or another. Export it as glTF 2.0.');

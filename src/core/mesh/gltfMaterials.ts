@@ -1,6 +1,7 @@
 /** Materials of a glTF file: factors, pictures, and how each picture is laid on (glTF 2.0, 3.9; KHR_texture_transform). */
 import { TextureInfo, type Material, type Texture } from '@gltf-transform/core';
 import type { EmissiveStrength, Transform } from '@gltf-transform/extensions';
+import { called } from './gltfChecks';
 import type { ModelMaterial, ModelPicture, PictureWrap } from './model';
 
 const WRAPS: Record<number, PictureWrap> = {
@@ -16,7 +17,7 @@ export function readMaterial(material: Material, notes: string[]): ModelMaterial
     const mime = texture!.getMimeType();
     if (mime === 'image/ktx2') {
       notes.push(
-        `The ${what} picture of "${material.getName()}" is KTX2, which is not read: export the model with PNG or JPEG pictures to have it.`,
+        `The ${what} picture of ${called(material.getName())} is KTX2, which is not read: export the model with PNG or JPEG pictures to have it.`,
       );
       return null;
     }

@@ -6,7 +6,7 @@
 import { Primitive, WebIO, type Document, type GLTF, type Material, type Node } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type InstancedMesh } from '@gltf-transform/extensions';
 import { linearToSrgb } from '../colour/transfer';
-import { checkJson, list, parseJson, splitGlb } from './gltfChecks';
+import { called, checkJson, list, parseJson, splitGlb } from './gltfChecks';
 import { readMaterial } from './gltfMaterials';
 import { MODEL_LIMITS, ModelError, type Model, type SceneNode } from './model';
 import { composed, determinant3, IDENTITY, multiply, transform } from './matrix';
@@ -42,9 +42,6 @@ export async function readGltf(name: string, files: FileSet, dependencies: GltfD
     throw new ModelError(`The model's data does not fit together: export it again as GLB.`, { cause: error });
   }
 }
-
-/** A file's name as a sentence has it. */
-const called = (uri: string) => `"${uri.replace(/[\u0000-\u001f]/g, '').slice(0, 80)}"`;
 
 export function isGlb(bytes: Uint8Array): boolean {
   return bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
@@ -204,11 +201,11 @@ function addPrimitive(
 ): void {
   const indices = trianglesOf(primitive);
   if (!indices) {
-    notes.push(`"${node.getName()}" holds points or lines, which cannot be painted and are left out.`);
+    notes.push(`${called(node.getName())} holds points or lines, which cannot be painted and are left out.`);
     return;
   }
   const position = primitive.getAttribute('POSITION');
-  if (!position) throw new ModelError(`"${node.getName()}" has no positions: export the model again.`);
+  if (!position) throw new ModelError(`${called(node.getName())} has no positions: export the model again.`);
   const read = (semantic: string, size: number): Float32Array | null => {
     const accessor = primitive.getAttribute(semantic);
     if (!accessor) return null;
@@ -250,7 +247,7 @@ function addPrimitive(
         const w = sum > 0 ? weights[v * 4 + k] / sum : k === 0 ? 1 : 0;
         const joint = matrices[joints[v * 4 + k]];
         if (!joint && w > 0)
-          throw new ModelError(`"${node.getName()}" refers to a joint that is not there: export the model again.`);
+          throw new ModelError(`${called(node.getName())} refers to a joint that is not there: export the model again.`);
         if (joint) for (let i = 0; i < 16; i++) m[i] += joint[i] * w;
       }
       transform(positions, normals, v, m);
