@@ -22,6 +22,21 @@ export const rulesTwin: RuleKernels = {
   stretched: (data, black, white, low, span) => {
     for (let i = 0; i < data.length; i++) data[i] = low + span * Math.min(1, Math.max(0, (data[i] - black) / white));
   },
+  powered: (data, black, white, low, span, powers) => {
+    const f = Math.fround;
+    const [b, w, l, s] = [black, white, low, span].map(f);
+    const one = new Float32Array(1);
+    const bits = new Int32Array(one.buffer);
+    for (let i = 0; i < data.length; i++) {
+      const q = f(f(data[i] - b) / w);
+      one[0] = q > 0 ? Math.min(1, q) : 0;
+      const at = 128 + ((bits[0] & 0x7fffff) >> 11);
+      const share = (bits[0] & 2047) / 2048;
+      const m = f(powers[at] + f(f(powers[at + 1] - powers[at]) * share));
+      const v = one[0] >= 1 ? 1 : f(m * powers[bits[0] >> 23]);
+      data[i] = l + f(s * v);
+    }
+  },
   alongRamp: (out, values, pieces) => {
     const n = values.length;
     for (let i = 0; i < n; i++) {

@@ -1,5 +1,5 @@
 /** Loops of rules: the bits of the twin, whatever the numbers; ramps and levels by their own formulas. */
-import type { RampPiece } from '../../kernels/rules';
+import { powersOf, type RampPiece } from '../../kernels/rules';
 import { rulesTwin } from '../../kernels/rulesTwin';
 import { FILTERS } from '../kinds/filters';
 import { rampAt, rampOver } from '../kinds/filters/ramp';
@@ -58,6 +58,34 @@ test('levels hold at both ends, and turn round where black lies above white', ()
     expect(few[0]).toBe(Math.fround(0.1 + (0.7 - 0.1) * Math.min(1, Math.max(0, (0.5 - black) / (white - black)))));
   }
 });
+
+test.each([0.1, 0.5, 1 / 1.1, 1.7, 10])(
+  'levels to a power of %f: the bits of the twin, right to some ulp, and whole at the ends',
+  (power) => {
+    // Over many octaves, and what is held at either end.
+    const data = Float32Array.from({ length: 4000 }, (_, i) => (i % 9 === 0 ? i / 4000 : Math.max(1e-30, random() ** 12)));
+    data.set([0, 1, -1, 2, 1e-30, 0.99999994, 0.5, 2 ** -24]);
+    const [mine, twins] = [data.slice(), data.slice()];
+    kernels().powered(mine, 0, 1, 0, 1, powersOf(power));
+    rulesTwin.powered(twins, 0, 1, 0, 1, powersOf(power));
+    expect(mine).toEqual(twins);
+    expect([...mine.subarray(0, 4)]).toEqual([0, 1, 0, 1]);
+    data.forEach((v, i) => {
+      const wanted = Math.min(1, Math.max(0, v)) ** power;
+      const straight = Math.abs(power * (power - 1)) * 7.5e-9;
+      expect(Math.abs(mine[i] - wanted)).toBeLessThanOrEqual((2.5e-7 + straight) * wanted + 1.2e-38);
+    });
+    // It never falls.
+    const rising = data.toSorted();
+    kernels().powered(rising, 0, 1, 0, 1, powersOf(power));
+    for (let i = 1; i < rising.length; i++) expect(rising[i] - rising[i - 1]).toBeGreaterThanOrEqual(-6e-8);
+    const part = data.slice(0, 400);
+    const same = part.slice();
+    kernels().powered(part, 0.2, -0.6, 0.9, -0.3, powersOf(power));
+    rulesTwin.powered(same, 0.2, -0.6, 0.9, -0.3, powersOf(power));
+    expect(part).toEqual(same);
+  },
+);
 
 test.each([
   ['one stop', [0.4]],

@@ -15,7 +15,7 @@ export { turnInOklab } from './oklab';
 export { decimateX, decimateY, refineX, refineY } from './wide';
 export { dabInSheet, dabOnSurface } from './dabs';
 export { clearRect, layDab, layOwn, paintColour, paintValue } from './laying';
-export { alongLine, alongRamp, pushed, spaced, stretched } from './rules';
+export { alongLine, alongRamp, powered, pushed, spaced, stretched } from './rules';
 export { segments } from './segments';
 export { projectBlock, wholeBlock } from './seen';
 export { mixIn, readSteps } from './steps';

@@ -94,6 +94,50 @@ export function stretched(data: usize, count: i32, black: f64, white: f64, from:
   for (; data < end; data += 8) put(data, f64x2.add(base, f64x2.mul(s, held(f64x2.div(f64x2.sub(low(data), b), w)))));
 }
 
+// @ts-ignore: decorator
+@inline
+function numberAt(table: usize, i: i32): f32 {
+  return load<f32>(table + (<usize>i << 2));
+}
+
+/** kernels/rules.ts; `count` a multiple of 4. */
+export function powered(data: usize, count: i32, black: f32, white: f32, from: f32, span: f32, powers: usize): void {
+  const end = data + (<usize>count << 2);
+  const mantissas = powers + 512;
+  const b = f32x4.splat(black);
+  const w = f32x4.splat(white);
+  const base = f32x4.splat(from);
+  const s = f32x4.splat(span);
+  const one = f32x4.splat(1);
+  const zero = f32x4.splat(0);
+  const unit = f32x4.splat(1.0 / 2048.0);
+  for (; data < end; data += 16) {
+    const v = f32x4.pmin(one, f32x4.pmax(zero, f32x4.div(f32x4.sub(v128.load(data), b), w)));
+    const e = i32x4.shr_u(v, 23);
+    const i = i32x4.shr_u(v128.and(v, i32x4.splat(0x7fffff)), 11);
+    const share = f32x4.mul(f32x4.convert_i32x4_s(v128.and(v, i32x4.splat(2047))), unit);
+    const i0 = i32x4.extract_lane(i, 0);
+    const i1 = i32x4.extract_lane(i, 1);
+    const i2 = i32x4.extract_lane(i, 2);
+    const i3 = i32x4.extract_lane(i, 3);
+    let low = f32x4.splat(numberAt(mantissas, i0));
+    low = f32x4.replace_lane(low, 1, numberAt(mantissas, i1));
+    low = f32x4.replace_lane(low, 2, numberAt(mantissas, i2));
+    low = f32x4.replace_lane(low, 3, numberAt(mantissas, i3));
+    let high = f32x4.splat(numberAt(mantissas, i0 + 1));
+    high = f32x4.replace_lane(high, 1, numberAt(mantissas, i1 + 1));
+    high = f32x4.replace_lane(high, 2, numberAt(mantissas, i2 + 1));
+    high = f32x4.replace_lane(high, 3, numberAt(mantissas, i3 + 1));
+    let scale = f32x4.splat(numberAt(powers, i32x4.extract_lane(e, 0)));
+    scale = f32x4.replace_lane(scale, 1, numberAt(powers, i32x4.extract_lane(e, 1)));
+    scale = f32x4.replace_lane(scale, 2, numberAt(powers, i32x4.extract_lane(e, 2)));
+    scale = f32x4.replace_lane(scale, 3, numberAt(powers, i32x4.extract_lane(e, 3)));
+    const m = f32x4.add(low, f32x4.mul(f32x4.sub(high, low), share));
+    const p = v128.bitselect(one, f32x4.mul(m, scale), f32x4.ge(v, one));
+    v128.store(data, f32x4.add(base, f32x4.mul(s, p)));
+  }
+}
+
 /** Bytes of a piece of a ramp: low, high, three colours, what they gain. */
 // @ts-ignore: decorator
 @inline const PIECE: usize = 64;

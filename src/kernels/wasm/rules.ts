@@ -9,6 +9,7 @@ export interface RuleExports {
   pushed: Numbers;
   alongLine: Numbers;
   stretched: Numbers;
+  powered: Numbers;
   alongRamp: Numbers;
 }
 
@@ -26,6 +27,8 @@ export function rules(k: RuleExports, arena: Arena): RuleKernels {
       arena.within(out, (to) => k.alongLine(to, at(x), at(y), at(z), out.length, gx, gy, gz, start, low, high, smooth ? 1 : 0)),
     stretched: (data, black, white, low, span) =>
       arena.within(data, (to) => k.stretched(to, data.length, black, white, low, span)),
+    powered: (data, black, white, low, span, powers) =>
+      arena.within(data, (to) => k.powered(to, data.length, black, white, low, span, at(powers))),
     alongRamp: (out, values, pieces) => {
       if (pieces.length > MOST_PIECES) throw new Error(`${pieces.length} pieces of a ramp are more than ${MOST_PIECES}`);
       arena.within(out, (to) => {

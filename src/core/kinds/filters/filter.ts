@@ -77,7 +77,7 @@ export function eachValue(data: Float32Array, texels: number, kind: MapKind, cha
 }
 
 /** Steps of a curve's table over 0..1. */
-export const TABLE_STEPS = 65536;
+const TABLE_STEPS = 65536;
 
 /**
  * Changes values by a curve as a table with straight lines between its points, 0..1. Error: h² / 8 · max|f''| with h = 2⁻¹⁶, so

@@ -1,9 +1,9 @@
 /** Levels: what is black, what is white, and how the middle leans. */
 import { z } from 'zod';
-import { fromTable } from '../../colour/transfer';
 import { unit } from '../fields';
 import { kernels } from '../../kernels';
-import { TABLE_STEPS, tableOf, type FilterDef } from './filter';
+import { powersOf } from '../../../kernels/rules';
+import type { FilterDef } from './filter';
 
 const schema = z.object({
   type: z.literal('levels'),
@@ -20,8 +20,18 @@ type Levels = z.infer<typeof schema>;
 const spanOf = ({ black, white }: Pick<Levels, 'black' | 'white'>): number =>
   Math.abs(white - black) < 1 / 65535 ? 1 / 65535 : white - black;
 
-/** Below this a power's slope is too steep for a table: there |f''| is 3,400 at most (γ = 10), which makes 1e-7. */
-const STEEP = 1 / 256;
+/** The last few: the same exponents are asked for tile after tile. */
+const known = new Map<number, Float32Array>();
+const MOST_KNOWN = 32;
+
+function powers(power: number): Float32Array {
+  let table = known.get(power);
+  if (!table) {
+    if (known.size >= MOST_KNOWN) known.delete(known.keys().next().value!);
+    known.set(power, (table = powersOf(power)));
+  }
+  return table;
+}
 
 export const levels: FilterDef<Levels> = {
   type: 'levels',
@@ -37,14 +47,13 @@ export const levels: FilterDef<Levels> = {
     const span = spanOf(p);
     const out = p.outWhite - outBlack;
     const power = 1 / gamma;
-    if (gamma === 1 && count % 4 === 0) return kernels().stretched(data.subarray(0, count), black, span, outBlack, out);
-    const table = gamma === 1 ? null : tableOf({ power }, () => (v) => Math.pow(v, power));
-    for (let i = 0; i < count; i++) {
-      const in01 = (data[i] - black) / span;
-      let v = in01 <= 0 ? 0 : in01 >= 1 ? 1 : in01;
-      if (table && v >= STEEP) v = fromTable(table, TABLE_STEPS, v);
-      else if (table && v > 0) v = Math.pow(v, power);
-      data[i] = outBlack + out * v;
+    if (count % 4 === 0) {
+      const values = data.subarray(0, count);
+      if (gamma === 1) kernels().stretched(values, black, span, outBlack, out);
+      else kernels().powered(values, black, span, outBlack, out, powers(power));
+      return;
     }
+    for (let i = 0; i < count; i++)
+      data[i] = outBlack + out * Math.pow(Math.min(1, Math.max(0, (data[i] - black) / span)), power);
   },
 };
