@@ -28,7 +28,6 @@ const SET = [
   spec({ type: 'position' }),
   spec({ type: 'thickness' }),
 ];
-/** Resident at its highest, as the kernel counts it, MiB. */
 const alone = process.memoryUsage().rss / 1048576;
 const start = performance.now();
 for (const one of SET) {

@@ -1,8 +1,7 @@
 /** Loops of rules: where texels lie in space, fields pushed about, values along lines, ramps and levels. Computed in double precision. */
 
-/** A straight piece of a ramp: values above `low` up to `high`; a colour at 0 and what it gains along one whole. */
+/** A straight piece of a ramp, from where the one before ends up to `high`: a colour at 0 and what it gains along one whole. */
 export interface RampPiece {
-  low: number;
   high: number;
   colour: readonly [number, number, number];
   gain: readonly [number, number, number];
@@ -36,11 +35,12 @@ export interface RuleKernels {
    * `powersOf`. In single precision: q^p is right to 2.5e-7 of itself, for p = 10 to 9e-7; under 1.2e-38 q counts as 0.
    */
   powered(data: Float32Array, black: number, white: number, low: number, span: number, powers: Float32Array): void;
-  /** Pieces by rising place, without gaps from −∞ to ∞. Three planes of `values.length`, a multiple of 4. */
+  /** Pieces by rising place, the last one up to ∞. Three planes of `values.length`, a multiple of 4. */
   alongRamp(out: Float32Array, values: Float32Array, pieces: readonly RampPiece[]): void;
 }
 
-const EXPONENTS = 128;
+/** Numbers before the mantissas in a table of `powersOf`. */
+export const EXPONENTS = 128;
 const MANTISSAS = 4096;
 
 /**

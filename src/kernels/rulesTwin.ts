@@ -1,5 +1,5 @@
 /** The twin of assembly/rules.ts: the same bits. */
-import type { RuleKernels } from './rules';
+import { EXPONENTS, type RuleKernels } from './rules';
 
 export const rulesTwin: RuleKernels = {
   spaced: (position, there, centre, size, x, y, z) => {
@@ -30,7 +30,7 @@ export const rulesTwin: RuleKernels = {
     for (let i = 0; i < data.length; i++) {
       const q = f(f(data[i] - b) / w);
       one[0] = q > 0 ? Math.min(1, q) : 0;
-      const at = 128 + ((bits[0] & 0x7fffff) >> 11);
+      const at = EXPONENTS + ((bits[0] & 0x7fffff) >> 11);
       const share = (bits[0] & 2047) / 2048;
       const m = f(powers[at] + f(f(powers[at + 1] - powers[at]) * share));
       const v = one[0] >= 1 ? 1 : f(m * powers[bits[0] >> 23]);

@@ -110,9 +110,8 @@ test.each([
 });
 
 test('pieces of a ramp give the bits of the twin, and more of them than there is room for are refused', () => {
-  const pieces: RampPiece[] = [-Infinity, 0.1, 0.30000001, 0.7].map((low, n, all) => ({
-    low,
-    high: all[n + 1] ?? Infinity,
+  const pieces: RampPiece[] = [0.1, 0.30000001, 0.7, Infinity].map((high) => ({
+    high,
     colour: [random(), random(), random()],
     gain: [random(), random(), random()],
   }));

@@ -261,24 +261,18 @@ export class Evaluator extends Signatures implements At {
    * layer at work, whose rules would else be made anew with every change of what hides them.
    */
   private askedOf(scope: Scope, op: Laying, i: number, tile: TileIndex, { acc }: State): Asked | null {
-    if (!op.source.sparing || this.atWork || op.layerId === this.hot) return null;
-    if (scope.whole)
-      return acc?.length === TILE_TEXELS * 2 && staysBlack(op.blend)
-        ? { where: acc.subarray(0, TILE_TEXELS), signature: this.signature(scope, i, tile) }
-        : null;
-    if (!op.mask || op.source.scopes.length > 0) return null;
-    const where = this.wholeMask(op.mask, tile);
-    return where && { where, signature: this.maskSignature(op.mask, tile) };
-  }
-
-  /** Of a mask that differs over the tile: all of it. */
-  private wholeMask({ painted, scope }: MaskUse, tile: TileIndex): Float32Array | null {
-    if (!painted) return this.tile(scope, tile).data;
-    const data = this.store.get(painted.plane, tile)?.data;
-    if (!data) return null;
-    const out = kernels().floats(TILE_TEXELS);
-    kernels().maskValues(out, storedRect(data, WHOLE_TILE), painted.ground, painted.invert);
-    return out;
+    if (this.atWork || op.layerId === this.hot) return null;
+    if (scope.whole) {
+      if (acc?.length !== TILE_TEXELS * 2 || !staysBlack(op.blend)) return null;
+      return { signature: this.signature(scope, i, tile), where: () => acc.subarray(0, TILE_TEXELS) };
+    }
+    const { mask } = op;
+    if (!mask || op.source.scopes.length > 0) return null;
+    const where = () => {
+      const whole = this.mask(mask, tile, WHOLE_TILE);
+      return typeof whole === 'number' ? null : whole;
+    };
+    return { signature: this.maskSignature(mask, tile), where };
   }
 
   private blend(
@@ -384,7 +378,7 @@ export class Evaluator extends Signatures implements At {
     let signature = mixSignature(mixSignature(mixSignature(scope.key, op.key), p + 1), tile);
     for (const near of this.around(tile, reach)) {
       signature = mixSignature(signature, this.signature(scope, i, near));
-      if (op.aux) signature = mixSignature(signature, this.signature(op.aux, op.aux.ops.length, near));
+      if (op.aux) signature = mixSignature(signature, this.signatureOf(op.aux, near));
     }
     const known = this.cache.get(signature);
     if (known) return known;

@@ -3,7 +3,7 @@ import type { Sheet } from '../document/schema';
 import { kernels } from '../kernels';
 import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import { type Placement } from '../kinds/placement';
-import { projectionsOf, sheetField, spaceField, spaceFieldOf } from './projections';
+import { projectionsOf, sheetField, spaceField } from './projections';
 import { SOURCES, type Made } from '../kinds/sources';
 import type { Surface } from './surface';
 
@@ -16,14 +16,12 @@ function spaceTile(
   at: { centre: readonly number[]; size: number },
   surface: Surface,
   tile: TileIndex,
-  where: Float32Array | undefined,
+  where: Float32Array | null,
 ): Float32Array {
   const out = new Float32Array(TILE_TEXELS);
   const mark = kernels().mark();
   try {
-    const { there, field } = where
-      ? spaceFieldOf(surface, tile, at.centre, at.size, where)
-      : spaceField(surface, tile, at.centre, at.size);
+    const { there, field } = spaceField(surface, tile, at.centre, at.size, where);
     if (there.length === 0) return out;
     const values = kernels().floats(field.n);
     SOURCES[made.type].fill(made, field, values);
@@ -52,7 +50,7 @@ export function madeTile(
   sheet: Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>,
   surface: Surface | null,
   tile: TileIndex,
-  asked?: Float32Array,
+  asked: Float32Array | null = null,
 ): Float32Array {
   const def = SOURCES[made.type];
   const where = def.where(made);

@@ -189,9 +189,7 @@ export function pictureTile(
     pictures.readColours(set, pixels, down, { table, steps, matrix }, out);
   }
   const cover = out.subarray(channels * TILE_TEXELS);
-  const asItIs = { table: null, steps: 0, by: PLAIN_STEP, lift: 32768 * PLAIN_STEP };
-  if (alpha && use.take !== 'alpha' && set.reads === 1) pictures.readValues(set, alpha, down, asItIs, cover);
-  else if (alpha && use.take !== 'alpha') layAlpha(pictures.pixelsOf(alpha), set, down, placement.hide, cover);
+  if (alpha && use.take !== 'alpha') layAlpha(alpha, set, down, placement.hide, cover);
   else cover.set(set.views().seen);
   if (later && kind !== 'normal')
     for (let c = 0; c < channels; c++)
@@ -208,7 +206,13 @@ function unweigh(values: Float32Array, alpha: Float32Array, shift: number): void
 }
 
 /** `strength`: how much comes from the patches where the picture as it is comes too; alpha is averaged as it is. */
-function layAlpha(codes: Int16Array, set: TapSet, down: number, strength: number, out: Float32Array): void {
+function layAlpha(alpha: Pixels, set: TapSet, down: number, strength: number, out: Float32Array): void {
+  const { pictures } = kernels();
+  if (set.reads === 1) {
+    const asItIs = { table: null, steps: 0, by: PLAIN_STEP, lift: 32768 * PLAIN_STEP };
+    return pictures.readValues(set, alpha, down, asItIs, out);
+  }
+  const codes = pictures.pixelsOf(alpha);
   const { texel, share, scale, at, weights } = set.views();
   const { count, reads } = set;
   const both = Math.hypot(strength, 1 - strength);

@@ -81,7 +81,7 @@ function solidField(surface: Surface, tile: TileIndex, centre: readonly number[]
   return { ...field, n: TILE_TEXELS, x, y, z, below: () => whole(field.below!()) };
 }
 
-export interface SpaceField {
+interface SpaceField {
   /** Texels of the tile that lie on the model. */
   there: Int32Array;
   /** Only those, and the last one again to make it a multiple of four. */
@@ -92,8 +92,18 @@ export interface SpaceField {
 let spaceFields: { key: string; of: SpaceField }[] = [];
 const KEPT_FIELDS = 4;
 
-/** Texels of a tile that lie on the model, in space. Valid until others have been asked for. */
-export function spaceField(surface: Surface, tile: TileIndex, centre: readonly number[], size: number): SpaceField {
+/**
+ * Texels of a tile that lie on the model, in space; of these, those where `where` is not 0. Valid until others have been asked for, with
+ * `where` until the arena's mark is released.
+ */
+export function spaceField(
+  surface: Surface,
+  tile: TileIndex,
+  centre: readonly number[],
+  size: number,
+  where: Float32Array | null = null,
+): SpaceField {
+  if (where) return spaceFieldOf(surface, tile, centre, size, where);
   const key = `${surface.stamp} ${tile} ${centre.join(' ')} ${size}`;
   const known = spaceFields.find((f) => f.key === key);
   if (known) return known.of;
@@ -102,8 +112,7 @@ export function spaceField(surface: Surface, tile: TileIndex, centre: readonly n
   return of;
 }
 
-/** The same for those of them where `where` is not 0. */
-export function spaceFieldOf(
+function spaceFieldOf(
   surface: Surface,
   tile: TileIndex,
   centre: readonly number[],
@@ -113,7 +122,7 @@ export function spaceFieldOf(
   const s = surface.tiles.get(tile);
   const there = s ? onModel(s, where) : new Int32Array(0);
   const n = (there.length + 3) & ~3;
-  const [x, y, z] = [0, 1, 2].map(() => new Float32Array(n));
+  const [x, y, z] = [0, 1, 2].map(() => (where ? kernels().floats(n) : new Float32Array(n)));
   if (there.length > 0) kernels().spaced(s!.position, there, centre, size, x, y, z);
   const below = () => {
     const out = kernels().floats(n);

@@ -21,11 +21,13 @@ export const EVERYWHERE = numberSignature(1);
 
 /**
  * Texels of a whole tile that are seen: where a number is not 0. What is made of the others counts for nothing, so it need not be made;
- * what is made has the same bits either way. `signature`: of those numbers.
+ * what is made has the same bits either way.
  */
 export interface Asked {
-  where: Float32Array;
+  /** Of the numbers. */
   signature: Signature;
+  /** null: all of the tile. Valid until the node has been carried out. */
+  where: () => Float32Array | null;
 }
 
 /** What signatures of nodes are made of: one moment of a sheet. */
@@ -71,10 +73,8 @@ export interface Node {
   readonly scopes: readonly { scope: Scope; around: number }[];
   /** What it takes from the tile beside its text; NOTHING: there is nothing here. */
   part(at: Moment, tile: TileIndex): Signature;
-  /** Values, then alpha, over a rectangle of a tile. Never asked where `absent`. */
+  /** Values, then alpha, over a rectangle of a tile; `asked`: where they are seen, for what saves by it. Never asked where `absent`. */
   evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>, asked?: Asked | null): State;
-  /** It saves work by what is asked. */
-  readonly sparing?: true;
   /** There is nothing to lay down here. Quick to ask. */
   absent?(at: At, tile: TileIndex): boolean;
   /** Stored texels that can be laid down as they are. */

@@ -92,7 +92,7 @@ export class Signatures implements Moment {
         let all = mixSignature(mask, tile);
         for (const near of this.around(tile, reachOf(op.passes))) {
           all = mixSignature(all, this.signature(scope, i, near));
-          if (op.aux) all = mixSignature(all, this.signature(op.aux, op.aux.ops.length, near));
+          if (op.aux) all = mixSignature(all, this.signatureOf(op.aux, near));
         }
         return all;
       }
@@ -103,7 +103,7 @@ export class Signatures implements Moment {
 
   /** NOTHING: it hides all of the tile. */
   protected maskPart({ painted, scope }: MaskUse, tile: TileIndex): Signature {
-    if (!painted) return this.signature(scope, scope.ops.length, tile);
+    if (!painted) return this.signatureOf(scope, tile);
     const stamp = this.stamp(painted.plane, tile);
     if (stamp !== NOTHING) return stamp;
     return maskGround(painted) === 0 ? NOTHING : UNPAINTED;

@@ -138,15 +138,15 @@ export function powered(data: usize, count: i32, black: f32, white: f32, from: f
   }
 }
 
-/** Bytes of a piece of a ramp: low, high, three colours, what they gain. */
+/** Bytes of a piece of a ramp: high, three colours, what they gain. */
 // @ts-ignore: decorator
-@inline const PIECE: usize = 64;
+@inline const PIECE: usize = 56;
 
 /** The piece of a value, from the first one on. */
 // @ts-ignore: decorator
 @inline
 function pieceOf(pieces: usize, v: f64): usize {
-  while (load<f64>(pieces, 8) < v) pieces += PIECE;
+  while (load<f64>(pieces) < v) pieces += PIECE;
   return pieces;
 }
 
@@ -161,11 +161,11 @@ export function alongRamp(out: usize, values: usize, count: i32, pieces: usize):
     for (let c: usize = 0; c < 3; c++) {
       const at = piece + (c << 3);
       const to = out + c * plane;
-      if (piece == last) put(to, f64x2.add(v128.load64_splat(at, 16), f64x2.mul(v128.load64_splat(at, 40), v)));
+      if (piece == last) put(to, f64x2.add(v128.load64_splat(at, 8), f64x2.mul(v128.load64_splat(at, 32), v)));
       else {
-        store<f32>(to, <f32>(load<f64>(at, 16) + load<f64>(at, 40) * f64x2.extract_lane(v, 0)));
+        store<f32>(to, <f32>(load<f64>(at, 8) + load<f64>(at, 32) * f64x2.extract_lane(v, 0)));
         const other = last + (c << 3);
-        store<f32>(to, <f32>(load<f64>(other, 16) + load<f64>(other, 40) * f64x2.extract_lane(v, 1)), 4);
+        store<f32>(to, <f32>(load<f64>(other, 8) + load<f64>(other, 32) * f64x2.extract_lane(v, 1)), 4);
       }
     }
   }

@@ -18,8 +18,8 @@ export function rules(k: RuleExports, arena: Arena): RuleKernels {
   return {
     spaced: (position, there, [cx, cy, cz], size, x, y, z) =>
       arena.withAll([x, y, z], ([ax, ay, az]) => {
-        const list = arena.inPlace(there) ?? arena.take(there.byteLength);
-        if (arena.inPlace(there) === null) arena.i32.set(there, list >> 2);
+        const list = arena.take(there.byteLength);
+        arena.i32.set(there, list >> 2);
         k.spaced(at(position), list, there.length, x.length, cx, cy, cz, size, ax, ay, az);
       }),
     pushed: (out, from, by, span) => arena.within(out, (to) => k.pushed(to, at(from), at(by), out.length, span)),
@@ -32,9 +32,9 @@ export function rules(k: RuleExports, arena: Arena): RuleKernels {
     alongRamp: (out, values, pieces) => {
       if (pieces.length > MOST_PIECES) throw new Error(`${pieces.length} pieces of a ramp are more than ${MOST_PIECES}`);
       arena.within(out, (to) => {
-        pieces.forEach(({ low, high, colour, gain }, n) =>
-          [low, high, ...colour, ...gain].forEach((v, i) => arena.put64(arena.weights + (n * 8 + i) * 8, v)),
-        );
+        pieces
+          .flatMap(({ high, colour, gain }) => [high, ...colour, ...gain])
+          .forEach((v, i) => arena.put64(arena.weights + i * 8, v));
         k.alongRamp(to, at(values), values.length, arena.weights);
       });
     },

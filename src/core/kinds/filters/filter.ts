@@ -90,19 +90,26 @@ export function throughTable(data: Float32Array, texels: number, kind: MapKind, 
 
 const byObject = new WeakMap<object, Float32Array>();
 const tables = new Map<string, Float32Array>();
+const MOST_TABLES = 32;
 /** The last few tables are kept: the same parameters are asked for tile after tile. */
+export function keptTable(key: string, make: () => Float32Array): Float32Array {
+  let table = tables.get(key);
+  if (!table) {
+    table = make();
+    if (tables.size >= MOST_TABLES) tables.delete(tables.keys().next().value!);
+    tables.set(key, table);
+  }
+  return table;
+}
+
 export function tableOf(parameters: object, curve: () => (v: number) => number): Float32Array {
   const known = byObject.get(parameters);
   if (known) return known;
-  const key = JSON.stringify(parameters);
-  let table = tables.get(key);
-  if (!table) {
+  const table = keptTable(JSON.stringify(parameters), () => {
     const of = curve();
     // The last point twice, for what lies on it.
-    table = Float32Array.from({ length: TABLE_STEPS + 2 }, (_, i) => Math.min(1, Math.max(0, of(Math.min(1, i / TABLE_STEPS)))));
-    if (tables.size >= 32) tables.delete(tables.keys().next().value!);
-    tables.set(key, table);
-  }
+    return Float32Array.from({ length: TABLE_STEPS + 2 }, (_, i) => Math.min(1, Math.max(0, of(Math.min(1, i / TABLE_STEPS)))));
+  });
   byObject.set(parameters, table);
   return table;
 }

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { unit } from '../fields';
 import { kernels } from '../../kernels';
 import { powersOf } from '../../../kernels/rules';
-import type { FilterDef } from './filter';
+import { keptTable, type FilterDef } from './filter';
 
 const schema = z.object({
   type: z.literal('levels'),
@@ -19,19 +19,6 @@ type Levels = z.infer<typeof schema>;
 /** Black above white turns the picture round, as crossing the handles suggests. */
 const spanOf = ({ black, white }: Pick<Levels, 'black' | 'white'>): number =>
   Math.abs(white - black) < 1 / 65535 ? 1 / 65535 : white - black;
-
-/** The last few: the same exponents are asked for tile after tile. */
-const known = new Map<number, Float32Array>();
-const MOST_KNOWN = 32;
-
-function powers(power: number): Float32Array {
-  let table = known.get(power);
-  if (!table) {
-    if (known.size >= MOST_KNOWN) known.delete(known.keys().next().value!);
-    known.set(power, (table = powersOf(power)));
-  }
-  return table;
-}
 
 export const levels: FilterDef<Levels> = {
   type: 'levels',
@@ -50,7 +37,15 @@ export const levels: FilterDef<Levels> = {
     if (count % 4 === 0) {
       const values = data.subarray(0, count);
       if (gamma === 1) kernels().stretched(values, black, span, outBlack, out);
-      else kernels().powered(values, black, span, outBlack, out, powers(power));
+      else
+        kernels().powered(
+          values,
+          black,
+          span,
+          outBlack,
+          out,
+          keptTable(`power ${power}`, () => powersOf(power)),
+        );
       return;
     }
     for (let i = 0; i < count; i++)

@@ -40,7 +40,7 @@ function piecesOf(stops: readonly { at: number; colour: readonly number[] }[]): 
     const span = to.at - from.at;
     const gain = three((c) => (span > 0 && span < Infinity ? (to.colour[c] - from.colour[c]) / span : 0));
     const colour = three((c) => (span < Infinity ? from.colour[c] - gain[c] * from.at : from.colour[c]));
-    return { low: from.at, high: to.at, colour, gain };
+    return { high: to.at, colour, gain };
   });
 }
 

@@ -5,7 +5,7 @@ import { kernels } from '../../kernels';
 import type { Rect } from '../../tile/mips';
 import { TILE, tileX, tileY, type TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
-import type { At, Node, Scope, Moment } from '../scope';
+import type { At, Moment, Node, Scope } from '../scope';
 import { mixSignature, type Signature } from '../signature';
 import { InnerNode } from './inner';
 import { sizeOf } from './shape';
@@ -89,15 +89,17 @@ export class BrokenNode extends InnerNode implements Node {
     const places = surface?.tiles.get(tile)?.position;
     const n = (count + 3) & ~3;
     const [x, y, z, out] = [0, 1, 2, 3].map(() => kernels().floats(n));
-    if (places) kernels().spaced(places, texel.subarray(0, count), [0, 0, 0], size, x, y, z);
-    for (let i = 0; i < n; i++) {
-      const t = texel[i < count ? i : count - 1];
+    if (places) {
+      kernels().spaced(places, texel.subarray(0, count), [0, 0, 0], size, x, y, z);
       // Off the islands of a tile anything will do.
-      if (!places) {
+      for (let i = 0; i < n; i++) if (!(x[i] + y[i] + z[i] > -Infinity)) x[i] = y[i] = z[i] = 0;
+    } else {
+      z.fill(0);
+      for (let i = 0; i < n; i++) {
+        const t = texel[i < count ? i : count - 1];
         x[i] = (tileX(tile) * TILE + (t % TILE) + 0.5) / sheet.width / size;
         y[i] = (tileY(tile) * TILE + Math.floor(t / TILE) + 0.5) / sheet.height / size;
-        z[i] = 0;
-      } else if (!(x[i] + y[i] + z[i] > -Infinity)) x[i] = y[i] = z[i] = 0;
+      }
     }
     const made: Made = { ...SOURCES.clouds.start, octaves: 4, seed: this.by.seed } as Made;
     SOURCES.clouds.fill(made, { n, x, y, z, flat: false, period: [0, 0], texel: 0.01, below: null }, out);

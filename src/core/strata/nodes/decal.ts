@@ -3,7 +3,7 @@ import { kernels } from '../../kernels';
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
-import type { At, Node, Scope, Moment } from '../scope';
+import type { At, Moment, Node, Scope } from '../scope';
 import { mixSignature } from '../signature';
 import type { PictureNode } from './picture';
 

@@ -7,7 +7,7 @@ import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import { isSpace, madeTile } from '../made';
 import type { State } from '../planes';
-import type { Asked, At, Node, Scope, Moment } from '../scope';
+import type { Asked, At, Moment, Node, Scope } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { TileValue } from '../tileCache';
 
@@ -22,7 +22,6 @@ export class MadeNode implements Node {
   readonly text: string;
   readonly planes = [];
   readonly scopes = [];
-  readonly sparing = true;
   private readonly placement: Placement;
   /** Of the values by themselves, whatever they become. */
   private readonly ruleKey: Signature;
@@ -42,15 +41,21 @@ export class MadeNode implements Node {
   }
 
   evaluate(at: At, tile: TileIndex, rect: Rect, { channels }: Pick<Scope, 'channels'>, asked?: Asked | null): State {
-    const whole = mixSignature(this.ruleKey, at.place(tile));
-    const some = asked && !at.known(whole) && isSpace(this.made, this.placement, at.surface) && isFew(asked.where) ? asked : null;
-    const key = some ? mixSignature(whole, some.signature) : whole;
-    const values = at.cached(key, () => this.tile(at, tile, some?.where));
-    return spreadOver(this.spread, at.cut(1, values, rect), rect.width * rect.height, channels);
+    return spreadOver(this.spread, at.cut(1, this.values(at, tile, asked), rect), rect.width * rect.height, channels);
   }
 
-  /** The values by themselves: all maps of a coat ask for the same. */
-  private tile({ sheet, surface }: At, tile: TileIndex, where?: Float32Array): TileValue {
+  /** The values by themselves: all maps of a coat ask for the same. Of the whole tile if they are at hand, else where they are seen. */
+  private values(at: At, tile: TileIndex, asked: Asked | null | undefined): TileValue {
+    const whole = mixSignature(this.ruleKey, at.place(tile));
+    const some = asked && mixSignature(whole, asked.signature);
+    const known = at.known(whole) ?? (some && at.known(some));
+    if (known) return known;
+    const where = asked && isSpace(this.made, this.placement, at.surface) ? asked.where() : null;
+    if (some && where && isFew(where)) return at.cached(some, () => this.tile(at, tile, where));
+    return at.cached(whole, () => this.tile(at, tile, null));
+  }
+
+  private tile({ sheet, surface }: At, tile: TileIndex, where: Float32Array | null): TileValue {
     const data = madeTile(this.made, this.placement, sheet, surface, tile, where);
     for (let i = 1; i < data.length; i++) if (data[i] !== data[0]) return { uniform: null, data };
     return { uniform: [data[0]], data: null };

@@ -2,7 +2,7 @@
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import { storedRect, toPlanes, type State } from '../planes';
-import type { At, Node, Scope, Moment } from '../scope';
+import type { At, Moment, Node, Scope } from '../scope';
 
 export class PaintNode implements Node {
   readonly text = 'paint';

@@ -9,7 +9,7 @@ import { kernels } from '../../kernels';
 import { liesTexelOnTexel, pictureData, pictureTexels, pictureTile } from '../picture';
 import type { State } from '../planes';
 import { decalShare } from '../projections';
-import type { At, Node, Scope, Moment } from '../scope';
+import type { At, Moment, Node, Scope } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { TileValue } from '../tileCache';
 

@@ -2,7 +2,7 @@
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
-import { NOTHING, type At, type Node, type Moment } from '../scope';
+import { NOTHING, type At, type Moment, type Node } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { Surface } from '../surface';
 import type { TileValue } from '../tileCache';

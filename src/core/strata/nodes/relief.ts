@@ -4,7 +4,7 @@ import { normalsFromField, type NormalKernel } from '../../tile/normal';
 import type { Rect } from '../../tile/mips';
 import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
-import type { At, Node, Scope, Moment } from '../scope';
+import type { At, Moment, Node, Scope } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { TileValue } from '../tileCache';
 import { gather } from '../window';
