@@ -3,6 +3,7 @@ import { basename } from 'node:path';
 import { inflateRawSync } from 'node:zlib';
 import { PieceFileError, readPieceFile, type PieceBundle } from '../src/core/piece/pieceFile';
 import { blobChannels, unfilterTile } from '../src/core/codec/tileBlob';
+import { settleMaterials } from '../src/core/document/settleMaterials';
 import { ModelError, type Model } from '../src/core/mesh/model';
 import { readModel } from '../src/core/mesh/readModel';
 import { lostTiles } from '../src/core/deliver/lost';
@@ -23,7 +24,13 @@ async function withModel(bundle: PieceBundle): Promise<LoadedPiece> {
   const model = modelGlb ? await forPeople(() => readModel(new Map([['model.glb', modelGlb]])), [ModelError]) : null;
   if (piece.model && !model?.uvs[piece.model.uvSet])
     throw new BadInput(`The model has no UV set ${piece.model.uvSet + 1}, which the document asks for: export the piece again.`);
-  return { ...bundle, model };
+  if (!model) return { ...bundle, model };
+  const settled = settleMaterials(
+    piece,
+    model.materials.map((m) => m.name),
+  );
+  for (const notice of settled.notices) if (!piece.notices.includes(notice)) process.stderr.write(`${notice}\n`);
+  return { ...bundle, piece: settled, model };
 }
 
 /** From the database at DATABASE_URL, or Brindle's own. */

@@ -1,6 +1,7 @@
 /** Run by the server: reads one piece file, stores it, prints {ok, id} or {ok, message}. */
 import { readFile } from 'node:fs/promises';
 import { PieceFileError, readPieceFileBy } from '../src/core/piece/pieceFile';
+import { settleMaterials } from '../src/core/document/settleMaterials';
 import { readModel } from '../src/core/mesh/readModel';
 import { ModelError } from '../src/core/mesh/model';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
@@ -20,7 +21,14 @@ async function run(path: string) {
     throw new PieceFileError(
       `The model has no UV set ${bundle.piece.model.uvSet + 1}, which the document asks for: export the piece again.`,
     );
-  const id = await insertPiece(sink.full ? bundle : ensureThumbnail(bundle, model), { blobs: sink.blobs });
+  const piece = model
+    ? settleMaterials(
+        bundle.piece,
+        model.materials.map((m) => m.name),
+      )
+    : bundle.piece;
+  const settled = { ...bundle, piece };
+  const id = await insertPiece(sink.full ? settled : ensureThumbnail(settled, model), { blobs: sink.blobs });
   return { ok: true, id };
 }
 

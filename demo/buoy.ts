@@ -11,6 +11,7 @@ import { writeGlb } from '../src/core/mesh/writeGlb';
 import type { PieceBundle } from '../src/core/piece/pieceFile';
 import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
 import { TileStore } from '../src/core/tile/tiles';
+import { onMaterial } from '../src/core/piece/create';
 import { AT, BUOY_TEXELS, buoyModel, type Rect } from './buoyModel';
 
 /** From dark to light within each hue. */
@@ -229,7 +230,7 @@ export async function buoyBundle(): Promise<PieceBundle> {
   const model = await readModel(new Map([['buoy.glb', modelGlb]]));
   const store = new TileStore();
   const sheet = newSheet('buoy-sheet', 'Buoy', BUOY_TEXELS, BUOY_TEXELS, {
-    materialIndex: 0,
+    ...onMaterial(model, 0),
     maps: ['base-colour', 'roughness', 'metallic'],
   });
   const layers = [

@@ -17,6 +17,7 @@ import { placementSchema, type Placement } from '../src/core/kinds/placement';
 import type { Made } from '../src/core/kinds/sources';
 import { fractal3, smoothstep } from './noise';
 import { seededRandom } from '../src/core/testing/models';
+import { onMaterial } from '../src/core/piece/create';
 import { paintSurface, type SurfaceTexel } from './paint';
 import { bakeOnto, type TwinFile } from './bakes';
 import { rackBrush } from './rackBrush';
@@ -395,9 +396,12 @@ export async function lanternBundle(size = 2048): Promise<PieceBundle & { twins:
   // Read back, so that face numbers are those everyone else will see.
   const model = await readModel(new Map([['lantern.glb', modelGlb]]));
   const store = new TileStore();
-  const metal = newSheet('lantern-metal', 'Metalwork', size, size, { materialIndex: 0, heightSpan: 0.008 });
+  const metal = newSheet('lantern-metal', 'Metalwork', size, size, {
+    ...onMaterial(model, 0),
+    heightSpan: 0.008,
+  });
   const glass = newSheet('lantern-glass', 'Glass', size / 2, size / 2, {
-    materialIndex: 1,
+    ...onMaterial(model, 1),
     heightSpan: 0.004,
     preview: { alpha: 0.28, doubleSided: true },
   });

@@ -20,6 +20,7 @@ import { rackBrush } from './rackBrush';
 import { twinFile } from './twins';
 import { coat, levels, made, mask, masked, rule, step } from './rules';
 import { placementSchema } from '../src/core/kinds/placement';
+import { onMaterial } from '../src/core/piece/create';
 import { unit, type Point } from './meshScript';
 import {
   belly,
@@ -415,7 +416,7 @@ export async function tortoiseBundle(size = 2048): Promise<PieceBundle & { twins
   const modelGlb = await writeGlb(tortoiseModel());
   const model = await readModel(new Map([['tortoise.glb', modelGlb]]));
   const store = new TileStore();
-  const sheet = newSheet(SHEET, 'Tortoise', size, size, { materialIndex: 0, heightSpan: 0.006 });
+  const sheet = newSheet(SHEET, 'Tortoise', size, size, { ...onMaterial(model, 0), heightSpan: 0.006 });
   const parts = (id: string, name: string, ...names: string[]) => mask(id, name, [step(`${id}-1`, { type: 'parts', names })]);
   sheet.masks = [
     parts('tt-is-hide', 'Hide', 'Hide'),

@@ -1,10 +1,12 @@
-/** Brings the tables of a house up to date: its own, and those of the queue of jobs. */
+/** Brings a house up to date: its own tables, those of the queue of jobs, and documents that need more than themselves for it. */
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import { runMigrations } from 'graphile-worker';
 import { database, pool } from './db';
 import { SILENT } from './queue';
+import { settleHouse } from './settling';
 
 export async function migrateDatabase(): Promise<void> {
   await migrate(database(), { migrationsFolder: 'drizzle' });
   await runMigrations({ pgPool: pool(), logger: SILENT });
+  await settleHouse();
 }

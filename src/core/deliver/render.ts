@@ -192,7 +192,8 @@ export async function renderGlb(context: RenderContext, options: DispatchOptions
       ormPng: encodePng(renderOutput(context, sheet, 'orm', settings)),
       normalPng: encodePng(renderOutput(context, sheet, 'normal', settings)),
       uvSet: piece.model?.uvSet ?? 0,
-      name: sheet.name,
+      // A model's materials keep their own names, however their sheets are called.
+      ...(context.model ? {} : { name: sheet.name }),
       wrapU: context.model ? true : sheet.wrapU,
       wrapV: context.model ? true : sheet.wrapV,
     };

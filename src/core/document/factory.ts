@@ -74,6 +74,7 @@ export function newSheet(id: string, name: string, width: number, height: number
     wrapU: false,
     wrapV: false,
     materialIndex: null,
+    materialName: null,
     maps: [...START_MAPS],
     ownMaps: [],
     heightSpan: 0.016,
@@ -103,6 +104,7 @@ export function newPiece(id: string, name: string, kind: Piece['kind'], sheets: 
     hiddenFaces: [],
     pins: [],
     stencils: [],
+    notices: [],
     planeRepeats: 2,
     ...over,
   };

@@ -16,13 +16,16 @@ import type { Asking } from '../kinds/steps/step';
 export const LIMITS = {
   minSize: 16,
   maxSize: 8192,
-  maxSheets: 32,
+  maxSheets: 256,
   maxLayers: 10_000,
   maxDepth: 32,
   maxMasks: 1000,
   maxMaps: 24,
   maxNameLength: 120,
+  /** Names of a model's materials are longer than that of anything here: they are kept as they are, up to this. */
+  maxMaterialName: 1024,
   maxNote: 2000,
+  maxNotices: 8,
   maxPalette: 256,
   maxPalettes: 64,
   maxPins: 100,

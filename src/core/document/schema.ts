@@ -28,7 +28,7 @@ import { findCycle, strayLayer } from './tree';
 
 export * from './layer';
 
-export const DOCUMENT_VERSION = 6;
+export const DOCUMENT_VERSION = 7;
 
 const dimension = z
   .number()
@@ -47,6 +47,8 @@ export const sheetSchema = z.object({
   wrapV: z.boolean(),
   /** Material slot of the model that this sheet covers; null on a canvas. */
   materialIndex: z.number().int().min(0).nullable(),
+  /** Name of that material in the model; null: not known, as in documents before version 7 (settleMaterials.ts). */
+  materialName: z.string().max(LIMITS.maxMaterialName).nullable().default(null),
   maps: z.array(mapId).min(1).max(LIMITS.maxMaps),
   /** Names of the sheet's own grayscale masks among `maps`. */
   ownMaps: z
@@ -106,6 +108,8 @@ export const pieceSchema = z
       .array(keptStencilSchema)
       .max(LIMITS.maxStencils, `a piece keeps up to ${LIMITS.maxStencils} stencils`)
       .default([]),
+    /** What was changed in this piece without the artist's doing: sentences, until they have been read. */
+    notices: z.array(z.string().max(LIMITS.maxNote)).max(LIMITS.maxNotices).default([]),
     /** How often a canvas repeats on the preview plane. */
     planeRepeats: z.number().int().min(1).max(16),
   })
@@ -171,6 +175,8 @@ const migrations: Record<number, (old: Raw) => Raw> = {
   4: (old) => ({ ...old, version: 5 }),
   // What is new in version 6 (bakes, steps of the model's shape) has defaults in the schema.
   5: (old) => ({ ...old, version: 6 }),
+  // Sheets name their material from version 7 on. What is stored with its model is settled where both are at hand.
+  6: (old) => ({ ...old, version: 7 }),
 };
 
 /** In every mask of a raw document. */

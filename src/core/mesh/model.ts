@@ -94,8 +94,10 @@ export const MODEL_LIMITS = {
   maxVertices: 5_000_000,
   maxParts: 4096,
   maxNodes: 20_000,
-  maxMaterials: 32,
+  maxMaterials: 256,
   maxUvSets: 8,
+  /** Of a part or a material; longer ones are cut. */
+  maxNameLength: 1024,
   maxFileBytes: 512 * 1024 * 1024,
 } as const;
 

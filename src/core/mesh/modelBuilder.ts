@@ -1,4 +1,5 @@
 /** Gathers parts into one `Model`, with the checks that hold for every file format. */
+import { soundText } from '../text';
 import { computeNormals, MODEL_LIMITS, ModelError, normalise, type Model, type ModelMaterial } from './model';
 
 export interface Triangles {
@@ -65,7 +66,8 @@ export class ModelBuilder {
   ) {}
 
   /** Adds a part; names are made unique so that each can be hidden by name. */
-  addPart(name: string): number {
+  addPart(given: string): number {
+    const name = soundText(given).slice(0, MODEL_LIMITS.maxNameLength).toWellFormed() || 'Part';
     if (this.parts.length >= MODEL_LIMITS.maxParts)
       throw new ModelError(`The model has more than ${MODEL_LIMITS.maxParts} parts: join some of them.`);
     let unique = name;
@@ -143,7 +145,7 @@ export class ModelBuilder {
     for (let f = 0; f < faceMaterial.length; f++) faceMaterial[f] = renumber.get(faceMaterial[f])!;
     const materials = used.map((old, n) => ({
       ...this.materials[old],
-      name: this.materials[old].name || `Material ${n + 1}`,
+      name: soundText(this.materials[old].name).slice(0, MODEL_LIMITS.maxNameLength).toWellFormed() || `Material ${n + 1}`,
     }));
     return {
       positions,

@@ -31,17 +31,15 @@ export async function writeGlb(model: Model, pictures: (MaterialPictures | null)
   const document = new Document();
   document.getRoot().getAsset().generator = 'Brindle';
   const buffer = document.createBuffer();
-  const made = new Map<string, Material>();
-  /** `bare`: for what has no UVs for the pictures. */
+  // All materials first, in the model's order: sheets know theirs by its number (test: materials.test.ts).
+  const made = model.materials.map((_, m) => makeMaterial(document, model, m, pictures[m] ?? null));
+  const withoutPictures = new Map<number, Material>();
+  /** `bare`: for faces without UVs for the pictures. Such twins of a material come after all others. */
   const materialOf = (m: number, bare: boolean): Material | null => {
-    if (!model.materials[m]) return null;
-    const given = bare ? null : (pictures[m] ?? null);
-    const key = `${m} ${given !== null}`;
-    const known = made.get(key);
-    if (known) return known;
-    const material = makeMaterial(document, model, m, given);
-    made.set(key, material);
-    return material;
+    if (!bare || !pictures[m]) return made[m] ?? null;
+    const twin = withoutPictures.get(m) ?? makeMaterial(document, model, m, null);
+    withoutPictures.set(m, twin);
+    return twin;
   };
   const tangents = new Map<number, Float32Array>();
   const tangentsFor = (set: number): Float32Array => {

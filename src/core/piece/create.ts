@@ -1,9 +1,10 @@
 /** Making a new piece from a model or for a canvas. Ids come from the caller's `newId`. */
 import { linearToSrgb } from '../colour/transfer';
 import { MAP_IDS, MAPS, storedChannels } from '../kinds/maps';
-import { freeName, newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
+import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { LIMITS, nameSchema, type Layer, type Piece, type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
+import { sheetNames } from '../document/settleMaterials';
 import type { Model, ModelMaterial } from '../mesh/model';
 import { modelPictures, type DecodePicture } from './modelPictures';
 import type { OnSheet } from './throughUvs';
@@ -57,6 +58,12 @@ export function createCanvasPiece(options: CanvasOptions): { piece: Piece; store
   return { piece: newPiece(options.newId(), name, 'canvas', [sheet]), store: new TileStore() };
 }
 
+/** What ties a sheet to a material of its model. */
+export const onMaterial = (model: Pick<Model, 'materials'>, m: number): Pick<Sheet, 'materialIndex' | 'materialName'> => ({
+  materialIndex: m,
+  materialName: model.materials[m].name,
+});
+
 /** One sheet per material. The model's own colours become the first coat, its pictures the first painted layer. */
 export async function createModelPiece(
   model: Model,
@@ -67,12 +74,10 @@ export async function createModelPiece(
   const store = new TileStore();
   const notes: string[] = [];
   const sheets: Sheet[] = [];
-  const taken: string[] = [];
+  const names = sheetNames(model.materials.map((m) => m.name));
   for (const [m, material] of model.materials.entries()) {
-    const sheetName = freeName(cleanName(material.name), taken);
-    taken.push(sheetName);
-    const sheet = newSheet(options.newId(), sheetName, options.size, options.size, {
-      materialIndex: m,
+    const sheet = newSheet(options.newId(), names[m], options.size, options.size, {
+      ...onMaterial(model, m),
       preview: {
         alpha: material.seeThrough ? Math.min(1, Math.max(0.05, material.baseColourLinear[3])) : 1,
         doubleSided: material.doubleSided,
@@ -88,15 +93,6 @@ export async function createModelPiece(
   }
   const piece = newPiece(options.newId(), name, 'model', sheets, { model: { blob: options.modelBlob, uvSet: options.uvSet } });
   return { piece, store, notes };
-}
-
-/** Names from files may hold anything; what a name cannot hold becomes a dash. */
-export function cleanName(name: string): string {
-  const cleaned = name
-    .replace(/[/\\\u0000-\u001f]+/g, '-')
-    .trim()
-    .slice(0, LIMITS.maxNameLength);
-  return cleaned || 'Surface';
 }
 
 /** By itself, without a picture. */

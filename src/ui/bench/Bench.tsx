@@ -16,6 +16,7 @@ import { PenSheet } from './hand/PenSheet';
 import { watchHeldKeys } from './pointer/heldKeys';
 import { JobBar } from './JobBar';
 import type { LastLook } from '@/core/piece/look';
+import { Notices } from './Notices';
 import { Panes } from './Panes';
 import { offerSet } from './pictureSet';
 import { PictureSetDialog } from './PictureSetDialog';
@@ -94,6 +95,7 @@ export function Bench({ pieceId, look }: { pieceId: string; look: LastLook | nul
       }}
     >
       <TopBar onSearch={() => setSearching(true)} />
+      <Notices />
       <div className="flex min-h-0 flex-1">
         <Strata />
         <main className="flex min-w-0 flex-1 flex-col">

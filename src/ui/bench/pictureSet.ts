@@ -4,6 +4,7 @@ import type { Bitmap } from '@/core/tile/bitmap';
 import { batch, setLayerEdit, type Edit } from '@/core/document/edits';
 import { freeName, newCoatLayer, newMask } from '@/core/document/factory';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
+import { cleanName } from '@/core/document/names';
 import { guessMaps, setName } from '@/core/document/pictureNames';
 import { stepSchema, type Layer, type Mask, type Sheet, type Step } from '@/core/document/schema';
 import { indexOfPlace } from '@/core/document/tree';
@@ -79,8 +80,6 @@ export async function readFile(file: File, as: 'colour' | 'data'): Promise<Bitma
   return picture;
 }
 
-const cleanName = (name: string) => name.replace(/[/\\\u0000-\u001f]+/g, '-').slice(0, 120) || 'Picture';
-
 /** Reads each file once for each way it is used (colour, data), and gives them ids. Null if one could not be read. */
 async function readAll(rows: readonly SetRow[]): Promise<Map<SetRow, NewPicture> | null> {
   const known = new Map<string, NewPicture>();
@@ -92,7 +91,12 @@ async function readAll(rows: readonly SetRow[]): Promise<Map<SetRow, NewPicture>
     if (!picture) {
       const read = await readFile(row.file, as);
       if (!read) return null;
-      picture = { id: newId(), name: cleanName(row.file.name), encoding: as === 'colour' ? 'srgb' : 'linear', picture: read };
+      picture = {
+        id: newId(),
+        name: cleanName(row.file.name, 'Picture'),
+        encoding: as === 'colour' ? 'srgb' : 'linear',
+        picture: read,
+      };
       known.set(key, picture);
     }
     out.set(row, picture);
@@ -172,7 +176,7 @@ export async function layChannel(file: File, take: Grey): Promise<boolean> {
     return false;
   }
   const sheet = currentSheet();
-  const fresh: NewPicture = { id: newId(), name: cleanName(file.name), encoding: 'linear', picture };
+  const fresh: NewPicture = { id: newId(), name: cleanName(file.name, 'Picture'), encoding: 'linear', picture };
   const name = freeName(
     setName([file.name]).slice(0, 100),
     sheet.layers.map((l) => l.name),
@@ -197,7 +201,7 @@ export async function addPictureStep(mask: Mask, file: File): Promise<void> {
   const picture = await readFile(file, 'data');
   if (!picture) return;
   const sheet = currentSheet();
-  const fresh: NewPicture = { id: newId(), name: cleanName(file.name), encoding: 'linear', picture };
+  const fresh: NewPicture = { id: newId(), name: cleanName(file.name, 'Picture'), encoding: 'linear', picture };
   const step: Step = stepSchema.parse({
     id: newId(),
     blend: mask.steps.length ? 'multiply' : 'normal',
