@@ -53,6 +53,8 @@ const context: ToolContext = {
   visible: () => ({ uniform: [0], data: null }),
   stored: () => null,
   picture: () => null,
+  layerId: 'l',
+  meant: () => null,
 };
 
 /** Dabs in batches, each batch laid onto 16-bit tiles: a stroke without its pointer. */

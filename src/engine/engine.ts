@@ -2,6 +2,10 @@
  * The engine: one open piece, its pixels, its strokes. Runs in a worker of the page, and in Node for tests; it speaks
  * only through `post`, `remote` and `journal`. What is kept, and how, is the custody's matter (custody.ts).
  */
+import { BLEND_LABELS } from '../core/colour/blend';
+import { reachOfBlend } from '../core/colour/unblend';
+import type { Stroke } from '../core/hand/stroke';
+import { mapInfo } from '../core/kinds/maps';
 import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document/edits';
 import { parsePiece, pictureOf, type Piece } from '../core/document/schema';
 import { TRIED_ID } from '../core/document/bake';
@@ -556,6 +560,16 @@ export class Engine implements Custodian, Doer {
           : fence
             ? 'The fence lets nothing through there: paint where there is no hatch, or switch the fence off.'
             : 'What lies there is hidden: show it to paint on it.',
+    );
+  }
+
+  unreached({ sheet, layer }: StrokeRecord, { map, blend }: NonNullable<Stroke['unreached']>): void {
+    const name = this.piece.sheets.find((s) => s.id === sheet)?.layers.find((l) => l.id === layer)?.name ?? 'The layer';
+    const { label } = mapInfo(map);
+    if (blend === 'normal' || blend === 'through')
+      return this.say(`“${name}” is too faint for this on ${label}: raise its opacity, or paint on another layer.`);
+    this.say(
+      `“${name}” joins by ${BLEND_LABELS[blend]} on ${label}, which ${reachOfBlend(blend)}: it is as near as that gets. A layer in Normal does all of it.`,
     );
   }
 

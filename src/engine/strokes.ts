@@ -23,6 +23,8 @@ export interface Painted {
   strokeDone(id: string, record: StrokeRecord, changes: TileChange[]): void;
   /** What limits the stroke left nothing of it. */
   fencedOut(record: StrokeRecord): void;
+  /** What was meant could not be shown. */
+  unreached(record: StrokeRecord, where: NonNullable<Stroke['unreached']>): void;
 }
 
 interface Running {
@@ -105,6 +107,8 @@ export class Strokes {
     this.running = null;
     this.engine.drawing.pump();
     if (running.run.fencedOut) this.engine.fencedOut(running.record);
+    const { unreached } = running.run;
+    if (unreached) this.engine.unreached(running.record, unreached);
     const changes = running.run.changes();
     this.engine.strokeDone(running.id, running.record, changes);
     return changes.length > 0;

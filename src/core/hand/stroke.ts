@@ -3,7 +3,8 @@
  * painted tiles. An area (areas/) gives its coverage when the pen is up. While it runs, the tiles in the store are the stroke's working copies; `end` hands out the changes,
  * `cancel` puts everything back.
  */
-import { storedChannels, type PlaneMap } from '../kinds/maps';
+import type { BlendId } from '../colour/blend';
+import { storedChannels, type MapId, type PlaneMap } from '../kinds/maps';
 import { planeKey } from '../document/planes';
 import {
   newTexels,
@@ -26,6 +27,7 @@ import { AREAS, type Area } from './areas';
 import { Coverage, type CoverageTile } from './coverage';
 import { Laying } from './laying';
 import { Limits } from './limits';
+import { Meant } from './meant';
 import { wholeTexels } from './dither';
 import { mirrored } from './mirrored';
 import { OnlyPalette } from './onlyPalette';
@@ -50,6 +52,9 @@ interface WorkTile {
   before: TileVersion | null;
   after: Uint16Array;
 }
+
+/** Of a stroke's texels so many may be off before it is said. */
+const MISSED_SHARE = 0.1;
 
 export class Stroke {
   private coverage: Coverage;
@@ -86,11 +91,13 @@ export class Stroke {
       settings: this.settings,
       maps: this.writes.map(([map]) => map),
       sheet: context.sheet,
+      layerId: context.layerId,
       surface: context.surface,
       beside: new Beside(context),
       source: brush.source ?? null,
       pattern: () => pictureFor(given, context.pictures),
       visible: (of, map, tile) => this.visible.tile(of, map, tile),
+      meant: (map) => this.meantOf(map),
       picture: (id) => {
         const found = context.picture?.(id) ?? context.sheet.pictures.find((p) => p.id === id);
         const plane = planeKey(id, 'picture');
@@ -103,6 +110,25 @@ export class Stroke {
     const laid: Brush = tool.dab && coversSeen(brush) ? { ...brush, reach: 'connected' } : brush;
     this.laying = new Laying(context, laid, this.coverage, tool.dab ? (imprint, dab) => tool.dab!(imprint, dab) : null);
     this.walk = new Walk(context, laid, (place, drive) => this.laying.step(place, drive));
+  }
+
+  private meant = new Map<MapId, Meant | null>();
+
+  private meantOf(map: MapId): Meant | null {
+    let meant = this.meant.get(map);
+    if (meant === undefined) {
+      const { sheet, layerId } = this.context;
+      meant = Meant.of(sheet, layerId, map, (scope, tile) => this.visible.evaluate(scope, tile));
+      this.meant.set(map, meant);
+    }
+    return meant;
+  }
+
+  /** A map on which what was meant cannot be shown, and how the layer joins there; null: it was shown, or nearly all of it. */
+  get unreached(): { map: MapId; blend: BlendId | 'through' } | null {
+    for (const [map, meant] of this.meant)
+      if (meant && meant.missed > meant.laid * MISSED_SHARE) return { map, blend: meant.blend };
+    return null;
   }
 
   get dabCount(): number {

@@ -2,7 +2,7 @@
 import type { Sheet } from '../document/schema';
 import { mapGround, type MapId } from '../kinds/maps';
 import { Evaluator } from '../strata/evaluator';
-import { programBelow, programOf, programOfLayers } from '../strata/program';
+import { programBelow, programOf, programOfLayers, programThrough } from '../strata/program';
 import type { Scope } from '../strata/scope';
 import { TileCache, type TileValue } from '../strata/tileCache';
 import type { TileIndex, TileStore } from '../tile/tiles';
@@ -22,14 +22,30 @@ export class VisibleTiles {
   ) {}
 
   tile(of: Visible, map: MapId, tile: TileIndex): TileValue {
+    return this.evaluate(this.scope(of, map), tile);
+  }
+
+  evaluate(scope: Scope, tile: TileIndex): TileValue {
     const { sheet } = this;
     this.evaluator ??= new Evaluator({ sheet, store: this.store(), cache: new TileCache(CACHE_BYTES) });
-    return this.evaluator.tile(this.scope(of, map), tile);
+    return this.evaluator.tile(scope, tile);
+  }
+
+  private through = new Map<MapId, Scope>();
+
+  /** Compiled once: it is of a sheet of its own, without what lies above. */
+  private scopeThrough(map: MapId): Scope {
+    const { sheet, layerId } = this;
+    const layer = sheet.layers.find((l) => l.id === layerId);
+    const known = this.through.get(map) ?? (layer ? programThrough(sheet, map, layer) : programOf(sheet, map));
+    this.through.set(map, known);
+    return known;
   }
 
   private scope(of: Visible, map: MapId): Scope {
     const { sheet, layerId } = this;
     if (of === 'all') return programOf(sheet, map);
+    if (of === 'through') return this.scopeThrough(map);
     if (of.startsWith('layer:')) return programOfLayers(sheet, map, [of.slice('layer:'.length)]);
     const layer = sheet.layers.find((l) => l.id === layerId);
     if (of === 'layer') return programOfLayers(sheet, map, layer ? [layer.id] : []);

@@ -25,6 +25,7 @@ import { RegionNode } from './nodes/region';
 import { ShapeNode } from './nodes/shape';
 import { ValueNode } from './nodes/value';
 import type { MaskUse, Node, Op, Scope } from './scope';
+import type { Standing } from './standing';
 import { textSignature } from './signature';
 
 /** The blend mode that a layer really uses on a map: height adds up and normals turn, unless the cell says otherwise. */
@@ -279,6 +280,31 @@ class Compiler implements LayerBuild {
     LAYER_OPS[layer.kind](this, { ops, layer, map, opacity, mask, blend, weights, key });
   }
 
+  /** The groups around a layer, from the outermost in, and the layer itself. null: one of them is not seen on this map. */
+  standing(map: MapId, layer: Layer): Standing[] | null {
+    const out: Standing[] = [];
+    let before: Layer[] = [];
+    let ground: readonly number[] | null = mapGround(map);
+    const path = [...ancestors(this.sheet.layers, layer.id).toReversed(), layer];
+    for (const at of path) {
+      const siblings = this.members.get(at.parent) ?? [];
+      before = [...before, ...siblings.slice(0, siblings.indexOf(at))];
+      const cell = at.cells[map];
+      const opacity = at.opacity * (cell?.opacity ?? 1);
+      if (!at.visible || !cell?.on || opacity === 0) return null;
+      const mask = this.maskOf(at);
+      const through = at !== layer && at.passThrough;
+      if (!through || opacity < 1 || mask) {
+        const ops: Op[] = [];
+        for (const below of before) this.layer(ops, below, map, {});
+        const below = this.finish(mapKind(map), ground, ops);
+        out.push({ blend: through ? 'through' : effectiveBlend(at, map), opacity, mask, below });
+      }
+      if (!through) [before, ground] = [[], null];
+    }
+    return out;
+  }
+
   membersOf(groupId: string): Layer[] {
     return this.members.get(groupId) ?? [];
   }
@@ -345,6 +371,19 @@ const OFF_ISLANDS = [0.12, 0.12, 0.12];
 
 /** What a map shows below a layer; null if the sheet does not carry it. */
 export const programBelow = (sheet: Sheet, map: MapId, layer: Layer): Scope | null => new Compiler(sheet).below(map, layer);
+
+/** What a map shows up to a layer: without all that lies above it. */
+export function programThrough(sheet: Sheet, map: MapId, layer: Layer): Scope {
+  const { layers } = sheet;
+  const at = layers.findIndex((l) => l.id === layer.id);
+  const around = new Set(ancestors(layers, layer.id).map((g) => g.id));
+  const shown = layers.map((l, n) => (n > at && !around.has(l.id) ? { ...l, visible: false } : l));
+  return programOf({ ...sheet, layers: shown }, map);
+}
+
+/** How a layer stands in the stack of a map (standing.ts); null where it is not seen on it. */
+export const standingOf = (sheet: Sheet, map: MapId, layer: Layer): Standing[] | null =>
+  sheet.maps.includes(map) ? new Compiler(sheet).standing(map, layer) : null;
 
 /** A mask by itself as the layer that it is on uses it; null if it is not there. */
 export function programOfMask(sheet: Sheet, maskId: string, layerId: string | null): MaskUse | null {

@@ -76,7 +76,7 @@ function softening(
       const all = whole && soft.all(looked, patch.tile, tile.values, patch.coverage, tile.done, patch);
       soft.inTile(patch.tile);
       if (!all) takeReached(patch, tile, (i, o) => make(looked, patch.tile, i, tile.values, o));
-      layTaken(patch, tile, looks(context.settings, patch.map));
+      layTaken(context, patch, tile, looks(context.settings, patch.map));
     },
   };
 }

@@ -33,7 +33,7 @@ export const clone: ToolDef = {
       dab: (imprint, dab) => taking.dab(imprint, dab),
       flush: (patch) => {
         const own = taking.maps.get(patch.map);
-        if (own) layTaken(patch, own.taken.tile(patch.tile), liesOver(context, patch.map));
+        if (own) layTaken(context, patch, own.taken.tile(patch.tile), liesOver(context, patch.map));
       },
     };
   },

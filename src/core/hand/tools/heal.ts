@@ -50,7 +50,7 @@ export const heal: ToolDef = {
       },
       flush: (patch) => {
         const own = taking?.maps.get(patch.map);
-        if (own) layTaken(patch, own.taken.tile(patch.tile), over(patch.map));
+        if (own) layTaken(context, patch, own.taken.tile(patch.tile), over(patch.map));
       },
       end: (touched) => {
         if (!taking) return false;

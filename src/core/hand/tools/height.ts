@@ -4,11 +4,12 @@
  */
 import { mapInfo, type MapId, type PlaneMap } from '../../kinds/maps';
 import { percent } from '../../kinds/control';
+import { maskOfStep } from '../../document/schema';
 import { TILE } from '../../tile/tiles';
 import { sheetPlace } from '../place';
 import type { Looked } from '../looked';
 import { Soft } from './soft';
-import { lookAt, looks, OF } from './taking';
+import { lookAt, looks, OF, writeTexel } from './taking';
 import type { Dab, Patch, ToolContext, ToolDef, ToolStroke } from './tool';
 
 const SOFT_REACH = 6;
@@ -41,7 +42,8 @@ export const height: ToolDef = {
     const soft = new Soft(context.beside, SOFT_REACH);
     return {
       dab: (_, dab) => {
-        if (start.size === 0) for (const [map, looked] of maps) start.set(map, heightAt(context, looked, dab));
+        if (start.size === 0)
+          for (const [map, looked] of maps) start.set(map, heightAt(context, looked, dab, levelOf(context, map)));
       },
       flush: (patch) => shape(patch, context, maps.get(patch.map)!, soft, start.get(patch.map) ?? LEVEL),
     } satisfies ToolStroke;
@@ -51,38 +53,57 @@ export const height: ToolDef = {
 const LEVEL = 0.5;
 const read = new Float32Array(4);
 
-/** The height under a dab; level where there is none. */
-function heightAt({ surface }: ToolContext, looked: Looked, { at }: Dab): number {
+/** The height under a dab. */
+function heightAt({ surface }: ToolContext, looked: Looked, { at }: Dab, level: number): number {
   const place = at.pane === 'flat' ? at : sheetPlace(at.hit, surface!.map);
   looked.sample(place.x, place.y, read);
-  return read[1] > 0 ? read[0] / read[1] : LEVEL;
+  return level * (1 - read[1]) + read[0];
 }
 
-function shape(patch: Patch, { settings }: ToolContext, looked: Looked, soft: Soft, start: number): void {
+function shape(patch: Patch, context: ToolContext, looked: Looked, soft: Soft, start: number): void {
   const { tile, coverage, before, after, amount, x0, y0, x1, y1, map } = patch;
-  const over = looks(settings, map);
+  const { settings } = context;
+  const meant = looks(settings, map) ? context.meant(map) : null;
+  meant?.inTile(tile);
   const strength = Number(settings.strength);
   const seen = looked.tile(tile);
+  const level = levelOf(context, map);
   for (let y = y0; y < y1; y++)
     for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
       const as = coverage[i] * amount;
       if (as <= 0) continue;
       const o = i * 2;
-      const alpha = seen === null ? 0 : seen[o + 1];
-      const h = alpha > 0 ? seen![o] / alpha : LEVEL;
-      let to = h;
-      if (settings.way === 'raise') to = h + strength * as;
-      else if (settings.way === 'sink') to = h - strength * as;
-      else if (settings.way === 'level') to = h + (start - h) * as * strength;
+      const there = seen === null ? 0 : seen[o + 1];
+      // Own paint counts by its cover: half of it is half as high.
+      const h = seen === null ? level : level * (1 - there) + seen[o];
+      let by = 0;
+      if (settings.way === 'raise') by = strength * as;
+      else if (settings.way === 'sink') by = -strength * as;
+      else if (settings.way === 'level') by = (start - h) * as * strength;
       else {
         soft.at(looked, tile, i, read, 0);
-        if (read[1] > 0) to = h + (read[0] / read[1] - h) * as * strength;
+        by = (level * (1 - read[1]) + read[0] - h) * as * strength;
       }
       const ab = before === null ? 0 : before[o + 1] / 65535;
-      // Over what is seen the layer holds the whole height: where little changes it is the height that was there. Own paint
-      // gets as much of it as the stroke gives.
-      const ao = over ? 1 : Math.max(ab, as);
-      after[o] = Math.min(1, Math.max(0, to)) * 65535 + 0.5;
+      if (meant) {
+        paint[0] = before === null ? 0 : before[o] / 65535;
+        meant.at(i, paint, ab, now);
+        if (meant.hidden) continue;
+        now[0] += by;
+        writeTexel(after, o, meant.lay(now, as + ab * (1 - as), paint), paint, 1);
+        continue;
+      }
+      // The cover that the value counts by: it is in `by` already, so that what is raised is coverage times strength, once.
+      const ao = Math.max(ab, as);
+      after[o] = Math.min(1, Math.max(0, level + (h + by - level) / ao)) * 65535 + 0.5;
       after[o + 1] = ao * 65535 + 0.5;
     }
+}
+
+const paint = [0];
+const now = [0];
+
+/** What counts as nothing: level height, or the ground of a mask. */
+function levelOf({ sheet, layerId }: ToolContext, map: PlaneMap): number {
+  return map === 'mask' ? (maskOfStep(sheet, layerId)?.ground ?? 0) : LEVEL;
 }

@@ -46,7 +46,7 @@ function smearing(context: ToolContext): ToolStroke {
     },
     flush: (patch) => {
       const worked = looked.get(patch.map)!.tile(patch.tile);
-      if (worked) layValues(patch, worked, looks(context.settings, patch.map), null);
+      if (worked) layValues(context, patch, worked, looks(context.settings, patch.map), null);
     },
   };
 }

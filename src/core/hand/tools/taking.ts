@@ -3,6 +3,7 @@ import { storedChannels, type MapId, type PlaneMap } from '../../kinds/maps';
 import type { ChoiceControl } from '../../kinds/control';
 import { lasting, TILE, TILE_TEXELS, type TileIndex } from '../../tile/tiles';
 import { Looked } from '../looked';
+import type { Meant } from '../meant';
 import type { Patch, ToolContext, Visible } from './tool';
 
 /** Whether a tool reads the layer's own paint or all that is seen. */
@@ -20,11 +21,15 @@ export const OF: ChoiceControl = {
 export const looks = (settings: ToolContext['settings'], map: PlaneMap): map is MapId =>
   settings.of !== 'layer' && map !== 'mask' && map !== 'picture';
 
+/** What lies above the layer goes on acting on what is laid: it is not taken along, or it would act twice. */
+export const seenOf = ({ of }: ToolContext['settings']): Visible => (of === 'all' ? 'through' : (of as Visible));
+
 /** What the tool reads of a map, as it was when the stroke began. */
 export function lookAt({ settings, sheet, visible, stored }: ToolContext, map: PlaneMap): Looked {
   const channels = storedChannels(map);
   const seen = looks(settings, map) ? map : null;
-  return new Looked(sheet, channels, (tile) => (seen ? visible(settings.of as Visible, seen, tile) : stored(map, tile)));
+  const of = seenOf(settings);
+  return new Looked(sheet, channels, (tile) => (seen ? visible(of, seen, tile) : stored(map, tile)));
 }
 
 /** What is taken from of a map: the sheet, or a picture, which has colours only; null: nothing. */
@@ -65,14 +70,58 @@ export class Taken {
 }
 
 /** Lays taken values down by coverage. */
-export const layTaken = (patch: Patch, { values, done }: TakenTile, over: boolean): void => layValues(patch, values, over, done);
+export const layTaken = (context: ToolContext, patch: Patch, { values, done }: TakenTile, over: boolean): void =>
+  layValues(context, patch, values, over, done);
 
 /**
- * Lays premultiplied values down. Of the layer's own paint they take the place of what is there, alpha included; of what is
- * seen (`over`) they lie over it as paint does (W3C Compositing, 5.1). `done`: by coverage, where it is 1; null: values that
- * have the coverage in them take their place wherever there is any.
+ * Lays premultiplied values down. Of the layer's own paint they take the place of what is there, alpha included. Of what is seen
+ * (`over`) they are what is to be seen then: the layer gets the paint that makes it so (meant.ts). `done`: by coverage, where it is 1;
+ * null: values that have the coverage in them take their place wherever there is any.
  */
-export function layValues(patch: Patch, values: Float32Array, over: boolean, done: Uint8Array | null): void {
+export function layValues(
+  context: ToolContext,
+  patch: Patch,
+  values: Float32Array,
+  over: boolean,
+  done: Uint8Array | null,
+): void {
+  const meant = over ? context.meant(patch.map as MapId) : null;
+  // On a plain layer paint laid over by source-over is seen as it is (W3C Compositing, 5.1).
+  if (!meant || (meant.plain && done !== null)) layOver(patch, values, over, done);
+  else layMeant(meant, patch, values, done);
+}
+
+const seen = [0, 0, 0];
+const wanted = [0, 0, 0];
+const paint = [0, 0, 0];
+
+function layMeant(meant: Meant, patch: Patch, values: Float32Array, done: Uint8Array | null): void {
+  const { channels, coverage, before, after, amount, x0, y0, x1, y1 } = patch;
+  const colours = channels - 1;
+  meant.inTile(patch.tile);
+  for (let y = y0; y < y1; y++)
+    for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+      const o = i * channels;
+      const at = values[o + colours];
+      const as = coverage[i] * amount * at;
+      if (as <= 0 || (done !== null && done[i] !== 1)) continue;
+      const share = done === null ? amount : as;
+      const ab = before === null ? 0 : before[o + colours] / 65535;
+      for (let k = 0; k < colours; k++) paint[k] = before === null ? 0 : before[o + k] / 65535;
+      meant.at(i, paint, ab, seen);
+      if (meant.hidden) continue;
+      for (let k = 0; k < colours; k++) wanted[k] = seen[k] + (values[o + k] / at - seen[k]) * share;
+      writeTexel(after, o, meant.lay(wanted, as + ab * (1 - as), paint), paint, colours);
+    }
+}
+
+/** `codes`: straight values in steps of 16 bits, whole already; `alpha`: 0 … 1 in such steps. */
+export function writeTexel(after: Uint16Array, o: number, alpha: number, codes: ArrayLike<number>, colours: number): void {
+  for (let k = 0; k < colours; k++) after[o + k] = codes[k] + 0.5;
+  after[o + colours] = alpha * 65535 + 0.5;
+}
+
+function layOver(patch: Patch, values: Float32Array, over: boolean, done: Uint8Array | null): void {
   const { channels, coverage, before, after, amount, x0, y0, x1, y1 } = patch;
   const colours = channels - 1;
   const whole = done === null && !over;

@@ -10,6 +10,7 @@ import type { TileIndex } from '../../tile/tiles';
 import type { Beside } from '../beside';
 import type { Source } from '../sample';
 import type { CoverageTile } from '../coverage';
+import type { Meant } from '../meant';
 import type { LaidDab } from '../images';
 import type { Imprint } from '../imprint';
 import type { Tip } from '../tip';
@@ -17,8 +18,10 @@ import type { TipPicture } from '../tipPicture';
 import type { Vary } from '../vary';
 import type { StrokeContext } from '../context';
 
-/** What of a map is seen: of the layer alone, of all below it, of everything, or of another layer (`layer:` and its id). */
-export type Visible = 'layer' | 'below' | 'all' | `layer:${string}`;
+/**
+ * What of a map is seen: of the layer alone, of all below it, of all up to it, of everything, or of another layer (`layer:` and its id).
+ */
+export type Visible = 'layer' | 'below' | 'through' | 'all' | `layer:${string}`;
 
 /** What a tool finds around it, from pen down to pen up. */
 export interface ToolContext {
@@ -27,6 +30,8 @@ export interface ToolContext {
   /** Maps that the stroke writes. */
   readonly maps: readonly PlaneMap[];
   readonly sheet: Sheet;
+  /** The layer that the stroke is on, or the painted step of a mask. */
+  readonly layerId: string;
   readonly surface: StrokeContext['surface'];
   readonly beside: Beside;
   /** Where a tool that takes from elsewhere takes from. */
@@ -35,6 +40,8 @@ export interface ToolContext {
   pattern(): TipPicture;
   /** An evaluated tile of a map as it was when the stroke began: planes of the map's stored encoding, then alpha. */
   visible(of: Visible, map: MapId, tile: TileIndex): TileValue;
+  /** Finds the paint for which what is meant is seen; null: what is laid on this map is not seen at all. */
+  meant(map: MapId): Meant | null;
   /** A picture of the sheet: RGBA as it is stored, by tiles; null: it is not there. */
   picture(id: string): { width: number; height: number; tile(index: TileIndex): Uint16Array | null } | null;
   /** The layer's own texels as they were when the stroke began. */
