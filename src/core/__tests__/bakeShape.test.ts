@@ -156,7 +156,17 @@ describe('Places', () => {
       const colour = idColour(face >> 1);
       colour.forEach((c, k) => expect(Math.round(v[k] * 65535)).toBe(Math.round(c * 65535)));
     });
-    expect(new Set(Array.from({ length: 200 }, (_, n) => idColour(n).join())).size).toBeGreaterThan(150);
+    // As many as a model may have parts, and far more islands: all differ, in codes of 8 bits.
+    const codes = new Set(
+      Array.from({ length: 20_000 }, (_, n) =>
+        idColour(n)
+          .map((v) => v * 255)
+          .join(),
+      ),
+    );
+    expect(codes.size).toBe(20_000);
+    for (const code of codes)
+      for (const v of code.split(',')) expect(Math.abs(Number(v) - Math.round(Number(v)))).toBeLessThan(1e-9);
   });
 
   it('distances to a part are those of asking each of its triangles', () => {

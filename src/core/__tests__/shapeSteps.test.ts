@@ -1,6 +1,7 @@
 /** Steps of masks that come of the model's shape and its bakes; bakes as pictures of a sheet. */
 import { bakeOf, bakeState, specOf } from '../document/bake';
 import { newMask, newPiece, newSheet } from '../document/factory';
+import { specText } from '../kinds/bakes/spec';
 import { DOCUMENT_VERSION, parsePiece, pieceSchema, stepSchema, type Picture, type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
 import { takeBake, turnNormalY } from '../document/work/bakes';
@@ -177,6 +178,45 @@ describe('Bakes on a sheet', () => {
     // Nothing is baked: nothing is chosen.
     const none = onModel(cubeModel(), { type: 'ids', colours: [colours[0]], tolerance: 0.03 }).values();
     expect(none(5)).toBe(0);
+  });
+
+  it('each of sixty, and of three hundred, is picked without any other; from elsewhere the tolerance counts', () => {
+    for (const count of [60, 300]) {
+      const ids = { ...picture({ made: 'x' }), bake: bakeRecordSchema.parse({ settings: { type: 'ids' }, made: 'x' }) };
+      const data = new Uint16Array(TILE_TEXELS * 4);
+      for (let i = 0; i < TILE_TEXELS; i++) data.set([...idColour(i % count).map((v) => Math.round(v * 65535)), 65535], i * 4);
+      for (let n = 0; n < count; n += count === 60 ? 1 : 23) {
+        const source: StepSource = { type: 'ids', colours: [idColour(n)], tolerance: 0.03 };
+        const it = onModel(cubeModel(), source, { pictures: [ids] });
+        it.store.set(planeKey('b', 'picture'), 0, { data, hash: null });
+        const at = it.values();
+        const found = new Set<number>();
+        for (let i = 0; i < count; i++) if (at(i) > 0) found.add(i);
+        expect([...found]).toEqual([n]);
+        expect(at(n)).toBe(1);
+      }
+      const worn = { ...ids, bake: { ...ids.bake!, made: 'file' } };
+      const near = idColour(0).map((v) => v + 0.004) as [number, number, number];
+      for (const [pictures, share] of [
+        [[ids], 0],
+        [[worn], 1],
+      ] as const) {
+        const it = onModel(cubeModel(), { type: 'ids', colours: [near], tolerance: 0.03 }, { pictures: [...pictures] });
+        it.store.set(planeKey('b', 'picture'), 0, { data, hash: null });
+        expect(it.values()(0)).toBe(share);
+      }
+    }
+  });
+
+  it('a bake of ids from before colours were kept apart is out of date', () => {
+    const sheet = { materialIndex: 0 };
+    const piece = { model: { blob: MODEL, uvSet: 0 } };
+    const fresh = { ...picture({ made: '' }), bake: bakeRecordSchema.parse({ settings: { type: 'ids' }, made: '' }) };
+    const now = specText(specOf(piece, sheet, fresh)!);
+    const before = now.replace('"colours":2,', '');
+    expect(before).not.toBe(now);
+    const made = (text: string) => bakeState(piece, sheet, { ...fresh, bake: { ...fresh.bake!, made: text } });
+    expect([made(now), made(before)]).toEqual(['baked', 'stale']);
   });
 
   it('a step asks for the kind, from which values to which; what is not baked shows nothing', () => {

@@ -180,6 +180,7 @@ class Compiler implements LayerBuild {
         const source = new PictureNode(picture, { picture: picture.id, take: 'luminance', neutral: 0 }, null);
         return this.finish('colour', null, [{ ...plainOp(source.text), type: 'blend', source, blend: 'normal' }]);
       },
+      bakedElsewhere: (of) => bakeOf(this.sheet, of)?.bake?.made === 'file',
       broken: (values, by) => {
         const inner: Op[] = [{ ...plainOp(values.text), type: 'blend', source: values, blend: 'normal' }];
         return new BrokenNode(this.finish('value', [0], inner), by);

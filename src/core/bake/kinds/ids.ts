@@ -4,8 +4,35 @@ import { linearToSrgb } from '../../colour/transfer';
 import type { Ids } from '../../kinds/bakes/ids';
 import type { BakeKind } from './kind';
 
-/** sRGB 0 … 1, whole steps of 1/255: hues a golden angle apart, in three lightnesses, so that neighbours in number look apart. */
+/** Beyond so many, colours need no longer look apart, only be so. */
+const MOST_LOOKED_AT = 4096;
+/** Odd, so that its multiples run through all 2^24 colours before one comes again; 2^24 divided by the golden ratio. */
+const STRIDE = 10_368_889;
+
+/** Colours by number, as 0xRRGGBB: worked out in order, since each has to differ from all before it. */
+const codes: number[] = [];
+const taken = new Uint8Array(2 ** 21);
+
+/**
+ * sRGB 0 … 1, whole steps of 1/255, no two alike for up to 2^24: what has one is found by its exact code (kinds/steps/ids.ts). The first
+ * few hundred look apart as well.
+ */
 export function idColour(n: number): [number, number, number] {
+  while (codes.length <= n) {
+    let code = codes.length < MOST_LOOKED_AT ? codeOf(lookedAt(codes.length)) : (codes.length * STRIDE) % 2 ** 24;
+    while (taken[code >> 3] & (1 << (code & 7))) code = (code + STRIDE) % 2 ** 24;
+    taken[code >> 3] |= 1 << (code & 7);
+    codes.push(code);
+  }
+  const code = codes[n];
+  return [(code >> 16) / 255, ((code >> 8) & 255) / 255, (code & 255) / 255];
+}
+
+const codeOf = ([r, g, b]: readonly number[]): number =>
+  Math.round(r * 255) * 65536 + Math.round(g * 255) * 256 + Math.round(b * 255);
+
+/** Hues a golden angle apart, in three lightnesses, so that neighbours in number look apart. */
+function lookedAt(n: number): [number, number, number] {
   const hue = n * 137.50776405 * (Math.PI / 180);
   const linear = [0, 0, 0];
   const lightness = 0.55 + 0.15 * (Math.floor(n / 7) % 3);

@@ -2,7 +2,12 @@
 import { z } from 'zod';
 import type { BakeDef } from './bake';
 
-const idSchema = z.object({ type: z.literal('ids'), of: z.enum(['part', 'material', 'island']).default('part') });
+const idSchema = z.object({
+  type: z.literal('ids'),
+  of: z.enum(['part', 'material', 'island']).default('part'),
+  /** How colours are given: 2, no two alike. Bakes of before have none, and are out of date. */
+  colours: z.literal(2).default(2),
+});
 export type Ids = z.infer<typeof idSchema>;
 export const ids: BakeDef<Ids> = {
   type: 'ids',
@@ -12,7 +17,7 @@ export const ids: BakeDef<Ids> = {
   from: { model: true, twin: true },
   byItself: true,
   schema: idSchema,
-  start: { type: 'ids', of: 'part' },
+  start: { type: 'ids', of: 'part', colours: 2 },
   controls: [
     {
       kind: 'choice',

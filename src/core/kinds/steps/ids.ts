@@ -8,7 +8,7 @@ const idsSchema = z.object({
   type: z.literal('ids'),
   /** RGB in the sRGB curve. */
   colours: z.array(z.tuple([unit, unit, unit])).max(MOST_IDS),
-  /** Distance in OKLab, in which black to white is 1. */
+  /** For maps from elsewhere, whose colours may be worn by filters or by packing: distance in OKLab, in which black to white is 1. */
   tolerance: unit.default(0.03),
 });
 export const ids: StepDef<z.infer<typeof idsSchema>> = {
@@ -19,6 +19,7 @@ export const ids: StepDef<z.infer<typeof idsSchema>> = {
   compile: (p, build) => {
     if (p.colours.length === 0) return build.value(0);
     const baked = build.bakedColours('ids');
-    return baked && build.likeColours(baked, p.colours, p.tolerance, 0);
+    // Our own bakes hold exact codes, some of them neighbours: a tolerance would take others along.
+    return baked && build.likeColours(baked, p.colours, build.bakedElsewhere('ids') ? p.tolerance : 0, 0);
   },
 };

@@ -72,6 +72,8 @@ export interface Build<Node, Scope> {
   baked(of: BakeType): Node | null;
   /** The same in its colours. */
   bakedColours(of: BakeType): Scope | null;
+  /** It came in as a picture instead of being baked here. */
+  bakedElsewhere(of: BakeType): boolean;
   /** Values made uneven by a noise, and sharper. */
   broken(values: Node, by: Breakup): Node;
   /** What another layer by itself says on a map. */
@@ -82,7 +84,7 @@ export interface Build<Node, Scope> {
   below(map: MapId): Scope | null;
   /** What a map shows, for a fence all of it; for a mask, which must not be made from itself, what lies below. */
   seen(map: MapId): Scope | null;
-  /** How near colours are to one of some: 1 within `tolerance` of it (distance in OKLab), 0 beyond that and `soft`; null for others. */
+  /** How near colours are to one of some: 1 within `tolerance` of it (distance in OKLab; 0: the same code of 8 bits), 0 beyond that and `soft`; null for others. */
   likeColours(scope: Scope, colours: readonly (readonly number[])[], tolerance: number, soft: number): Node | null;
   mask(maskId: string): Scope | null;
   /** A scope as values: colours by one number of theirs; null for directions. */

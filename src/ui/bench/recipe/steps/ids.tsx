@@ -33,13 +33,15 @@ export const ids: StepUi<Ids> = {
           />
         ))}
       </div>
-      <Controls
-        controls={CONTROLS}
-        settings={source}
-        start={{ ...START, colours: source.colours }}
-        onPreview={show}
-        onCommit={(next, { label }) => set(next, label.toLowerCase())}
-      />
+      {bakeOf(sheet, 'ids')?.bake?.made === 'file' && (
+        <Controls
+          controls={CONTROLS}
+          settings={source}
+          start={{ ...START, colours: source.colours }}
+          onPreview={show}
+          onCommit={(next, { label }) => set(next, label.toLowerCase())}
+        />
+      )}
     </>
   ),
   entries: ({ add, onModel, sheet }) =>
