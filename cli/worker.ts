@@ -16,7 +16,7 @@ export async function run(): Promise<void> {
     });
   await migrateDatabase();
   const worker = new BakeWorker((line) => process.stderr.write(`${line}\n`));
-  process.on('unhandledRejection', (error) => worker.shaken(error));
+  process.on('unhandledRejection', (error) => worker.onStrayFault(error));
   await worker.start();
   process.stdout.write(`Worker ${worker.id} is at work (Ctrl-C stops it)\n`);
   await new Promise<void>((resolve) => {

@@ -1,7 +1,6 @@
 /** Steps of masks that come of the model's shape and its bakes; bakes as pictures of a sheet. */
 import { bakeOf, bakeState, specOf } from '../document/bake';
 import { newMask, newPiece, newSheet } from '../document/factory';
-import { specText } from '../kinds/bakes/spec';
 import { DOCUMENT_VERSION, parsePiece, pieceSchema, stepSchema, type Picture, type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
 import { takeBake, turnNormalY } from '../document/work/bakes';

@@ -5,7 +5,7 @@
 import { randomUUID } from 'node:crypto';
 import { EventEmitter } from 'node:events';
 import { hostname } from 'node:os';
-import { eq, sql } from 'drizzle-orm';
+import { eq, sql, type SQL } from 'drizzle-orm';
 import { makeWorkerUtils, run, type Runner, type WorkerEvents } from 'graphile-worker';
 import { Client } from 'pg';
 import { storeBlobs } from '../commit';
@@ -21,6 +21,8 @@ import { twinBytes, twinCard } from './twins';
 const TILES_A_JOB = 4;
 const HEARTBEAT_MS = 2000;
 const POLL_MS = 500;
+const TRIED_TOO_OFTEN =
+  'It was begun again and again without coming to an end: bake it once more, at a smaller size if it stops again.';
 
 export class BakeWorker {
   readonly id = `${hostname()}-${process.pid}-${randomUUID().slice(0, 4)}`;
@@ -35,6 +37,8 @@ export class BakeWorker {
   private stops = new Map<string, AbortController>();
   /** The database was away: what was held then may be held for ever. */
   private cutOff = false;
+  /** Jobs that were stopped before they were done, with how often they had been tried before. */
+  private handedBack: { id: string; attempts: number }[] = [];
 
   constructor(
     private readonly say: (line: string) => void = () => undefined,
@@ -53,7 +57,7 @@ export class BakeWorker {
    * Something failed that nobody waited for: the queue drops its own word that a job failed where the database does not take it
    * (graphile-worker, batchFailJobs). At the next heartbeat all work is taken up anew.
    */
-  shaken(error: unknown): void {
+  onStrayFault(error: unknown): void {
     this.say(`The worker goes on after a fault: ${error instanceof Error ? error.message : String(error)}`);
     this.cutOff = true;
   }
@@ -63,12 +67,24 @@ export class BakeWorker {
     if (this.timer) clearTimeout(this.timer);
     for (const stop of this.stops.values()) stop.abort();
     await this.runner?.stop().catch(() => undefined);
+    await this.returnJobs().catch(() => undefined);
     await this.listener?.end().catch(() => undefined);
     await this.threads.close();
     await database()
       .delete(bakeWorkers)
       .where(eq(bakeWorkers.id, this.id))
       .catch(() => undefined);
+  }
+
+  /**
+   * The queue counts a job that was stopped as one that failed, and waits before it is tried again: what this worker stopped can be taken
+   * up at once. Where the database does not answer, others find it as they find what the dead held.
+   */
+  private async returnJobs(): Promise<void> {
+    for (const { id, attempts } of this.handedBack.splice(0))
+      await database().execute(
+        sql`select graphile_worker.reschedule_jobs(array[${id}]::bigint[], run_at => now(), attempts => ${attempts}::int)`,
+      );
   }
 
   private async begin(): Promise<void> {
@@ -84,8 +100,8 @@ export class BakeWorker {
       pollInterval: POLL_MS,
       noHandleSignals: true,
       taskList: {
-        bake: (told) => this.plan(told as Tasks['bake']),
-        'bake-tiles': (told) => this.bake(told as Tasks['bake-tiles']),
+        bake: (told, { job }) => this.orHandBack(job, () => this.plan(told as Tasks['bake'])),
+        'bake-tiles': (told, { job }) => this.orHandBack(job, () => this.bake(told as Tasks['bake-tiles'])),
       },
     });
     this.runner = runner;
@@ -124,7 +140,8 @@ export class BakeWorker {
       .values(row)
       .onConflictDoUpdate({ target: bakeWorkers.id, set: { ...row, seenAt: sql`now()` } });
     if (this.cutOff) await this.again();
-    await this.buryTheDead();
+    await this.releaseWorkOfTheDead();
+    await this.planAbandoned();
   }
 
   /** After the database was away: what was held is given back, and work is taken under new names. */
@@ -138,7 +155,7 @@ export class BakeWorker {
     this.cutOff = false;
   }
 
-  private async buryTheDead(): Promise<void> {
+  private async releaseWorkOfTheDead(): Promise<void> {
     const dead = await database()
       .delete(bakeWorkers)
       .where(sql`seen_at < now() - make_interval(secs => ${WORKER_DEAD_S})`)
@@ -153,7 +170,36 @@ export class BakeWorker {
     this.say(`${dead.map((d) => d.id).join(', ')} is gone: its work is taken up again.`);
   }
 
+  /**
+   * Bakes that are to be made but have no job in the queue, through whatever fault: they are planned anew. One whose job was tried as often
+   * as it may be, without anybody being told, has failed.
+   */
+  private async planAbandoned(): Promise<void> {
+    const hasJob = (which: SQL) => sql`exists (
+      select 1 from graphile_worker.jobs j
+      where (j.key = 'bake ' || b.key or j.key like 'bake ' || b.key || ' %') and ${which})`;
+    await database().execute(sql`
+      update bakes b set state = 'failed', message = ${TRIED_TOO_OFTEN}, finished_at = now()
+      where state in ('waiting', 'running') and ${hasJob(sql`j.attempts >= j.max_attempts and j.locked_at is null`)}`);
+    const abandoned = await database().execute(sql`
+      select key from bakes b where state in ('waiting', 'running') and not ${hasJob(sql`true`)}`);
+    for (const { key } of abandoned.rows as { key: string }[]) await addJob(database(), 'bake', { key }, `bake ${key}`);
+    if (abandoned.rows.length) this.say(`${abandoned.rows.length} abandoned: taken up again.`);
+  }
+
   // ── Tasks ────────────────────────────────────────────────────────────────────────────────────────────
+
+  /** A job that is stopped because this worker stops is for others to finish. */
+  private async orHandBack({ id, attempts }: { id: string; attempts: number }, work: () => Promise<void>): Promise<void> {
+    try {
+      // In the middle of stopping nothing new is begun.
+      if (this.stopping) throw new Cancelled();
+      await work();
+    } catch (error) {
+      if (this.stopping) this.handedBack.push({ id, attempts: attempts - 1 });
+      throw error;
+    }
+  }
 
   /** Finds out which tiles a bake has, and hands them out. */
   private plan({ key }: Tasks['bake']): Promise<void> {
@@ -220,7 +266,8 @@ export class BakeWorker {
     try {
       await work(bake, stop.signal);
     } catch (error) {
-      if (error instanceof Cancelled) return;
+      // Cancelled and asked for again, it has jobs of its own by now.
+      if (error instanceof Cancelled && !this.stopping) return;
       // What passes by itself is tried again by the queue.
       if (!(error instanceof FinalFault)) throw error;
       await database()
