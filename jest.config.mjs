@@ -23,6 +23,7 @@ const shared = {
 };
 
 export default {
+  testTimeout: 120_000,
   reporters: ['default', '<rootDir>/cli/testing/slowestTests.mjs'],
   projects: [
     {

@@ -1,3 +1,4 @@
+import { HOUSE_HEADER } from '../src/core/keeping/protocol';
 import { execFileSync } from 'node:child_process';
 import { chromium, expect, test } from '@playwright/test';
 import { mkdtempSync, rmSync } from 'node:fs';
@@ -214,6 +215,7 @@ test('what the house refuses is set aside with its reason, and can be tried agai
     await route.fulfill({
       status: 413,
       contentType: 'application/json',
+      headers: { [HOUSE_HEADER]: 'any' },
       body: '{"message":"This is larger than 1 MiB, the most that is taken."}',
     });
   });

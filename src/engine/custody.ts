@@ -2,7 +2,9 @@
  * The engine's side of keeping: which entries are carried out and not yet taken, what a crash or another tab left in the
  * journal, what becomes of refusals and conflicts. It runs by core/keeping/protocol.ts.
  */
+import type { Edit } from '../core/document/edits';
 import type { Operation } from '../core/keeping/operation';
+import type { TileChange } from '../core/tile/tiles';
 import { packOperation } from '../core/keeping/operation';
 import { inParts } from '../core/keeping/parts';
 import { KEEPING, pauseMs } from '../core/keeping/protocol';
@@ -37,6 +39,8 @@ export interface Custodian {
   renew(opened: OpenedPiece): Promise<void>;
   /** Carries an entry out once more, upon what is there now. Says why that cannot be. */
   carryOutAgain(entry: Recorded): Promise<string | null>;
+  /** What turns another state of the piece into the one at hand. */
+  against(opened: OpenedPiece): { edit: Edit; label: string; changes: TileChange[] };
   /** After a renewal: the page is told all of it. */
   renewed(): void;
   named(name: string): void;
@@ -60,6 +64,7 @@ export class Custody {
   private asides: NamedEntry[] = [];
   private conflicted: Recorded[] | null = null;
   private state: KeeperState = 'kept';
+  private why: string | null = null;
   private handedOver = false;
   private reached = 0;
   private wake: (() => void) | null = null;
@@ -108,7 +113,15 @@ export class Custody {
       entries = entries.slice(sent.count);
     }
     const opened = await remote.open(pieceId);
-    if (entries.length && head !== null && head !== opened.revision) return this.conflictAt(entries);
+    const setBack = head !== null && head > opened.revision;
+    if (entries.length && head !== null && head < opened.revision) return this.conflictAt(entries);
+    if (setBack)
+      post({
+        type: 'notice',
+        message: `The house was set back to an older state since this browser was here: ${
+          entries.length ? 'what waited in this browser is carried out upon that' : 'what it had kept since then is lost there'
+        }.`,
+      });
     if (!entries.length) await journal.setHead(pieceId, opened.revision).catch(() => undefined);
     const others = new Set(entries.map((e) => e.client)).size;
     if (entries.length)
@@ -131,7 +144,11 @@ export class Custody {
         const operation = { ...packed, baseRevision: head } as Operation;
         ({ revision: head } = await remote.commit(this.pieceId, packOperation(operation, new Map())));
       } catch (error) {
-        if (!(error instanceof ServerAnswer) || error.answer === 'again' || error.answer === 'gone') throw error;
+        if (!(error instanceof ServerAnswer) || error.answer === 'gone') throw error;
+        // Whoever fails over this one may still open the piece: the keeper then tries it again, and sets it aside if it must.
+        if (error.answer === 'again' && error.more.status === undefined) throw error;
+        const setBack = error.more.revision !== undefined && error.more.revision < head;
+        if (setBack) return { count: sent, head, conflict: false };
         // What is refused is tried once more from its recording; that says why, and what hangs on it.
         return { count: sent, head, conflict: error.answer === 'conflict' };
       }
@@ -158,17 +175,19 @@ export class Custody {
     const { remote, journal, pack, retryMs, post } = this.options;
     this.keeper = new Keeper({
       pieceId: this.pieceId,
-      revision: opened.revision,
+      opened,
       remote,
       journal,
       pack,
       retryMs,
-      report: (state, waiting) => {
+      report: (state, waiting, why) => {
         this.state = state;
+        this.why = why;
         this.report(waiting);
       },
       taken: (id, name) => {
         this.waiting.delete(id);
+        if (id === this.givenBack?.id) void this.wasGivenBack();
         if (name !== undefined) this.engine.named(name);
       },
       refused: (id, why) => {
@@ -265,7 +284,7 @@ export class Custody {
     this.waiting.clear();
     try {
       await this.engine.renew(opened);
-      this.keeper!.restart(opened.revision);
+      this.keeper!.restart(opened);
       for (const next of before.values()) {
         const cannot = await this.engine.carryOutAgain(next);
         if (cannot) await this.setAside(next, `It hangs on what was refused: ${cannot}`);
@@ -309,20 +328,49 @@ export class Custody {
     this.report();
   }
 
-  async resolveConflict(choice: { choice: 'copy' } | { choice: 'drop'; ids: string[] }): Promise<void> {
+  async resolveConflict(choice: { choice: 'copy' | 'give-back' } | { choice: 'drop'; ids: string[] }): Promise<void> {
     const { remote, journal, post } = this.options;
+    if (choice.choice === 'give-back') return this.giveBack();
     const mine = this.conflicted ?? [...this.waiting.values()];
     if (choice.choice === 'drop') {
       await journal.drop(choice.ids);
       return post({ type: 'goto', pieceId: this.pieceId });
     }
+    // What the house has taken after all is in the copy already.
+    const ids = mine.map((e) => e.id);
+    const done = new Set((await remote.done(this.pieceId, ids)).map(([id]) => id));
     const copy = await remote.duplicate(this.pieceId);
+    if (done.size) await journal.drop([...done]);
     await journal.move(
-      mine.map((e) => e.id),
+      ids.filter((id) => !done.has(id)),
       copy.id,
       copy.revision,
     );
     post({ type: 'goto', pieceId: copy.id });
+  }
+
+  /** What was given back as one operation, and the entries that are in it. */
+  private givenBack: { id: string; entries: string[] } | null = null;
+
+  /**
+   * To a house that was set back: operation by operation as far as this page knows them, else all that differs as one. Then the trails of
+   * page and house are not alike any more, and the piece is opened anew.
+   */
+  private async giveBack(): Promise<void> {
+    if (this.keeper!.giveBack()) return;
+    const opened = await this.options.remote.open(this.pieceId);
+    const what = this.engine.against(opened);
+    const id = `back-${this.client}-${opened.revision}`.slice(0, 60);
+    this.givenBack = { id, entries: [...this.waiting.keys()] };
+    this.keeper!.restart(opened);
+    this.keeper!.keep(id, { kind: 'edit', stroke: null, ...what });
+    this.keeper!.begin();
+  }
+
+  private async wasGivenBack(): Promise<void> {
+    await this.options.journal.drop(this.givenBack!.entries).catch(() => undefined);
+    this.givenBack = null;
+    this.options.post({ type: 'goto', pieceId: this.pieceId });
   }
 
   async restore(): Promise<void> {
@@ -359,10 +407,14 @@ export class Custody {
   private report(waiting = this.keeper?.waiting ?? this.conflicted?.length ?? 0): void {
     if (this.handedOver) return;
     const state = this.state === 'refused' || this.state === 'stopped' ? 'keeping' : this.state;
-    const listed = state === 'conflict' || state === 'gone' ? (this.conflicted ?? [...this.waiting.values()]) : null;
+    const listed =
+      state === 'conflict' || state === 'behind' || state === 'gone' ? (this.conflicted ?? [...this.waiting.values()]) : null;
     this.options.post({
       type: 'kept',
-      kept: { state, waiting, entries: listed?.map(this.name), aside: [...this.asides], reached: this.reached },
+      kept: {
+        ...{ state, waiting, why: this.why, lost: this.keeper?.lost ?? 0 },
+        ...{ entries: listed?.map(this.name), aside: [...this.asides], reached: this.reached },
+      },
     });
   }
 }

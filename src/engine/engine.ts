@@ -10,6 +10,7 @@ import { applyEdit, describeEdit, invertEdit, type Edit } from '../core/document
 import { parsePiece, pictureOf, type Piece } from '../core/document/schema';
 import { TRIED_ID } from '../core/document/bake';
 import { planeKey, planesOfSheet } from '../core/document/planes';
+import { replaceEdit } from '../core/document/work/replace';
 import { RECORDING_LIMITS } from '../core/hand/brush';
 import type { Sample } from '../core/hand/sample';
 import type { StrokeRecord } from '../core/keeping/operation';
@@ -381,6 +382,21 @@ export class Engine implements Custodian, Doer {
     this.apply(changes);
     this.history = new History(this.pieceId, opened.trail, opened.position, this.options.remote, this.store);
     this.moves.clear();
+  }
+
+  against(opened: OpenedPiece): { edit: Edit; label: string; changes: TileChange[] } {
+    const { store, piece } = this;
+    const there = new Map(opened.tiles.map(([plane, tile, hash]) => [`${plane} ${tile}`, { plane, tile, hash }]));
+    const changes: TileChange[] = [];
+    for (const plane of piece.sheets.flatMap((s) => planesOfSheet(s).map((p) => p.key)))
+      for (const [tile, after] of store.tilesOf(plane)) {
+        const before = there.get(`${plane} ${tile}`);
+        there.delete(`${plane} ${tile}`);
+        if (!before || before.hash !== after.hash)
+          changes.push({ plane, tile, before: before ? { data: null, hash: before.hash } : null, after });
+      }
+    for (const { plane, tile, hash } of there.values()) changes.push({ plane, tile, before: { data: null, hash }, after: null });
+    return { edit: replaceEdit(opened.document, piece), label: 'Given back after the house was set back', changes };
   }
 
   renewed(): void {

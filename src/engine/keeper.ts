@@ -8,7 +8,8 @@ import { KEEPING, pauseMs } from '../core/keeping/protocol';
 import type { TileRow } from '../core/keeping/rules';
 import type { Edit } from '../core/document/edits';
 import type { TileChange, TileVersion } from '../core/tile/tiles';
-import { ServerAnswer, unreachable, type Remote } from './remote';
+import { NOT_OURS, ServerAnswer, unreachable, type OpenedPiece, type Remote, type Taken } from './remote';
+import { SentOperations, type Waiting } from './sentOperations';
 import type { PackTiles } from './tilePool';
 
 export type Keepable =
@@ -23,15 +24,18 @@ export interface KeeperJournal {
   note(id: string, step: string): Promise<void>;
 }
 
-export type KeeperState = 'kept' | 'keeping' | 'offline' | 'conflict' | 'gone' | 'refused' | 'stopped';
+/** `behind`: the house was set back to a revision that it had left. */
+export type KeeperState = 'kept' | 'keeping' | 'offline' | 'conflict' | 'behind' | 'gone' | 'refused' | 'stopped';
 
 export interface KeeperOptions {
   pieceId: string;
-  revision: number;
+  /** As the piece was opened. */
+  opened: Pick<OpenedPiece, 'house' | 'revision' | 'recent'>;
   remote: Remote;
   journal: KeeperJournal;
   pack: PackTiles;
-  report: (state: KeeperState, waiting: number) => void;
+  /** `why`: of what does not pass just now. */
+  report: (state: KeeperState, waiting: number, why: string | null) => void;
   taken: (id: string, name?: string) => void;
   /** It can never be taken. The keeper rests until `restart`. */
   refused: (id: string, why: string) => void;
@@ -39,14 +43,7 @@ export interface KeeperOptions {
   retryMs?: number;
 }
 
-interface Waiting {
-  id: string;
-  operation: Operation;
-  /** Tiles that it brings: in memory, or (null) in the journal. */
-  blobs: Map<string, Uint8Array> | null;
-  /** Where tiles that the server turns out to lack are packed from. */
-  versions: Map<string, TileVersion>;
-}
+const RESTING: ReadonlySet<KeeperState> = new Set(['conflict', 'behind', 'gone', 'refused', 'stopped']);
 
 export class Keeper {
   private revision: number;
@@ -63,8 +60,37 @@ export class Keeper {
   /** Of a generation before a restart: not put into the queue any more. */
   private generation = 0;
 
+  /** Which operation made which revision, as far as this page knows. */
+  private made: Map<number, string>;
+  private house: string;
+  /** What the server has taken from this page: what could be given back to it. */
+  private readonly sent = new SentOperations();
+  private why: string | null = null;
+  /** Where the house stands that was set back. */
+  private setBackTo: number | null = null;
+
   constructor(private options: KeeperOptions) {
-    this.revision = options.revision;
+    this.revision = options.opened.revision;
+    this.house = options.opened.house;
+    this.made = new Map(options.opened.recent);
+  }
+
+  /** How many kept revisions the house has lost. */
+  get lost(): number {
+    return this.setBackTo === null ? 0 : this.revision - this.setBackTo;
+  }
+
+  /** Gives back what the house has lost, operation by operation. false: not all of them are known here. */
+  giveBack(): boolean {
+    if (this.state !== 'behind' || this.setBackTo === null) return false;
+    const lost = this.sent.after(this.setBackTo, this.revision);
+    if (!lost) return false;
+    // Its tiles may be gone with the revisions: what it lacks it says.
+    this.queue.unshift(...lost);
+    this.revision = this.setBackTo;
+    this.setBackTo = null;
+    this.begin();
+    return true;
   }
 
   get waiting(): number {
@@ -115,9 +141,9 @@ export class Keeper {
   }
 
   /** On a new footing: what waited is kept anew by whoever carries it out again. */
-  restart(revision: number): void {
+  restart({ house, revision, recent }: KeeperOptions['opened']): void {
     this.generation++;
-    Object.assign(this, { revision, queue: [], packingCount: 0, tries: 0 });
+    Object.assign(this, { house, revision, made: new Map(recent), queue: [], packingCount: 0, tries: 0, setBackTo: null });
     // Begins to send when told to: until all that waited is here again.
     this.state = 'refused';
     this.coming.clear();
@@ -179,7 +205,7 @@ export class Keeper {
   // ── Sending ──────────────────────────────────────────────────────────────────────────────────────────────
 
   private get resting(): boolean {
-    return this.state === 'conflict' || this.state === 'gone' || this.state === 'refused' || this.state === 'stopped';
+    return RESTING.has(this.state);
   }
 
   private pump(): void {
@@ -197,11 +223,14 @@ export class Keeper {
       const next = this.queue[0];
       const { generation } = this;
       try {
-        const { revision, name } = await this.send(next);
+        const { revision, name } = this.heard(next, await this.send(next));
         if (generation !== this.generation) return;
         this.revision = revision;
+        this.made.set(revision, next.id);
+        this.sent.add(revision, next);
         this.queue.shift();
         this.tries = 0;
+        this.failures = null;
         if (!this.resting) this.state = 'keeping';
         // A journal that cannot write this only offers it once more: the server knows its id.
         await this.options.journal.taken(next.id, this.options.pieceId, revision).catch(() => undefined);
@@ -215,20 +244,57 @@ export class Keeper {
     if (this.queue.length === 0 && !this.resting) this.state = 'kept';
   }
 
-  private async answered(next: Waiting, { answer, message }: ServerAnswer): Promise<void> {
+  /** Only an answer that names this house and this operation is a yes. */
+  private heard(next: Waiting, taken: Taken): Taken {
+    const { house, operation, revision } = taken;
+    if (house !== this.house || operation !== next.id || !Number.isInteger(revision) || revision < 1) throw unreachable(NOT_OURS);
+    return taken;
+  }
+
+  private async answered(next: Waiting, answered: ServerAnswer): Promise<void> {
+    const { answer, message, more } = answered;
     if (this.state === 'stopped') return;
     if (answer === 'again') {
       this.state = 'offline';
+      this.why = message;
       this.report();
+      if (await this.failsAlone(next, answered)) {
+        this.state = 'refused';
+        const times = `${KEEPING.mostFailures} times`;
+        return this.options.refused(next.id, `The house failed over it ${times} while others pass (${message})`);
+      }
       return this.pause();
     }
-    this.state = answer;
+    this.state = answer === 'conflict' && this.isBehind(more) ? 'behind' : answer;
     this.report();
     if (answer === 'refused') this.options.refused(next.id, message);
   }
 
-  private async send(next: Waiting): Promise<{ revision: number; name?: string }> {
-    let blobs = next.blobs ?? new Map(await this.options.journal.blobs(next.id));
+  private failures: { id: string; status: number; count: number } | null = null;
+
+  /** It failed inside the house, alike and again and again, and the house is otherwise well. */
+  private async failsAlone({ id }: Waiting, { more: { status } }: ServerAnswer): Promise<boolean> {
+    if (status === undefined || status < 500) return false;
+    const same = this.failures?.id === id && this.failures.status === status;
+    this.failures = { id, status, count: same ? this.failures!.count + 1 : 1 };
+    if (this.failures.count < KEEPING.mostFailures) return false;
+    const { state } = this;
+    return this.options.remote.tryToWrite().then(
+      () => this.state === state,
+      () => false,
+    );
+  }
+
+  /** Its revisions are those of this page, up to one that it had left. */
+  private isBehind({ house, revision, last }: ServerAnswer['more']): boolean {
+    if (house !== this.house || revision === undefined || revision >= this.revision) return false;
+    if ((this.made.get(revision) ?? null) !== (last ?? null)) return false;
+    this.setBackTo = revision;
+    return true;
+  }
+
+  private async send(next: Waiting): Promise<Taken> {
+    let blobs = next.blobs ?? (await this.blobsOf(next));
     for (let tries = 0; ; tries++) {
       try {
         return await this.commit(next, blobs);
@@ -240,7 +306,15 @@ export class Keeper {
     }
   }
 
-  private async commit(next: Waiting, blobs: ReadonlyMap<string, Uint8Array>): Promise<{ revision: number; name?: string }> {
+  /** From the journal, or from the pixels where it does not have them at hand. */
+  private blobsOf(next: Waiting): Promise<Map<string, Uint8Array>> {
+    return this.options.journal.blobs(next.id).then(
+      (blobs) => new Map(blobs),
+      () => this.packedAgain(next, [...next.versions.keys()]),
+    );
+  }
+
+  private async commit(next: Waiting, blobs: ReadonlyMap<string, Uint8Array>): Promise<Taken> {
     const { remote, pieceId } = this.options;
     let inline = [...blobs].filter(([hash]) => !this.known.has(hash));
     const parts = [...inParts(inline, KEEPING.partBytes)];
@@ -251,7 +325,7 @@ export class Keeper {
       }
       inline = [];
     }
-    const operation = { ...next.operation, baseRevision: this.revision };
+    const operation = { ...next.operation, baseRevision: this.revision, after: this.made.get(this.revision) ?? null };
     if (operation.kind === 'edit') operation.blobs = inline.map(([hash, blob]) => ({ hash, length: blob.length }));
     const answer = await remote.commit(pieceId, packOperation(operation, new Map(inline)));
     for (const [hash] of inline) this.learn(hash);
@@ -286,6 +360,7 @@ export class Keeper {
 
   private report(): void {
     const { waiting } = this;
-    this.options.report(this.state === 'kept' && waiting > 0 ? 'keeping' : this.state, waiting);
+    const why = this.state === 'offline' ? this.why : null;
+    this.options.report(this.state === 'kept' && waiting > 0 ? 'keeping' : this.state, waiting, why);
   }
 }

@@ -118,6 +118,8 @@ export type Request =
   | { type: 'retry' }
   /** `ids`: what is dropped, by name; nothing else is. */
   | { type: 'resolve-conflict'; choice: 'copy' }
+  /** To a house that was set back: what this page still has. */
+  | { type: 'resolve-conflict'; choice: 'give-back' }
   | { type: 'resolve-conflict'; choice: 'drop'; ids: string[] }
   /** Of a change that was refused and set aside. */
   | { type: 'aside'; id: string; do: 'again' | 'drop' }
@@ -163,7 +165,12 @@ export interface Geometry {
 }
 
 export interface KeptState {
-  state: 'kept' | 'keeping' | 'offline' | 'conflict' | 'gone';
+  /** `behind`: the house was set back to an older state, from a dump perhaps. */
+  state: 'kept' | 'keeping' | 'offline' | 'conflict' | 'behind' | 'gone';
+  /** Why it does not pass just now. */
+  why?: string | null;
+  /** Behind: so many kept changes are lost in the house. */
+  lost?: number;
   /** Operations that the server has not taken yet. */
   waiting: number;
   /** In a conflict or where the piece is gone: those that wait, by name. */

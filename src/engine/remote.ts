@@ -3,27 +3,50 @@ import type { Edit } from '../core/document/edits';
 import type { OpenedPiece } from '../core/keeping/opened';
 import type { StrokeRecord } from '../core/keeping/operation';
 import { joinBlobs, splitBlobs } from '../core/keeping/parts';
-import { answerOf, type Answer } from '../core/keeping/protocol';
+import { answerOf, HOUSE_HEADER, type Answer } from '../core/keeping/protocol';
 import type { TileRow } from '../core/keeping/rules';
+
+interface AnswerDetails {
+  /** Left out: nobody answered. */
+  status?: number;
+  missing?: string[];
+  deleted?: boolean;
+  /** Of a conflict: which house it is, where it stands, and the operation that made that. */
+  house?: string;
+  revision?: number;
+  last?: string | null;
+}
+
+/** A yes to an operation. `name`: of the piece, which may have been given elsewhere. */
+export interface Taken {
+  house: string;
+  operation: string;
+  revision: number;
+  name?: string;
+}
 
 export class ServerAnswer extends Error {
   constructor(
     readonly answer: Exclude<Answer, 'taken'>,
     message: string,
-    readonly more: { missing?: string[]; deleted?: boolean } = {},
+    readonly more: AnswerDetails = {},
   ) {
     super(message);
   }
 
   /** What an answer of the server means. */
-  static of(status: number, body: { message?: string; missing?: string[]; deleted?: boolean }): ServerAnswer {
+  static of(status: number, body: AnswerDetails & { message?: string }): ServerAnswer {
     const kind = answerOf(status) as Exclude<Answer, 'taken'>;
     const fallback = kind === 'again' ? 'The server cannot work just now.' : `The server refused (${status}).`;
     // 410: it is there, and can be brought back.
-    return new ServerAnswer(kind, body.message ?? fallback, { ...body, deleted: body.deleted ?? status === 410 });
+    return new ServerAnswer(kind, body.message ?? fallback, { ...body, status, deleted: body.deleted ?? status === 410 });
   }
 }
 export const unreachable = (message = 'The server does not answer.') => new ServerAnswer('again', message);
+
+/** Whatever it says, it is not heard: a yes of another program would let work go that nobody has. */
+export const NOT_OURS =
+  'What answers at this address is not this house: another program, or another Brindle, may have taken its port. Nothing is let go: start Brindle there again.';
 
 export type { OpenedPiece };
 
@@ -40,8 +63,9 @@ export interface Remote {
   blobs(hashes: readonly string[]): Promise<Map<string, Uint8Array>>;
   /** Tiles ahead of their operation. */
   putBlobs(blobs: readonly Uint8Array[]): Promise<void>;
-  /** `name`: of the piece, which may have been given elsewhere. */
-  commit(pieceId: string, operation: Uint8Array<ArrayBuffer>): Promise<{ revision: number; name?: string }>;
+  commit(pieceId: string, operation: Uint8Array<ArrayBuffer>): Promise<Taken>;
+  /** Something small is written in the house: whether others would pass where one change fails. */
+  tryToWrite(): Promise<void>;
   /** Which operations were carried out, and to which revision each led. */
   done(pieceId: string, ids: readonly string[]): Promise<[id: string, revision: number][]>;
   strokes(pieceId: string): Promise<StrokeRecord[]>;
@@ -64,6 +88,7 @@ export async function ask(path: string, init?: RequestInit): Promise<Response> {
   } catch {
     throw unreachable();
   }
+  if (!response.headers.get(HOUSE_HEADER)) throw unreachable(NOT_OURS);
   if (answerOf(response.status) === 'taken') return response;
   throw ServerAnswer.of(response.status, (await response.json().catch(() => ({}))) as { message?: string });
 }
@@ -93,6 +118,7 @@ export function fetchRemote(origin: string): Remote {
     open: (id) => answer(of(id)),
     trailEntry: (id, seq) => answer(`${of(id)}/trail/${seq}`),
     commit: (id, operation) => answer(`${of(id)}/commit`, { method: 'POST', body: operation }),
+    tryToWrite: async () => void (await ask(`${origin}/api/health`, { method: 'POST' })),
     done: (id, ids) => answer(`${of(id)}/done`, { method: 'POST', body: JSON.stringify(ids) }),
     strokes: (id) => answer(`${of(id)}/strokes`),
     duplicate: (id) => answer(`${of(id)}/duplicate`, { method: 'POST' }),

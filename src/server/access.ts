@@ -5,8 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { HOUSE_HEADER } from '../core/keeping/protocol';
 import { faultOf } from './faults';
 import { isLocalHost } from './hosts';
+import { houseName } from './house';
 
 export const UPLOAD_LIMITS = {
   /** A piece file or a new piece. */
@@ -37,7 +39,17 @@ export const refuse = (status: number, message: string, more: object = {}) => Re
 
 type Handler<C> = (request: Request, context: C) => Promise<Response>;
 
+/** Every answer says which house it comes from: a browser takes no other for one (keeping/protocol.ts). */
 export function guarded<C>(handler: Handler<C>): Handler<C> {
+  const inside = checked(handler);
+  return async (request, context) => {
+    const response = await inside(request, context);
+    response.headers.set(HOUSE_HEADER, await houseName());
+    return response;
+  };
+}
+
+function checked<C>(handler: Handler<C>): Handler<C> {
   return async (request, context) => {
     if (!isOwnRequest(request.headers)) return refuse(403, 'This request came from another page and is refused.');
     try {

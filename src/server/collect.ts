@@ -30,10 +30,6 @@ export async function collect(limits: Partial<typeof KEEPING> = {}): Promise<Col
     const gone = (
       await tx.execute(sql`delete from pieces where deleted_at < now() - make_interval(days => ${deletedDays}) returning id`)
     ).rows.map((r) => r.id as string);
-    for (const table of ['piece_tiles', 'trail', 'strokes', 'operations', 'drawn'])
-      await tx.execute(
-        sql`delete from ${sql.identifier(table)} t where not exists (select 1 from pieces p where p.id = t.piece_id)`,
-      );
     await forgetBakes(tx, bakeDays);
     const operations = await tx.execute(sql`delete from operations where at < now() - make_interval(days => ${operationDays})`);
     const strayTiles = await strays(tx);

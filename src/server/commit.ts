@@ -9,13 +9,16 @@ import { KEEPING } from '../core/keeping/protocol';
 import { judge, tileKey, type Plan, type Refusal, type Shelf, type TileRow } from '../core/keeping/rules';
 import { TILE_TEXELS } from '../core/tile/tiles';
 import { database, type Executor } from './db';
+import { houseId, recentOperations } from './house';
 import { blobs, operations, pieces, pieceTiles, strokes, trail } from './schema';
 
-export type CommitResult = { ok: true; revision: number; position: number; name: string } | Refusal;
+export type CommitResult =
+  | { ok: true; house: string; operation: string; revision: number; position: number; name: string }
+  | (Refusal & { house?: string });
 
 /** Rolls the transaction back and carries the answer out. */
 class RolledBack extends Error {
-  constructor(readonly result: Refusal) {
+  constructor(readonly result: Refusal & { house?: string }) {
     super(result.message);
   }
 }
@@ -30,12 +33,14 @@ export async function commitOperation(pieceId: string, packed: PackedOperation):
     return await database().transaction(async (tx) => {
       const [row] = await tx.select().from(pieces).where(eq(pieces.id, pieceId)).for('update');
       if (row && packed.blobs.size) await storeBlobs(tx, packed.blobs);
+      const house = await houseId(tx);
       const verdict = await judge(shelfOf(tx, row ?? null), operation);
-      if (!verdict.ok) throw new RolledBack(verdict);
-      if ('done' in verdict) return { ok: true as const, ...verdict.done, name: row.name };
+      if (!verdict.ok) throw new RolledBack({ ...verdict, house });
+      const yes = { ok: true as const, house, operation: operation.id };
+      if ('done' in verdict) return { ...yes, ...verdict.done, name: row.name };
       const revision = row.revision + 1;
       await carryOut(tx, pieceId, operation, verdict.plan, revision);
-      return { ok: true as const, revision, position: verdict.plan.position, name: verdict.plan.document.name };
+      return { ...yes, revision, position: verdict.plan.position, name: verdict.plan.document.name };
     });
   } catch (error) {
     if (error instanceof RolledBack) return error.result;
@@ -65,8 +70,17 @@ export async function addressOf(blob: Uint8Array): Promise<string | null> {
 
 function shelfOf(tx: Executor, row: typeof pieces.$inferSelect | null): Shelf {
   return {
-    piece: async () => row && { ...row, deleted: row.deletedAt !== null },
-    done: async (id) => (await tx.select().from(operations).where(eq(operations.id, id)))[0] ?? null,
+    piece: async () =>
+      row && { ...row, deleted: row.deletedAt !== null, last: (await recentOperations(tx, row.id, 1)).at(-1)?.[1] ?? null },
+    done: async (id) =>
+      row &&
+      ((
+        await tx
+          .select()
+          .from(operations)
+          .where(and(eq(operations.pieceId, row.id), eq(operations.id, id)))
+      )[0] ??
+        null),
     step: async (seq) => {
       const [entry] = await tx
         .select()

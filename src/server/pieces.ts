@@ -7,8 +7,10 @@ import { freeName } from '../core/document/factory';
 import { nameSchema, parsePiece, type Piece } from '../core/document/schema';
 import type { OpenedPiece } from '../core/keeping/opened';
 import type { StrokeRecord } from '../core/keeping/operation';
+import { KEEPING } from '../core/keeping/protocol';
 import { addressOf, stepName, storeBlobs } from './commit';
 import { database } from './db';
+import { houseId, recentOperations } from './house';
 import { blobOfTile } from './tileSink';
 import { blobs, operations, pieces, pieceTiles, pinned, strokes, trail } from './schema';
 
@@ -63,8 +65,10 @@ export async function openPiece(id: string): Promise<OpenedPiece | DeletedPiece 
         .orderBy(asc(trail.seq));
       const tiles = await tx.select().from(pieceTiles).where(eq(pieceTiles.pieceId, id));
       return {
+        house: await houseId(tx),
         document: readDocument(piece.document),
         revision: piece.revision,
+        recent: await recentOperations(tx, id, KEEPING.recentRevisions),
         position: piece.position,
         trail: entries.map((e) => ({ seq: e.seq, label: e.label, step: stepName(e) })),
         tiles: tiles.map((t): [string, number, string] => [t.plane, t.tile, t.hash]),

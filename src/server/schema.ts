@@ -29,6 +29,13 @@ const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
 });
 const when = (name: string) => timestamp(name, { withTimezone: true });
 
+/** One row: which house this database is, from the day on which it was made. */
+export const house = pgTable('house', {
+  id: text('id').primaryKey(),
+  /** When somebody last tried whether the house can write. */
+  writtenAt: when('written_at').notNull().defaultNow(),
+});
+
 export const pieces = pgTable('pieces', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
@@ -52,6 +59,12 @@ export const pieces = pgTable('pieces', {
   deletedAt: when('deleted_at'),
 });
 
+/** Rows of a piece go with it. */
+const ofPiece = () =>
+  text('piece_id')
+    .notNull()
+    .references(() => pieces.id, { onDelete: 'cascade' });
+
 /** Tiles and meshes, addressed by the SHA-256 of their content. */
 export const blobs = pgTable('blobs', {
   hash: text('hash').primaryKey(),
@@ -67,7 +80,7 @@ export const blobs = pgTable('blobs', {
 export const drawn = pgTable(
   'drawn',
   {
-    pieceId: text('piece_id').notNull(),
+    pieceId: ofPiece(),
     sheetId: text('sheet_id').notNull(),
     part: integer('part').notNull(),
     build: text('build').notNull(),
@@ -81,7 +94,7 @@ export const drawn = pgTable(
 export const pieceTiles = pgTable(
   'piece_tiles',
   {
-    pieceId: text('piece_id').notNull(),
+    pieceId: ofPiece(),
     plane: text('plane').notNull(),
     tile: integer('tile').notNull(),
     hash: text('hash').notNull(),
@@ -92,7 +105,7 @@ export const pieceTiles = pgTable(
 export const trail = pgTable(
   'trail',
   {
-    pieceId: text('piece_id').notNull(),
+    pieceId: ofPiece(),
     seq: integer('seq').notNull(),
     label: text('label').notNull(),
     /** The operation that made the step; null in trails of before. */
@@ -104,16 +117,16 @@ export const trail = pgTable(
   (t) => [primaryKey({ columns: [t.pieceId, t.seq] })],
 );
 
-/** Operations already carried out: sending one twice does no harm. */
+/** Operations already carried out, on each piece by itself: sending one twice does no harm. */
 export const operations = pgTable(
   'operations',
   {
-    id: text('id').primaryKey(),
-    pieceId: text('piece_id').notNull(),
+    id: text('id').notNull(),
+    pieceId: ofPiece(),
     revision: integer('revision').notNull(),
     at: when('at').notNull().defaultNow(),
   },
-  (t) => [index('operations_piece').on(t.pieceId)],
+  (t) => [primaryKey({ columns: [t.pieceId, t.id] })],
 );
 
 /**
@@ -124,7 +137,7 @@ export const strokes = pgTable(
   'strokes',
   {
     id: bigserial('id', { mode: 'number' }).primaryKey(),
-    pieceId: text('piece_id').notNull(),
+    pieceId: ofPiece(),
     step: integer('step'),
     record: jsonb('record').$type<StrokeRecord>().notNull(),
   },

@@ -2,8 +2,12 @@
 import type { Piece } from '../document/schema';
 
 export interface OpenedPiece {
+  /** Which house it is (protocol.ts). */
+  house: string;
   document: Piece;
   revision: number;
+  /** Which operation made each of the last revisions, as far as that is known: rising, at most `KEEPING.recentRevisions`. */
+  recent: [revision: number, operation: string][];
   /** How many steps of the trail are applied; counted from its very first, though the oldest may be squashed. */
   position: number;
   /** `step`: what undo and redo call it. */

@@ -30,9 +30,12 @@ export const strokeRecordSchema = z.object({
 });
 export type StrokeRecord = z.infer<typeof strokeRecordSchema>;
 
+/** `after`: the operation that made the base revision, as far as the browser knows it: two histories may count alike. */
+const base = { baseRevision: z.number().int().min(0), after: z.string().max(60).nullish() };
+
 const moving = {
   id: z.string().max(60),
-  baseRevision: z.number().int().min(0),
+  ...base,
   step: z.string().max(60).nullable().default(null),
 };
 
@@ -40,7 +43,7 @@ export const operationSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('edit'),
     id: z.string().max(60),
-    baseRevision: z.number().int().min(0),
+    ...base,
     label: z.string().max(300),
     edit: editSchema,
     /** [plane, tile, hash before, hash after] */

@@ -14,7 +14,8 @@ export type TileRow = [plane: string, tile: number, before: string | null, after
 
 /** What the rules ask of the house. Within one operation it stands still. */
 export interface Shelf {
-  piece(): Promise<{ document: unknown; revision: number; position: number; deleted: boolean } | null>;
+  /** `last`: the operation that made its revision; null: not known. */
+  piece(): Promise<{ document: unknown; revision: number; last: string | null; position: number; deleted: boolean } | null>;
   /** Revision and position after an operation that was carried out before, or null. */
   done(id: string): Promise<{ revision: number } | null>;
   step(seq: number): Promise<{ name: string; edit: unknown; tiles: TileRow[] } | null>;
@@ -38,7 +39,9 @@ export interface Refusal {
   ok: false;
   status: 404 | 409 | 410 | 422;
   message: string;
+  /** Of a conflict: where the house stands, and the operation that made that. */
   revision?: number;
+  last?: string | null;
   /** Blobs that the operation names and the server does not have: sent, then the operation again. */
   missing?: string[];
 }
@@ -52,8 +55,11 @@ export async function judge(shelf: Shelf, operation: Operation): Promise<Verdict
   const done = await shelf.done(operation.id);
   if (done) return { ok: true, done: { revision: done.revision, position: piece.position } };
   if (piece.deleted) return refused('The piece was deleted: bring it back to keep what you painted since.', { status: 410 });
-  if (piece.revision !== operation.baseRevision)
-    return refused('The piece was changed elsewhere in the meantime.', { status: 409, revision: piece.revision });
+  const otherHistory = operation.after != null && piece.last !== null && operation.after !== piece.last;
+  if (piece.revision !== operation.baseRevision || otherHistory) {
+    const { revision, last } = piece;
+    return refused('The piece was changed elsewhere in the meantime.', { status: 409, revision, last });
+  }
   const parsed = parsePiece(piece.document);
   if (!parsed.ok) return refused(`The piece in the house cannot be read: ${parsed.message}`);
   return operation.kind === 'edit'

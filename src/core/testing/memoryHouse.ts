@@ -5,6 +5,7 @@ import { parsePiece, type Piece } from '../document/schema';
 import type { Edit } from '../document/edits';
 import type { OpenedPiece } from '../keeping/opened';
 import { unpackOperation, type StrokeRecord } from '../keeping/operation';
+import { KEEPING } from '../keeping/protocol';
 import { judge, tileKey, type Shelf, type TileRow } from '../keeping/rules';
 
 export interface HousePiece {
@@ -13,6 +14,8 @@ export interface HousePiece {
   revision: number;
   position: number;
   deleted: boolean;
+  /** Which operation made which revision. */
+  recent: [revision: number, operation: string][];
   trail: { name: string; label: string; edit: Edit; tiles: TileRow[]; stroke: StrokeRecord | null }[];
   tiles: Map<string, [plane: string, tile: number, hash: string]>;
 }
@@ -20,22 +23,36 @@ export interface HousePiece {
 /** What becomes of a message: lost on its way or on its way back, late, doubled, or answered with a status. */
 export type Faults = (what: string) => 'lost' | 'answer lost' | 'late' | 'twice' | number | null;
 
+/** A yes to an operation. */
+export interface Taken {
+  house: string;
+  operation: string;
+  revision: number;
+  position: number;
+  name: string;
+}
+
 export interface Refused {
   status: number;
   message: string;
+  house?: string;
+  revision?: number;
+  last?: string | null;
   missing?: string[];
   deleted?: boolean;
 }
 
 export class MemoryHouse {
+  id = 'house';
   pieces = new Map<string, HousePiece>();
   stored = new Map<string, Uint8Array>();
+  /** By piece and id: to which revision each led. */
   operations = new Map<string, number>();
   /** One at a time, as transactions that lock the piece are. */
   private turn: Promise<unknown> = Promise.resolve();
 
   add(document: unknown, id = (document as Piece).id): void {
-    this.pieces.set(id, { document, revision: 0, position: 0, deleted: false, trail: [], tiles: new Map() });
+    this.pieces.set(id, { document, revision: 0, position: 0, deleted: false, recent: [], trail: [], tiles: new Map() });
   }
 
   openPiece(id: string): OpenedPiece | Refused {
@@ -45,8 +62,10 @@ export class MemoryHouse {
     const parsed = parsePiece(p.document);
     if (!parsed.ok) return { status: 422, message: parsed.message };
     return {
+      house: this.id,
       document: parsed.value,
       revision: p.revision,
+      recent: p.recent.slice(-KEEPING.recentRevisions),
       position: p.position,
       trail: p.trail.map((t, i) => ({ seq: i + 1, label: t.label, step: t.name })),
       tiles: [...p.tiles.values()],
@@ -68,7 +87,7 @@ export class MemoryHouse {
     }
   }
 
-  commitBytes(id: string, bytes: Uint8Array): Promise<{ revision: number; position: number; name: string } | Refused> {
+  commitBytes(id: string, bytes: Uint8Array): Promise<Taken | Refused> {
     const result = this.turn.then(() => this.carryOut(id, bytes));
     this.turn = result.catch(() => undefined);
     return result;
@@ -83,8 +102,8 @@ export class MemoryHouse {
     const p = this.pieces.get(id);
     const inside = new Map(blobs);
     const shelf: Shelf = {
-      piece: async () => p ?? null,
-      done: async (op) => (this.operations.has(op) ? { revision: this.operations.get(op)! } : null),
+      piece: async () => (p ? { ...p, last: p.recent.at(-1)?.[1] ?? null } : null),
+      done: async (op) => (this.operations.has(`${id} ${op}`) ? { revision: this.operations.get(`${id} ${op}`)! } : null),
       step: async (seq) => p!.trail[seq - 1] ?? null,
       tiles: async () => new Map([...p!.tiles.values()].map(([plane, tile, hash]) => [tileKey(plane, tile), hash])),
       channels: async (hashes) =>
@@ -96,9 +115,10 @@ export class MemoryHouse {
         ),
     };
     const verdict = await judge(shelf, operation);
-    if (!verdict.ok) return verdict;
+    if (!verdict.ok) return { ...verdict, house: this.id };
     const name = () => (p!.document as Piece).name;
-    if ('done' in verdict) return { ...verdict.done, name: name() };
+    const yes = { house: this.id, operation: operation.id };
+    if ('done' in verdict) return { ...yes, ...verdict.done, name: name() };
     const { plan } = verdict;
     for (const [hash, blob] of blobs) this.stored.set(hash, blob.slice());
     if (plan.step) {
@@ -109,12 +129,14 @@ export class MemoryHouse {
       if (after) p!.tiles.set(tileKey(plane, tile), [plane, tile, after]);
       else p!.tiles.delete(tileKey(plane, tile));
     Object.assign(p!, { document: plan.document, position: plan.position, revision: p!.revision + 1 });
-    this.operations.set(operation.id, p!.revision);
-    return { revision: p!.revision, position: p!.position, name: name() };
+    this.operations.set(`${id} ${operation.id}`, p!.revision);
+    p!.recent.push([p!.revision, operation.id]);
+    return { ...yes, revision: p!.revision, position: p!.position, name: name() };
   }
 
-  doneOf(_id: string, ids: readonly string[]) {
-    return ids.flatMap((i): [string, number][] => (this.operations.has(i) ? [[i, this.operations.get(i)!]] : []));
+  doneOf(id: string, ids: readonly string[]) {
+    const revision = (op: string) => this.operations.get(`${id} ${op}`);
+    return ids.flatMap((op): [string, number][] => (revision(op) === undefined ? [] : [[op, revision(op)!]]));
   }
 
   strokesOf(id: string): StrokeRecord[] {

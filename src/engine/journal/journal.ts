@@ -26,12 +26,18 @@ export interface JournalOptions {
   /** Milliseconds since 1970. */
   now?: () => number;
   later?: (callback: () => void, ms: number) => void;
+  /** No answer of the browser's storage for so long counts as none. */
+  silentMs?: number;
 }
 
 /** Tiles of a packed entry go in writes of at most so much: a recording never waits behind more. */
 const BLOB_WRITE_BYTES = 1024 * 1024;
 /** What could not be written is tried again so often. */
 const AGAIN_MS = 4000;
+/** A write takes milliseconds, under the worst load a second. */
+const SILENT_MS = 3000;
+/** Storage that has not answered is not waited for that long again. */
+const STILL_SILENT_SHARE = 0.1;
 
 interface Held {
   row: EntryRow;
@@ -80,7 +86,7 @@ export class Journal {
   /** As `begin`, for what an earlier page had no time to write: it may be there in part. */
   async revive(entry: NewEntry, samples: Sample[]): Promise<void> {
     const db = await this.database();
-    const there = await db.getFromIndex('entries', 'id', entry.id);
+    const there = await this.answered(db.getFromIndex('entries', 'id', entry.id));
     const row: EntryRow = { ...entry, order: there?.order ?? this.nextOrder(), step: null, packed: null, aside: null };
     const held: Held = { row, samples, written: 0, rows: 0, there: false, revived: true };
     await this.writeWhole(held, 'strict');
@@ -115,13 +121,13 @@ export class Journal {
     const db = await this.database();
     let n = 0;
     // In a store of their own: recordings do not wait behind them.
-    for (const part of inParts(blobs, BLOB_WRITE_BYTES)) await db.put('blobs', { id, n: n++, blobs: part });
+    for (const part of inParts(blobs, BLOB_WRITE_BYTES)) await this.answered(db.put('blobs', { id, n: n++, blobs: part }));
     await this.change(id, (row) => ({ ...row, packed: operation }));
   }
 
   async blobs(id: string): Promise<[hash: string, bytes: Uint8Array][]> {
     const db = await this.database();
-    return (await db.getAll('blobs', range(id))).flatMap((r) => r.blobs);
+    return (await this.answered(db.getAll('blobs', range(id)))).flatMap((r) => r.blobs);
   }
 
   /** Which step an undo or redo concerned. */
@@ -150,17 +156,22 @@ export class Journal {
   async again(id: string): Promise<void> {
     const db = await this.database();
     const held = this.held.get(id);
-    const row = held?.row ?? (await db.getFromIndex('entries', 'id', id));
+    const row = held?.row ?? (await this.answered(db.getFromIndex('entries', 'id', id)));
     if (!row) return;
     const next: EntryRow = { ...row, order: this.nextOrder(), packed: null, step: null, aside: null };
     const tx = db.transaction('entries', 'readwrite', { durability: 'strict' });
-    await Promise.all([tx.store.delete(row.order), tx.store.put(next), tx.done]);
+    await this.answered(Promise.all([tx.store.delete(row.order), tx.store.put(next), tx.done]));
     if (held) held.row = next;
   }
 
   /** Entries become those of another piece, to be carried out there anew. */
   async move(ids: readonly string[], pieceId: string, revision: number): Promise<void> {
     const db = await this.database();
+    await this.answered(this.moveIn(db, ids, pieceId, revision));
+    await this.clearBlobs(ids);
+  }
+
+  private async moveIn(db: JournalDatabase, ids: readonly string[], pieceId: string, revision: number): Promise<void> {
     const tx = db.transaction(['entries', 'heads'], 'readwrite', { durability: 'strict' });
     const entries = tx.objectStore('entries');
     for (const id of ids) {
@@ -173,7 +184,6 @@ export class Journal {
     }
     await tx.objectStore('heads').put({ pieceId, revision });
     await tx.done;
-    await this.clearBlobs(ids);
   }
 
   // ── Asking ───────────────────────────────────────────────────────────────────────────────────────────────
@@ -183,8 +193,8 @@ export class Journal {
     const found = new Map<string, { row: EntryRow; samples: Sample[] }>();
     try {
       const db = await this.database();
-      for (const row of await db.getAllFromIndex('entries', 'piece', pieceId)) {
-        const parts = row.intent.type === 'stroke' ? await db.getAll('samples', range(row.id)) : [];
+      for (const row of await this.answered(db.getAllFromIndex('entries', 'piece', pieceId))) {
+        const parts = row.intent.type === 'stroke' ? await this.answered(db.getAll('samples', range(row.id))) : [];
         found.set(row.id, { row, samples: parts.flatMap((p) => p.samples) });
       }
     } catch (error) {
@@ -200,7 +210,7 @@ export class Journal {
   async summary(): Promise<{ pieceId: string; waiting: number; aside: number }[]> {
     const db = await this.database();
     const out = new Map<string, { pieceId: string; waiting: number; aside: number }>();
-    for (const { pieceId, aside } of await db.getAll('entries')) {
+    for (const { pieceId, aside } of await this.answered(db.getAll('entries'))) {
       const sum = out.get(pieceId) ?? { pieceId, waiting: 0, aside: 0 };
       sum[aside ? 'aside' : 'waiting']++;
       out.set(pieceId, sum);
@@ -210,13 +220,13 @@ export class Journal {
 
   async head(pieceId: string): Promise<number | null> {
     const db = await this.database();
-    return (await db.get('heads', pieceId))?.revision ?? null;
+    return (await this.answered(db.get('heads', pieceId)))?.revision ?? null;
   }
 
   /** Said when a piece opens and nothing waits for it. */
   async setHead(pieceId: string, revision: number): Promise<void> {
     await this.attempt(async () => {
-      await (await this.database()).put('heads', { pieceId, revision });
+      await this.answered((await this.database()).put('heads', { pieceId, revision }));
     });
   }
 
@@ -237,7 +247,28 @@ export class Journal {
       this.db = null;
       throw error;
     });
-    return this.db;
+    return this.answered(this.db);
+  }
+
+  private silent = false;
+
+  /** Rejects where the storage does not answer: nobody waits for it for ever. What it does later all the same does no harm. */
+  private async answered<T>(work: Promise<T>): Promise<T> {
+    const ms = (this.options.silentMs ?? SILENT_MS) * (this.silent ? STILL_SILENT_SHARE : 1);
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const silence = new Promise<never>((_, reject) => {
+      timer = setTimeout(() => {
+        this.silent = true;
+        reject(new Error('this browser’s storage does not answer'));
+      }, ms);
+    });
+    try {
+      const result = await Promise.race([work, silence]);
+      this.silent = false;
+      return result;
+    } finally {
+      clearTimeout(timer);
+    }
   }
 
   /** The database is not there any more (site data cleared, a newer version): all that is held goes into the next one. */
@@ -288,7 +319,7 @@ export class Journal {
   private async writeRestNow(): Promise<void> {
     try {
       for (let next = this.owed[0]; next; next = this.owed[0]) {
-        await next();
+        await this.answered(next());
         this.owed.shift();
       }
       for (const held of this.held.values()) if (this.behind(held)) await this.writeWhole(held, 'strict');
@@ -345,7 +376,7 @@ export class Journal {
     try {
       // Sent off now, whatever this thread does next.
       tx.commit();
-      await Promise.all([...work, tx.done]);
+      await this.answered(Promise.all([...work, tx.done]));
     } catch (error) {
       // Whatever is on disk of it: next time all of it is written.
       held.there = false;
@@ -353,8 +384,11 @@ export class Journal {
     }
   }
 
-  private async change(id: string, make: (row: EntryRow) => EntryRow): Promise<void> {
-    const db = await this.database();
+  private change(id: string, make: (row: EntryRow) => EntryRow): Promise<void> {
+    return this.database().then((db) => this.answered(this.changeIn(db, id, make)));
+  }
+
+  private async changeIn(db: JournalDatabase, id: string, make: (row: EntryRow) => EntryRow): Promise<void> {
     const held = this.held.get(id);
     const tx = db.transaction('entries', 'readwrite', { durability: 'strict' });
     // What is gone from the disk was taken, here or in another tab: it does not come back.
@@ -373,7 +407,7 @@ export class Journal {
 
   private async orLater(work: () => Promise<void>): Promise<void> {
     try {
-      await work();
+      await this.answered(work());
     } catch (error) {
       this.owed.push(work);
       this.fail(error);

@@ -6,7 +6,7 @@ import { brushSchema } from '../../core/hand/brush';
 import type { Sample } from '../../core/hand/sample';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
 import type { Piece } from '../../core/document/schema';
-import { MemoryHouse, type Faults, type Refused } from '../../core/testing/memoryHouse';
+import { MemoryHouse, type Faults, type Refused, type Taken } from '../../core/testing/memoryHouse';
 import { Desk } from '../desk';
 import type { DrawnElsewhere } from '../drawnParts';
 import { Engine } from '../engine';
@@ -38,6 +38,7 @@ export function faultyRemote(remote: Remote, faults: Faults): Remote {
     'blobs',
     'putBlobs',
     'commit',
+    'tryToWrite',
     'done',
     'strokes',
     'duplicate',
@@ -70,7 +71,8 @@ export class House extends MemoryHouse implements Remote {
         trailEntry: async (id, seq) => refuseOr<RemoteTrailEntry>(this.stepAt(id, seq)),
         blobs: async (hashes) => this.readBlobs(hashes),
         putBlobs: (blobs) => this.takeBlobs(blobs),
-        commit: async (id, bytes) => refuseOr<{ revision: number; name: string }>(await this.commitBytes(id, bytes)),
+        commit: async (id, bytes) => refuseOr<Taken>(await this.commitBytes(id, bytes)),
+        tryToWrite: async () => undefined,
         done: async (id, ids) => this.doneOf(id, ids),
         strokes: async (id) => this.strokesOf(id),
         duplicate: async (id) => this.copyPiece(id),
@@ -90,6 +92,7 @@ export class House extends MemoryHouse implements Remote {
     this.commits++;
     return this.asked.commit(id, bytes);
   };
+  tryToWrite = () => this.asked.tryToWrite();
   done = (id: string, ids: readonly string[]) => this.asked.done(id, ids);
   strokes = (id: string) => this.asked.strokes(id);
   duplicate = (id: string) => this.asked.duplicate(id);
@@ -210,17 +213,24 @@ export function lateHelpers(count = 2): HelperPort[] {
 /** One browser: what its journal holds outlives its tabs. `broken`: why writing fails. */
 export class Browser {
   private factory = new IDBFactory();
+
+  constructor(private silentMs?: number) {}
+
   broken: Error | null = null;
+  /** Its storage never answers. */
+  hanging = false;
   private open_: JournalDatabase[] = [];
 
   /** `alive`: false once the tab was killed: it writes nothing any more. */
   journal(alive: () => boolean = () => true): Journal {
     return new Journal({
+      silentMs: this.silentMs,
       later: (callback, ms) => void setTimeout(() => alive() && callback(), Math.min(ms, 10)),
       open: async (events) => {
         const before = globalThis.indexedDB;
         globalThis.indexedDB = this.factory;
         try {
+          if (this.hanging) return await new Promise<never>(() => undefined);
           const opening = openJournalDatabase(events);
           globalThis.indexedDB = before;
           const db = await opening;
@@ -246,6 +256,7 @@ export class Browser {
 
   private watched(db: JournalDatabase, alive: () => boolean): JournalDatabase {
     const brokenNow = () => this.broken;
+    const hanging = () => this.hanging;
     return new Proxy(db, {
       get(target, key) {
         const value = Reflect.get(target, key) as unknown;
@@ -255,12 +266,20 @@ export class Browser {
           if (!alive()) throw new Error('The tab was killed.');
           const broken = brokenNow();
           if (writes && broken) throw broken;
+          if (hanging() && key !== 'close') return hung;
           return (value as (...a: unknown[]) => unknown).apply(target, args);
         };
       },
     });
   }
 }
+
+/** What a storage that does not answer gives: promises that never end, and transactions full of them. */
+const never = new Promise<never>(() => undefined);
+const hung: unknown = new Proxy(() => undefined, {
+  get: (_, key) => (key === 'then' ? never.then.bind(never) : key === 'done' ? never : hung),
+  apply: () => hung,
+});
 
 let ids = 0;
 export interface Opened {

@@ -25,13 +25,14 @@ export function keptNow(
 
 /** `when`: how long ago, in words. Red is for what is not safe, or needs the artist. */
 export function keptLook(
-  kept: Pick<KeptState, 'state' | 'waiting' | 'reached'> & { aside: readonly unknown[] },
+  kept: Pick<KeptState, 'state' | 'waiting' | 'reached' | 'why'> & { aside: readonly unknown[] },
   journal: { pending: number; asked: number; failing: string | null },
   when: string,
 ): KeptLook {
   const { aside } = kept;
   const { state, waiting } = keptNow(kept, journal.asked);
   if (state === 'conflict') return { text: 'Changed elsewhere', hint: 'Choose what happens to your changes.', ...FAULT };
+  if (state === 'behind') return { text: 'House set back', hint: 'The house has lost what it had kept: give it back.', ...FAULT };
   if (state === 'gone')
     return {
       text: 'Deleted elsewhere',
@@ -47,7 +48,7 @@ export function keptLook(
   if (state === 'offline')
     return {
       text: `Offline, ${waiting} waiting`,
-      hint: `The server does not answer. ${wait(waiting)} in this browser’s journal until it is back; closing the tab loses nothing.`,
+      hint: `${kept.why ?? 'The server does not answer.'} ${wait(waiting)} in this browser’s journal until it is back; closing the tab loses nothing.`,
       ...FAULT,
     };
   if (aside.length > 0)

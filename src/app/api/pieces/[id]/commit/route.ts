@@ -6,7 +6,10 @@ export const POST = guardedPiece(async (request, id) => {
   const unpacked = unpackOperation(await readBody(request, UPLOAD_LIMITS.commitBytes));
   if (!unpacked.ok) return refuse(400, unpacked.message);
   const result = await commitOperation(id, unpacked.value);
-  if (!result.ok) return refuse(result.status, result.message, { revision: result.revision, missing: result.missing });
-  const { revision, position, name } = result;
-  return Response.json({ revision, position, name });
+  if (!result.ok) {
+    const { house, revision, last, missing } = result;
+    return refuse(result.status, result.message, { house, revision, last, missing });
+  }
+  const { house, operation, revision, position, name } = result;
+  return Response.json({ house, operation, revision, position, name });
 });
