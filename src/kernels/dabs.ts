@@ -137,8 +137,11 @@ export interface DabKernels {
     dab: SurfaceDabShape,
     touched: TexelRect,
   ): void;
-  /** Raises values towards `cap` by `flow` · gains of the way that is left. Gains are 0 outside of the rectangle. */
-  layDab(values: Float32Array, gains: Float32Array, rect: TexelRect, flow: number, cap: number): void;
+  /**
+   * Raises values towards `cap` by `flow` · gains of the way that is left. Gains are 0 outside of the rectangle. `firm`, 0 … 1: how much a
+   * gain is also the share of the cap that is not passed, however often it is laid: 1 − firm · (1 − gain). Left out: 0.
+   */
+  layDab(values: Float32Array, gains: Float32Array, rect: TexelRect, flow: number, cap: number, firm?: number): void;
   /**
    * Lays numbers of a dab's own over those before, a plane each, as it is raised or would be (W3C Compositing, 5.1, within
    * the stroke): to be called before `layDab`. Gains are 0 outside of the rectangle.
@@ -151,6 +154,7 @@ export interface DabKernels {
     rect: TexelRect,
     flow: number,
     cap: number,
+    firm?: number,
   ): void;
   /** Source-over with straight alpha on 16-bit codes. */
   paintOver(texels: PaintedTexels, rect: TexelRect): void;

@@ -189,20 +189,26 @@ export const dabsTwin: DabKernels = {
       touched.y1 = Math.max(touched.y1, top + 8);
     }
   },
-  layDab: (values, gains, { x0, y0, x1, y1 }, flow, cap) => {
-    const [most, by] = [f(cap), f(flow)];
+  layDab: (values, gains, { x0, y0, x1, y1 }, flow, cap, firm = 0) => {
+    const [whole, by, held] = [f(cap), f(flow), f(firm)];
     for (let y = y0; y < y1; y++)
       for (let i = y * TILE_SIDE + x0, end = y * TILE_SIDE + x1; i < end; i++) {
+        if (gains[i] === 0) continue;
+        const rest = f(held * f(1 - gains[i]));
+        const most = f(whole * f(1 - rest));
         const old = values[i];
-        if (old < most) values[i] = Math.min(most, f(old + f(f(f(most - old) * by) * gains[i])));
+        if (old < most) values[i] = Math.min(most, f(old + f(f(f(most - old) * by) * f(gains[i] + rest))));
       }
   },
-  layOwn: (planes, own, values, gains, { x0, y0, x1, y1 }, flow, cap) => {
-    const [most, by] = [f(cap), f(flow)];
-    if (most === 0) return;
+  layOwn: (planes, own, values, gains, { x0, y0, x1, y1 }, flow, cap, firm = 0) => {
+    const [whole, by, held] = [f(cap), f(flow), f(firm)];
+    if (whole === 0) return;
     for (let y = y0; y < y1; y++)
       for (let i = y * TILE_SIDE + x0, end = y * TILE_SIDE + x1; i < end; i++) {
-        const a = f(by * gains[i]);
+        if (gains[i] === 0) continue;
+        const rest = f(held * f(1 - gains[i]));
+        const most = f(whole * f(1 - rest));
+        const a = f(by * f(gains[i] + rest));
         if (a === 0) continue;
         const before = Math.min(1, f(values[i] / most));
         const share = f(a / f(f(before + a) - f(before * a)));

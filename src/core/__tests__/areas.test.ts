@@ -431,7 +431,7 @@ describe('on a model', () => {
           [0, 1, 2].map((k) => tile.position[i * 3 + k]),
         );
         const d = Math.hypot(x - edge - 30, y - 300);
-        if (tile.face[i] >> 1 !== 0 || d > 52) expect(p[t]).toBe(0);
+        if (tile.face[i] >> 1 !== 0 || d > 54) expect(p[t]).toBe(0);
         else if (d < 44) {
           painted++;
           expect(p[t]).toBeGreaterThan(60000);

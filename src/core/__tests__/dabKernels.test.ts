@@ -114,7 +114,7 @@ test('on the model, whatever faces the dab', () => {
 test('over each other, with numbers of their own, and onto texels', () => {
   for (let n = 0; n < 60; n++) {
     const rect = rectOf();
-    const [flow, cap] = [random(), pick([0, 1, random()])];
+    const [flow, cap, firm] = [random(), pick([0, 1, random()]), pick([0, 1, random()])];
     const values = plane(() => random() * 0.8);
     const within = (i: number) => i % 128 >= rect.x0 && i % 128 < rect.x1 && i >> 7 >= rect.y0 && i >> 7 < rect.y1;
     const gains = inMemory(plane((i) => (within(i) && random() > 0.3 ? random() : 0)));
@@ -122,11 +122,11 @@ test('over each other, with numbers of their own, and onto texels', () => {
     const planes = Float32Array.from({ length: TILE_TEXELS * 3 }, () => random());
     const [mineIn, theirsIn] = [inMemory(planes), planes.slice()];
     const [mine, theirs] = [inMemory(values), values.slice()];
-    kernels().layOwn(mineIn, own, mine, gains, rect, flow, cap);
-    dabsTwin.layOwn(theirsIn, own, theirs, gains, rect, flow, cap);
+    kernels().layOwn(mineIn, own, mine, gains, rect, flow, cap, firm);
+    dabsTwin.layOwn(theirsIn, own, theirs, gains, rect, flow, cap, firm);
     expectSame(mineIn, theirsIn);
-    kernels().layDab(mine, gains, rect, flow, cap);
-    dabsTwin.layDab(theirs, gains, rect, flow, cap);
+    kernels().layDab(mine, gains, rect, flow, cap, firm);
+    dabsTwin.layDab(theirs, gains, rect, flow, cap, firm);
     expectSame(mine, theirs);
 
     const cleared = inMemory(gains);

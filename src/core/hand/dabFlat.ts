@@ -39,7 +39,7 @@ export function frameOf({ angle, flip, roundness }: Pick<DabTip, 'angle' | 'flip
 export function dabFlat(imprint: Imprint, dab: FlatDab, falloff: Float32Array, limits: FlatLimits): void {
   const { width, height } = imprint;
   const [cx, cy] = [finely(dab.x), finely(dab.y)];
-  const radius = Math.max(0.5, dab.radiusTexels);
+  const radius = Math.max(1e-3, dab.radiusTexels);
   const tip = dab.tip && !isPlain(dab.tip) ? dab.tip : ROUND;
   const shape = prepareTip(tip, radius, falloff);
   const frame = frameOf(tip, radius);

@@ -5,7 +5,7 @@ import { monotoneCurve } from '../kinds/filters/curves';
 import type { PlaneMap } from '../kinds/maps';
 import { TILE, tileIndex } from '../tile/tiles';
 import type { Brush } from './brush';
-import { falloffTable, rimHardness, type Coverage, type Ink } from './coverage';
+import { falloffTable, rimmedTip, rimRadius, type Coverage, type Ink, type RimmedTip } from './coverage';
 import { dabFlat, type FlatDab, type FlatLimits } from './dabFlat';
 import { dabSeen } from './dabSeen';
 import { dabSurface } from './dabSurface';
@@ -28,8 +28,9 @@ import { betweenScreenAndSheet, isFlipped, onTexels, texelIn, type StepDrive } f
 
 /** Of a tip that is made smaller than this share of its size nothing is left. */
 const LEAST_SIZE = 0.004;
-/** Tips are at least so many texels across the radius; what is smaller covers its share of that. */
+/** Brushes are at least so many texels across the radius. Lines may make that smaller; pictures then cover their share of it. */
 const LEAST_RADIUS = 0.5;
+const LEAST_VARIED_RADIUS = 0.02;
 
 /** Told of each dab and of each of its images, while the imprint has what it gives. */
 export type Watcher = (imprint: Imprint, dab: LaidDab & { which: number; weight: number }) => void;
@@ -48,8 +49,10 @@ export class Laying {
   /** Where mirrors and the axis meet. */
   private readonly middle: readonly number[];
   private falloff: Float32Array | null = null;
-  /** By hardness: making one takes as long as laying a dab. */
-  private falloffs = new Map<number, Float32Array>();
+  /** By radius: making one takes as long as laying a dab. */
+  private rims = new Map<number, RimmedTip>();
+  /** Of tips on the texel grid. */
+  private readonly whole = falloffTable(1);
   /** What the tip gives along its way to the rim; null: by hardness. */
   private readonly edge: ((way: number) => number) | null;
   private direction = 0;
@@ -119,8 +122,10 @@ export class Laying {
     const { brush, context } = this;
     const least = LEAST_RADIUS * texelIn(place, this.texelsPerMetre);
     const wanted = Math.max(least, place.radius) * varying.size;
-    const radius = Math.max(least, wanted);
-    if (varying.size < LEAST_SIZE) return radius;
+    const step = Math.max(least, wanted);
+    if (varying.size < LEAST_SIZE) return step;
+    const pictured = this.picture !== null || brush.tip.grid;
+    const radius = pictured ? step : Math.max((least / LEAST_RADIUS) * LEAST_VARIED_RADIUS, wanted);
     const tip: DabTip = {
       shape: brush.tip.shape === 'picture' && !this.picture ? 'round' : brush.tip.shape,
       roundness: Math.min(1, Math.max(LEAST_ROUNDNESS, brush.tip.roundness * varying.roundness)),
@@ -132,18 +137,19 @@ export class Laying {
     if (texture) tip.texture = texture;
     const frame = place.pane === 'model' ? frameAt(place.sample, place.hit) : null;
     const at = this.scattered(place, frame, 2 * radius * varying.along, 2 * radius * varying.across);
-    if (!at) return radius;
+    if (!at) return step;
     const cap = Math.min(1, brush.opacity * varying.opacity);
     const given = Math.min(1, brush.flow * varying.flow);
     const dithered = brush.tip.grid && brush.tip.dither !== undefined;
-    const flow = dithered ? 1 : given * (wanted < least ? (wanted / least) ** 2 : 1);
+    const flow = dithered ? 1 : given * (pictured && wanted < least ? (wanted / least) ** 2 : 1);
     const inks = this.inksOf(varying);
     const depth = this.variesDepth ? varying.texture : null;
+    const firm = this.firmness(tip, radius / texelIn(place, this.texelsPerMetre));
     if (at.pane === 'eye') {
       this.imprint.clear();
       this.laySeen(at, radius, tip);
-      this.coverage.lay(this.imprint, flow, cap, inks, depth);
-      return radius;
+      this.coverage.lay(this.imprint, flow, cap, { inks, depth, firm });
+      return step;
     }
     const own: LaidDab = { at, radius, tip, frame };
     const all = [{ ...own, which: 0, weight: flow * cap }];
@@ -161,8 +167,14 @@ export class Laying {
       this.imprint.clear();
       for (const laid of all) this.lay(laid, given);
     }
-    this.coverage.lay(this.imprint, flow, cap, inks, depth);
-    return radius;
+    this.coverage.lay(this.imprint, flow, cap, { inks, depth, firm });
+    return step;
+  }
+
+  /** 1 where a tip’s rim is a texel’s softness only, 0 from two texels on: those build up, dab upon dab. */
+  private firmness({ shape, roundness, texture }: DabTip, radiusTexels: number): number {
+    if (shape === 'picture' || texture || this.edge || this.brush.tip.grid) return 0;
+    return Math.min(1, Math.max(0, 2 - (1 - this.brush.hardness) * radiusTexels * roundness));
   }
 
   /** Each dab has its own piece of a texture that goes with the tip. */
@@ -189,20 +201,20 @@ export class Laying {
     const { brush, context } = this;
     const texels = radius / texelIn(at, this.texelsPerMetre);
     if (brush.tip.grid) return this.dabOnGrid(at, texels, tip, thickness);
-    this.softenFor(rimHardness(this.edge ? 1 : brush.hardness, texels * tip.roundness));
-    if (at.pane === 'flat') return this.dabInSheet({ x: at.x, y: at.y, radiusTexels: radius, tip });
+    const [wide, rimmed] = this.rimmed(radius, tip, texels);
+    if (at.pane === 'flat') return this.dabInSheet({ x: at.x, y: at.y, radiusTexels: wide, tip: rimmed });
     if (!context.surface) return;
     // Off the eye's way what is near hangs together.
     const reach = brush.reach === 'all' ? 'all' : 'connected';
     const { map, query } = context.surface;
-    dabSurface(this.imprint, map, query, { hit: at.hit, radius, reach, tip, frame: frame! }, this.falloff!);
+    dabSurface(this.imprint, map, query, { hit: at.hit, radius: wide, reach, tip: rimmed, frame: frame! }, this.falloff!);
   }
 
   /** What an eye sees has its images through eyes of their own. */
   private laySeen(at: SeenTouch, radius: number, tip: DabTip): void {
     const texels = radius / texelIn(at, this.texelsPerMetre);
-    this.softenFor(rimHardness(this.edge ? 1 : this.brush.hardness, texels * tip.roundness));
-    for (const sight of this.eyes()) dabSeen(this.imprint, sight, { x: at.x, y: at.y, radius, tip }, this.falloff!);
+    const [wide, rimmed] = this.rimmed(radius, tip, texels);
+    for (const sight of this.eyes()) dabSeen(this.imprint, sight, { x: at.x, y: at.y, radius: wide, tip: rimmed }, this.falloff!);
   }
 
   /** The eye, and its images: each sees what is painted there. */
@@ -221,10 +233,19 @@ export class Laying {
   }
   private sights: Sight[] | null = null;
 
-  private softenFor(hardness: number): void {
-    let table = this.falloffs.get(hardness);
-    if (!table) this.falloffs.set(hardness, (table = falloffTable(hardness, undefined, this.edge)));
-    this.falloff = table;
+  /** Takes up the table for a tip of this radius. Returns the radius that it goes to, and the tip, whose texture stays as large. */
+  private rimmed(radius: number, tip: DabTip, radiusTexels: number): [number, DabTip] {
+    if (tip.shape === 'picture') {
+      this.falloff = this.whole;
+      return [radius, tip];
+    }
+    const rim = rimRadius(radiusTexels * tip.roundness);
+    let found = this.rims.get(rim);
+    if (!found) this.rims.set(rim, (found = rimmedTip(this.edge ? 1 : this.brush.hardness, rim, this.edge)));
+    this.falloff = found.table;
+    const by = 1 + found.wider;
+    const { texture } = tip;
+    return [radius * by, texture ? { ...tip, texture: { ...texture, scale: texture.scale * by } } : tip];
   }
 
   private dabInSheet(dab: FlatDab, pattern?: FlatLimits['allow']): void {
@@ -247,7 +268,7 @@ export class Laying {
   private dabOnGrid(at: SurfaceTouch, radius: number, tip: DabTip, thickness: number): void {
     const { left, top, size } = this.onGrid(at, radius);
     const { dither } = this.brush.tip;
-    this.softenFor(1);
+    this.falloff = this.whole;
     // A hair more than half its size, so that texels at the rim are in it.
     this.dabInSheet(
       {

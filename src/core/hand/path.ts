@@ -1,19 +1,39 @@
 /**
- * From pointer samples to a smooth path. Samples are calmed by an exponential average, then joined by
- * quadratic B-spline arcs (from midpoint to midpoint, the sample as control point), which never overshoot.
+ * From pointer samples to a smooth path. What a hand does is a matter of time, not of how often it is asked where it is: the way between
+ * samples is read at even moments, and calmed there, so that the same hand gives the same path at 60 samples a second and at 240.
  */
-import { mixSamples, pixelDistance, type Sample } from './sample';
+import { bentSample, mixSamples, pixelDistance, type Sample } from './sample';
 
 /** Arcs are cut into pieces of about this many screen pixels. */
 const PIXELS_PER_PIECE = 4;
 const MAX_PIECES = 64;
+/** The way is read so often, milliseconds: as often as quick pens say where they are. */
+const STEP_MS = 1000 / 240;
+/** Smoothing is set for samples this far apart; where they have no clock, they are taken to be. */
+const NOMINAL_MS = 8;
+/** Samples with one time stamp are this far apart at least. */
+const LEAST_MS = 0.25;
+/** A hand that says nothing for longer has rested where it was, and went on just now. */
+const LONGEST_MS = 50;
+/** Longer rests are not calmed any further. */
+const LONGEST_REST_MS = 1000;
+/** A turn by more than 60° is a corner: the way to it and from it is straight, or it would swing out. */
+const CORNER_COSINE = 0.5;
 
 export class StrokePath {
-  private raw: Sample | null = null;
-  private calm: Sample[] = [];
+  /** The last two samples, and how long the way between them took. */
+  private before: Sample | null = null;
+  private last: Sample | null = null;
+  private tookMs = 0;
+  /** How long ago the path was read last, at the last sample. */
+  private sinceMs = 0;
+  /** Where the hand was when it was read last, where the string had pulled the point, and the end of the path. */
+  private hand: Sample | null = null;
+  private calm: Sample | null = null;
+  private pulledTo: Sample | null = null;
 
   /**
-   * smoothing 0..1 keeps up to 90 % of the old place with each new sample. `string`: the point is pulled after the pen by a
+   * smoothing 0..1 keeps up to 90 % of the old place for each eight milliseconds. `string`: the point is pulled after the pen by a
    * string of so many screen pixels, and stays where it is when the pen is lifted.
    */
   constructor(
@@ -23,27 +43,71 @@ export class StrokePath {
 
   /** Adds a sample; returns the next points of the path, in order. The first sample is a point at once. */
   add(sample: Sample): Sample[] {
-    const keep = this.smoothing * 0.9;
-    const last = this.calm[this.calm.length - 1];
-    const pulled = last ? this.pulled(last, sample) : sample;
-    this.raw = pulled;
-    const next = last && keep > 0 ? { ...mixSamples(pulled, last, keep), time: sample.time } : pulled;
-    this.calm.push(next);
-    const n = this.calm.length;
-    if (n === 1) return [next];
-    if (n === 2) return straight(this.calm[0], mixSamples(this.calm[0], next, 0.5));
-    const [a, b, c] = this.calm.slice(-3);
-    if (n > 3) this.calm.shift();
-    return this.arc(mixSamples(a, b, 0.5), b, mixSamples(b, c, 0.5));
+    const { last } = this;
+    if (!last) {
+      this.last = this.hand = this.calm = this.pulledTo = sample;
+      return [sample];
+    }
+    const clock = sample.time !== 0 || last.time !== 0;
+    let ms = clock ? Math.max(LEAST_MS, sample.time - last.time) : NOMINAL_MS;
+    const out: Sample[] = [];
+    if (ms > LONGEST_MS) {
+      const rest = Math.min(LONGEST_REST_MS, ms - NOMINAL_MS);
+      this.goOn(out, rest, () => last, last.time);
+      ms = NOMINAL_MS;
+      this.before = null;
+    }
+    const from = this.before && !isCorner(this.before, last, sample) ? this.before : null;
+    const { tookMs } = this;
+    const way = (share: number) => (from ? bentSample(from, last, sample, tookMs, ms, share) : mixSamples(last, sample, share));
+    this.goOn(out, ms, way, clock ? sample.time - ms : null);
+    [this.before, this.last, this.tookMs] = [last, sample, ms];
+    return out;
+  }
+
+  /** Reads a piece of the way that took so long, at even moments of the whole of it. `way`: by its share; `start`: when it began. */
+  private goOn(out: Sample[], ms: number, way: (share: number) => Sample, start: number | null): void {
+    const at = (share: number) => (start === null ? way(share) : { ...way(share), time: start + share * ms });
+    let done = -this.sinceMs;
+    for (let due = STEP_MS - this.sinceMs; due <= ms; due += STEP_MS) {
+      const { hand } = this;
+      const there = (this.hand = at(due / ms));
+      // Straight between two moments, in pieces of the way that both ends say, not the samples between.
+      const pieces = pieceCount(pixelDistance(hand!, there));
+      for (let n = 1; n <= pieces; n++) this.take(out, mixSamples(hand!, there, n / pieces), STEP_MS / pieces);
+      done = due;
+    }
+    this.sinceMs = ms - done;
+  }
+
+  /** The hand is here, so long after the last place. */
+  private take(out: Sample[], hand: Sample, ms: number): void {
+    const { calm, pulledTo } = this;
+    const to = this.pulled(pulledTo!, hand);
+    this.pulledTo = to;
+    const next = this.smoothing > 0 ? { ...this.calmed(calm!, pulledTo!, to, ms), time: hand.time } : to;
+    // A hand that rests adds nothing to the path.
+    if (pixelDistance(calm!, next) === 0 && calm!.pressure === next.pressure && calm!.time === next.time) return;
+    this.calm = next;
+    out.push(next);
+  }
+
+  /**
+   * An exponential average of a hand that goes evenly from one place to another meanwhile (a first-order low pass, solved for a ramp): the
+   * same in one piece as in several.
+   */
+  private calmed(calm: Sample, from: Sample, to: Sample, ms: number): Sample {
+    const rate = -Math.log(this.smoothing * 0.9) * (ms / NOMINAL_MS);
+    const keep = Math.exp(-rate);
+    const late = (1 - keep) / rate - keep;
+    return mixSamples(mixSamples(to, from, late / (1 - keep)), calm, keep);
   }
 
   /** The rest of the way, to where the pointer was lifted. */
   end(): Sample[] {
-    const n = this.calm.length;
-    if (n === 0 || !this.raw) return [];
-    const last = this.calm[n - 1];
-    const from = n === 1 ? last : mixSamples(this.calm[n - 2], last, 0.5);
-    return [...straight(from, last), ...(this.smoothing > 0 ? straight(last, this.raw) : [])];
+    const { calm, last } = this;
+    if (!calm || !last) return [];
+    return straight(calm, this.pulled(this.pulledTo!, last));
   }
 
   private pulled(from: Sample, to: Sample): Sample {
@@ -52,14 +116,14 @@ export class StrokePath {
     const share = away > this.string ? 1 - this.string / away : 0;
     return { ...mixSamples(from, to, share), pressure: to.pressure, tiltX: to.tiltX, tiltY: to.tiltY, time: to.time };
   }
+}
 
-  private arc(a: Sample, control: Sample, b: Sample): Sample[] {
-    const pieces = pieceCount(pixelDistance(a, control) + pixelDistance(control, b));
-    return Array.from({ length: pieces }, (_, i) => {
-      const t = (i + 1) / pieces;
-      return mixSamples(mixSamples(a, control, t), mixSamples(control, b, t), t);
-    });
-  }
+/** Whether the way turns sharply at `b`. */
+function isCorner(a: Sample, b: Sample, c: Sample): boolean {
+  const [there, on, whole] = [pixelDistance(a, b), pixelDistance(b, c), pixelDistance(a, c)];
+  if (there === 0 || on === 0) return true;
+  // The law of cosines: whole² = there² + on² + 2 · there · on · cos(turn).
+  return whole * whole - there * there - on * on < 2 * there * on * CORNER_COSINE;
 }
 
 /** From sample to sample, as the hand went: for small sheets, where smoothing would be seen as steps. */

@@ -85,6 +85,24 @@ export function mixSamples(a: Sample, b: Sample, t: number): Sample {
   throw new Error('A stroke stays in the pane it began in');
 }
 
+/**
+ * A place on the way from `b` to `c`, which bends as the way from `a` to `b` went on: the parabola in time through all three, at a share of
+ * the way's time. `abMs`, `bcMs`: how long the two ways took. All but the place is mixed straight.
+ */
+export function bentSample(a: Sample, b: Sample, c: Sample, abMs: number, bcMs: number, share: number): Sample {
+  const mixed = mixSamples(b, c, share);
+  const by = (share * (share - 1) * bcMs * bcMs) / (abMs + bcMs);
+  const bent = (x: number, y: number, z: number) => by * ((z - y) / bcMs - (y - x) / abMs);
+  if (a.pane === 'flat' && b.pane === 'flat' && c.pane === 'flat' && mixed.pane === 'flat')
+    return { ...mixed, x: mixed.x + bent(a.x, b.x, c.x), y: mixed.y + bent(a.y, b.y, c.y) };
+  if (a.pane === 'model' && b.pane === 'model' && c.pane === 'model' && mixed.pane === 'model') {
+    const along = (of: 'origin' | 'direction') =>
+      mixed[of].map((v, k) => v + bent(a[of][k], b[of][k], c[of][k])) as [number, number, number];
+    return { ...mixed, origin: along('origin'), direction: along('direction') };
+  }
+  throw new Error('A stroke stays in the pane it began in');
+}
+
 /** Distance between two samples in screen pixels, about. */
 export function pixelDistance(a: Sample, b: Sample): number {
   if (a.pane === 'flat' && b.pane === 'flat') return Math.hypot(a.x - b.x, a.y - b.y) / b.texelsPerPixel;

@@ -12,8 +12,9 @@ import { pixelIn } from './view';
 const JUMP_DIAMETERS = 6;
 /** Milliseconds. */
 const LONGEST_REST = 2000;
-/** How much of the old speed stays with each new point: hands are read unevenly. */
+/** How much of the old speed stays after so many milliseconds: hands are read unevenly. */
 const CALM_SPEED = 0.7;
+const CALM_MS = 8;
 
 /** What drives the dabs of a step, but for which dab it is. */
 export type StepDrive = Omit<Drive, 'dab'>;
@@ -139,11 +140,11 @@ export class Walk {
     }
     this.travel(before, place, distance);
     this.untilNext = at - distance;
-    this.rest(place);
+    this.rest(from, place);
   }
 
   /** Dabs by time, while the pen rests: those that came by distance count. */
-  private rest(place: Touch): void {
+  private rest(from: Touch, place: Touch): void {
     const { rate } = this.brush;
     if (rate === 0) return;
     const every = 1000 / rate;
@@ -151,7 +152,10 @@ export class Walk {
     this.steppedAt = Math.max(this.steppedAt, place.sample.time - LONGEST_REST);
     while (place.sample.time - this.steppedAt >= every) {
       const due = this.steppedAt + every;
-      this.dab(place);
+      const ms = place.sample.time - from.sample.time;
+      const share = ms > 0 ? Math.max(0, 1 - (place.sample.time - due) / ms) : 1;
+      // Where the pen was then.
+      this.dab((share < 1 && this.resolve(mixSamples(from.sample, place.sample, share))) || place);
       this.steppedAt = due;
     }
   }
@@ -168,8 +172,10 @@ export class Walk {
     // As it goes on the screen, on which a turned sheet lies.
     const way = directionBetween(from, to, frame);
     if (way !== null) this.direction = betweenScreenAndSheet(to, way, 'screen');
-    const speed = speedOf(pixelDistance(from.sample, to.sample), to.sample.time - from.sample.time);
-    this.speed = this.speed * CALM_SPEED + speed * (1 - CALM_SPEED);
+    const ms = to.sample.time - from.sample.time;
+    const speed = speedOf(pixelDistance(from.sample, to.sample), ms);
+    const keep = CALM_SPEED ** (ms > 0 ? ms / CALM_MS : 1);
+    this.speed = this.speed * keep + speed * (1 - keep);
   }
 
   /** The stroke has come `distance` on from where it had come to, in the place's unit. */

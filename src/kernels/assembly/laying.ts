@@ -5,7 +5,8 @@ import { within } from './dabs';
 const TILE_BYTES: usize = 65536;
 
 /** Raises values towards `cap` by `flow` · gains of the way that is left. Gains are 0 outside of the rectangle. */
-export function layDab(values: usize, gains: usize, x0: i32, y0: i32, x1: i32, y1: i32, flow: f32, cap: f32): void {
+export function layDab(values: usize, gains: usize, x0: i32, y0: i32, x1: i32, y1: i32, flow: f32, cap: f32, firm: f32): void {
+  if (firm > 0) return layFirmDab(values, gains, x0, y0, x1, y1, flow, cap, firm);
   const most = f32x4.splat(cap);
   const by = f32x4.splat(flow);
   for (let y = y0; y < y1; y++)
@@ -15,6 +16,27 @@ export function layDab(values: usize, gains: usize, x0: i32, y0: i32, x1: i32, y
       const old = v128.load(values + i);
       const raised = f32x4.add(old, f32x4.mul(f32x4.mul(f32x4.sub(most, old), by), gain));
       // What is above the cap stays as it is.
+      v128.store(values + i, f32x4.pmax(old, f32x4.pmin(most, raised)));
+    }
+}
+
+/** The same, where a gain is also how far it may come: 1 − firm · (1 − gain) of the cap, by as much more flow. */
+function layFirmDab(values: usize, gains: usize, x0: i32, y0: i32, x1: i32, y1: i32, flow: f32, cap: f32, firm: f32): void {
+  const all = f32x4.splat(cap);
+  const by = f32x4.splat(flow);
+  const one = F1();
+  const held = f32x4.splat(firm);
+  for (let y = y0; y < y1; y++)
+    for (let x = x0 & ~3; x < x1; x += 4) {
+      const i = <usize>((y << 7) + x) << 2;
+      const gain = v128.load(gains + i);
+      const lies = f32x4.gt(gain, F0());
+      if (!v128.any_true(lies)) continue;
+      const old = v128.load(values + i);
+      const rest = f32x4.mul(held, f32x4.sub(one, gain));
+      const most = f32x4.mul(all, f32x4.sub(one, rest));
+      const share = v128.and(f32x4.add(gain, rest), lies);
+      const raised = f32x4.add(old, f32x4.mul(f32x4.mul(f32x4.sub(most, old), by), share));
       v128.store(values + i, f32x4.pmax(old, f32x4.pmin(most, raised)));
     }
 }
@@ -32,14 +54,19 @@ export function layOwn(
   y1: i32,
   flow: f32,
   cap: f32,
+  firm: f32,
 ): void {
-  const most = f32x4.splat(cap);
+  const whole = f32x4.splat(cap);
   const by = f32x4.splat(flow);
   const one = F1();
+  const held = f32x4.splat(firm);
   for (let y = y0; y < y1; y++)
     for (let x = x0 & ~3; x < x1; x += 4) {
       const i = <usize>((y << 7) + x) << 2;
-      const a = f32x4.mul(by, v128.load(gains + i));
+      const gain = v128.load(gains + i);
+      const rest = f32x4.mul(held, f32x4.sub(one, gain));
+      const most = f32x4.mul(whole, f32x4.sub(one, rest));
+      const a = v128.and(f32x4.mul(by, f32x4.add(gain, rest)), f32x4.gt(gain, F0()));
       const lies = f32x4.ne(a, F0());
       if (!v128.any_true(lies)) continue;
       const before = f32x4.pmin(one, f32x4.div(v128.load(values + i), most));

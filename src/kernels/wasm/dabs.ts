@@ -170,10 +170,10 @@ export function dabs(k: DabExports, arena: Arena, room: (count: number) => Float
       touched.x1 = i32[o + 2];
       touched.y1 = i32[o + 3];
     },
-    layDab: (values, gains, rect, flow, cap) => {
+    layDab: (values, gains, rect, flow, cap, firm = 0) => {
       const [a, b] = [arena.inPlace(values), arena.inPlace(gains)];
-      if (a === null || b === null) return dabsTwin.layDab(values, gains, rect, flow, cap);
-      k.layDab(a, b, rect.x0, rect.y0, rect.x1, rect.y1, flow, cap);
+      if (a === null || b === null) return dabsTwin.layDab(values, gains, rect, flow, cap, firm);
+      k.layDab(a, b, rect.x0, rect.y0, rect.x1, rect.y1, flow, cap, firm);
     },
     textureValues: (out, coverage, rect, texture, at) => {
       const [a, b] = [arena.inPlace(out), arena.inPlace(coverage)];
@@ -196,13 +196,13 @@ export function dabs(k: DabExports, arena: Arena, room: (count: number) => Float
       if (at === null) return dabsTwin.clearRect(plane, rect);
       k.clearRect(at, rect.x0, rect.y0, rect.x1, rect.y1);
     },
-    layOwn: (planes, own, values, gains, rect, flow, cap) => {
+    layOwn: (planes, own, values, gains, rect, flow, cap, firm = 0) => {
       const places = [planes, values, gains].map((numbers) => arena.inPlace(numbers));
-      if (cap === 0 || places.some((p) => p === null)) return dabsTwin.layOwn(planes, own, values, gains, rect, flow, cap);
+      if (cap === 0 || places.some((p) => p === null)) return dabsTwin.layOwn(planes, own, values, gains, rect, flow, cap, firm);
       lastDab = null;
       own.forEach((v, n) => (f32[records + n] = v));
       const [a, b, c] = places as number[];
-      k.layOwn(a, arena.weights, own.length, b, c, rect.x0, rect.y0, rect.x1, rect.y1, flow, cap);
+      k.layOwn(a, arena.weights, own.length, b, c, rect.x0, rect.y0, rect.x1, rect.y1, flow, cap, firm);
     },
     paintOver: (texels, rect) => {
       const { channels, coverage, amount, before, after, value, colours } = texels;
