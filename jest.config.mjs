@@ -19,7 +19,9 @@ const shared = {
   transformIgnorePatterns: [
     '/node_modules/(?!(three|three-mesh-bvh|earcut|geotiff|quick-lru|xml-utils|web-worker|lerc|zstddec|fast-png|iobuffer|@gltf-transform|property-graph|ktx-parse|meshoptimizer|idb|culori)/)',
   ],
-  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  // three's CommonJS build says that it will go: its modules are what the application runs.
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^three$': '<rootDir>/node_modules/three/build/three.module.js' },
+  testEnvironmentOptions: { globalsCleanup: 'off' },
 };
 
 export default {

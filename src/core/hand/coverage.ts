@@ -197,6 +197,21 @@ export interface RimmedTip {
 export const rimRadius = (radiusTexels: number): number =>
   2 ** (Math.round(Math.log2(Math.min(MOST_RIM, Math.max(LEAST_RIM, radiusTexels))) * RIMS_AN_OCTAVE) / RIMS_AN_OCTAVE);
 
+/** Tables by hardness and radius, the last used at the end: making one takes as long as laying several dabs. */
+const shared = new Map<string, RimmedTip>();
+/** Of 16 KiB each. */
+const MOST_SHARED = 256;
+
+/** The same for all strokes. */
+export function sharedRim(hardness: number, radiusTexels: number): RimmedTip {
+  const key = `${hardness} ${radiusTexels}`;
+  const found = shared.get(key) ?? rimmedTip(hardness, radiusTexels);
+  shared.delete(key);
+  shared.set(key, found);
+  if (shared.size > MOST_SHARED) shared.delete(shared.keys().next().value!);
+  return found;
+}
+
 /** Texels over which means are taken, one after the other. */
 const TEXEL_WIDTH = 1;
 const ASLANT_WIDTH = 0.4;

@@ -5,7 +5,7 @@ import { monotoneCurve } from '../kinds/filters/curves';
 import type { PlaneMap } from '../kinds/maps';
 import { TILE, tileIndex } from '../tile/tiles';
 import type { Brush } from './brush';
-import { falloffTable, rimmedTip, rimRadius, type Coverage, type Ink, type RimmedTip } from './coverage';
+import { falloffTable, rimmedTip, rimRadius, sharedRim, type Coverage, type Ink, type RimmedTip } from './coverage';
 import { dabFlat, type FlatDab, type FlatLimits } from './dabFlat';
 import { dabSeen } from './dabSeen';
 import { dabSurface } from './dabSurface';
@@ -32,6 +32,10 @@ const LEAST_SIZE = 0.004;
 const LEAST_RADIUS = 0.5;
 const LEAST_VARIED_RADIUS = 0.02;
 
+let whole: Float32Array | null = null;
+/** The table of tips on the texel grid. */
+const wholeTip = (): Float32Array => (whole ??= falloffTable(1));
+
 /** Told of each dab and of each of its images, while the imprint has what it gives. */
 export type Watcher = (imprint: Imprint, dab: LaidDab & { which: number; weight: number }) => void;
 
@@ -49,10 +53,8 @@ export class Laying {
   /** Where mirrors and the axis meet. */
   private readonly middle: readonly number[];
   private falloff: Float32Array | null = null;
-  /** By radius: making one takes as long as laying a dab. */
+  /** By radius. */
   private rims = new Map<number, RimmedTip>();
-  /** Of tips on the texel grid. */
-  private readonly whole = falloffTable(1);
   /** What the tip gives along its way to the rim; null: by hardness. */
   private readonly edge: ((way: number) => number) | null;
   private direction = 0;
@@ -236,12 +238,12 @@ export class Laying {
   /** Takes up the table for a tip of this radius. Returns the radius that it goes to, and the tip, whose texture stays as large. */
   private rimmed(radius: number, tip: DabTip, radiusTexels: number): [number, DabTip] {
     if (tip.shape === 'picture') {
-      this.falloff = this.whole;
+      this.falloff = wholeTip();
       return [radius, tip];
     }
     const rim = rimRadius(radiusTexels * tip.roundness);
     let found = this.rims.get(rim);
-    if (!found) this.rims.set(rim, (found = rimmedTip(this.edge ? 1 : this.brush.hardness, rim, this.edge)));
+    if (!found) this.rims.set(rim, (found = this.edge ? rimmedTip(1, rim, this.edge) : sharedRim(this.brush.hardness, rim)));
     this.falloff = found.table;
     const by = 1 + found.wider;
     const { texture } = tip;
@@ -268,7 +270,7 @@ export class Laying {
   private dabOnGrid(at: SurfaceTouch, radius: number, tip: DabTip, thickness: number): void {
     const { left, top, size } = this.onGrid(at, radius);
     const { dither } = this.brush.tip;
-    this.falloff = this.whole;
+    this.falloff = wholeTip();
     // A hair more than half its size, so that texels at the rim are in it.
     this.dabInSheet(
       {

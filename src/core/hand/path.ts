@@ -87,7 +87,7 @@ export class StrokePath {
     this.pulledTo = to;
     const next = this.smoothing > 0 ? { ...this.calmed(calm!, pulledTo!, to, ms), time: hand.time } : to;
     // A hand that rests adds nothing to the path.
-    if (pixelDistance(calm!, next) === 0 && calm!.pressure === next.pressure && calm!.time === next.time) return;
+    if (isSame(calm!, next)) return;
     this.calm = next;
     out.push(next);
   }
@@ -116,6 +116,14 @@ export class StrokePath {
     const share = away > this.string ? 1 - this.string / away : 0;
     return { ...mixSamples(from, to, share), pressure: to.pressure, tiltX: to.tiltX, tiltY: to.tiltY, time: to.time };
   }
+}
+
+/** One place at one time, with one pressure. */
+function isSame(a: Sample, b: Sample): boolean {
+  if (a.time !== b.time || a.pressure !== b.pressure) return false;
+  if (a.pane === 'flat' && b.pane === 'flat') return a.x === b.x && a.y === b.y;
+  if (a.pane !== 'model' || b.pane !== 'model') return false;
+  return [0, 1, 2].every((k) => a.origin[k] === b.origin[k] && a.direction[k] === b.direction[k]);
 }
 
 /** Whether the way turns sharply at `b`. */
