@@ -10,6 +10,8 @@ export interface Fault {
 
 /** PostgreSQL's classes of errors (its manual, appendix A) that pass by themselves or when somebody makes room. */
 const PASSING = ['08', '53', '55', '57', '58', '25006', '40001', '40P01'];
+/** Text that PostgreSQL cannot keep: NUL, half of a surrogate pair, bytes that are no text. */
+const NO_TEXT = new Set(['22P05', '22P02', '22021']);
 const UNREACHABLE = new Set(['ECONNREFUSED', 'ECONNRESET', 'ENOTFOUND', 'EPIPE', 'ETIMEDOUT', 'EHOSTUNREACH']);
 
 export function faultOf(error: unknown): Fault {
@@ -18,6 +20,12 @@ export function faultOf(error: unknown): Fault {
     const { code, message = '', name } = e as { code?: string; message?: string; name?: string };
     if (name === 'AbortError' || code === 'ERR_STREAM_PREMATURE_CLOSE' || message === 'aborted')
       return { status: 400, message: 'The request was cut short: send it again.', log: false };
+    if (typeof code === 'string' && NO_TEXT.has(code))
+      return {
+        status: 422,
+        message: 'Some text holds characters that cannot be kept (NUL, or half of a symbol): take them out and try again.',
+        log: false,
+      };
     if (typeof code === 'string' && code === '53100')
       return { status: 503, message: 'The disk of the database is full: make room, then it goes on by itself.', log: true };
     if (
