@@ -58,6 +58,7 @@ const LIST_KEYS = [
 
 /** Declared sizes are checked before anything is allocated for them. */
 export function checkJson(json: GLTF.IGLTF): void {
+  checkVersion(json);
   for (const key of LIST_KEYS) {
     const value: unknown = json[key];
     const sound = Array.isArray(value) && value.every((v) => typeof v === 'object' && v !== null && !Array.isArray(v));
@@ -65,8 +66,6 @@ export function checkJson(json: GLTF.IGLTF): void {
     // Sentences and parts are made of names: what is none is no reason to refuse the model.
     for (const one of list(value as { name?: unknown }[] | undefined)) if (typeof one.name !== 'string') delete one.name;
   }
-  if (!json.asset || !String(json.asset.version).startsWith('2'))
-    throw new ModelError('The file is not glTF 2.0: its asset version is missing or another. Export it as glTF 2.0.');
   let elements = 0;
   for (const accessor of list(json.accessors)) {
     const count = accessor?.count;
@@ -92,6 +91,36 @@ export function checkJson(json: GLTF.IGLTF): void {
   });
   json.accessors?.forEach((accessor, n) => checkAccessor(json, accessor, n));
   checkBuilt(json);
+}
+
+/** Before anything else: other versions have other lists. */
+function checkVersion({ asset }: GLTF.IGLTF): void {
+  const { version, minVersion } = (asset ?? {}) as { version?: unknown; minVersion?: unknown };
+  if (typeof version !== 'string')
+    throw new ModelError('The file does not say which version of glTF it is, so it cannot be read: export it as glTF 2.0.');
+  if (!/^2(\.|$)/.test(version))
+    throw new ModelError(`The file is glTF ${version.slice(0, 8)}, only version 2.0 is read: export it as glTF 2.0.`);
+  if (typeof minVersion === 'string' && !/^2(\.0)?$/.test(minVersion))
+    throw new ModelError(
+      `The file needs a reader of glTF ${minVersion.slice(0, 8)}, 2.0 is what is read: export it as glTF 2.0.`,
+    );
+}
+
+/** Extensions without which the model is not what it is meant to be, and that nothing here reads. */
+export function checkRequired(json: GLTF.IGLTF, known: ReadonlySet<string>): void {
+  const unknown = list(json.extensionsRequired as unknown[]).find((name) => typeof name !== 'string' || !known.has(name));
+  if (unknown === undefined) return;
+  throw new ModelError(
+    `The model needs the extension ${called(String(unknown))}, which is not read here: export it without that extension.`,
+  );
+}
+
+/** Nodes that hang on several others, which the format forbids. */
+export function manyParents(json: GLTF.IGLTF): number {
+  const parents = new Map<number, number>();
+  for (const { children } of list(json.nodes))
+    for (const child of new Set(list(children))) parents.set(child, (parents.get(child) ?? 0) + 1);
+  return [...parents.values()].filter((n) => n > 1).length;
 }
 
 const isCount = (v: unknown): v is number => Number.isInteger(v) && (v as number) >= 0;

@@ -6,7 +6,7 @@
 import { Primitive, WebIO, type Document, type GLTF, type Material, type Node } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type InstancedMesh } from '@gltf-transform/extensions';
 import { linearToSrgb } from '../colour/transfer';
-import { called, checkJson, list, parseJson, splitGlb } from './gltfChecks';
+import { called, checkJson, checkRequired, list, manyParents, parseJson, splitGlb } from './gltfChecks';
 import { readMaterial } from './gltfMaterials';
 import { MODEL_LIMITS, ModelError, type Model, type SceneNode } from './model';
 import { composed, determinant3, IDENTITY, multiply, transform } from './matrix';
@@ -14,6 +14,11 @@ import { ModelBuilder } from './modelBuilder';
 
 /** File name (may hold folders, forward slashes) → bytes. */
 export type FileSet = ReadonlyMap<string, Uint8Array>;
+
+/** They say something about the model, and change nothing of it: a fault in them hinders nobody. */
+const ANNOTATING: ReadonlySet<string> = new Set(['EXT_mesh_features', 'EXT_structural_metadata', 'KHR_xmp_json_ld']);
+const EXTENSIONS = ALL_EXTENSIONS.filter((e) => !ANNOTATING.has(e.EXTENSION_NAME));
+const KNOWN: ReadonlySet<string> = new Set([...ALL_EXTENSIONS.map((e) => e.EXTENSION_NAME), 'KHR_meshopt_compression']);
 
 export type GltfDependencies = Record<string, unknown>;
 
@@ -24,10 +29,17 @@ export async function readGltf(name: string, files: FileSet, dependencies: GltfD
   const notes: string[] = [];
   const { json, resources } = isGlb(bytes) ? splitGlb(bytes) : { json: parseJson(bytes, name), resources: {} };
   checkJson(json);
+  checkRequired(json, KNOWN);
+  json.extensionsRequired = list(json.extensionsRequired).filter((name) => !ANNOTATING.has(name));
+  const shared = manyParents(json);
+  if (shared > 0)
+    notes.push(
+      `${shared === 1 ? 'A node hangs' : `${shared} nodes hang`} on several others, which glTF does not allow: each comes in once, under one of them.`,
+    );
   addResources(json, resources, files, notes);
   let document: Document;
   try {
-    const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(dependencies as Record<string, object>);
+    const io = new WebIO().registerExtensions(EXTENSIONS).registerDependencies(dependencies as Record<string, object>);
     document = await io.readJSON({ json, resources });
   } catch (error) {
     throw new ModelError(

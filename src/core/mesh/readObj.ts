@@ -49,8 +49,8 @@ export function readObj(name: string, files: FileSet): Model {
   const vertices = lines.positions.length / 3;
   if (vertices === 0 || lines.faces.length === 0)
     throw new ModelError(`${name} holds no vertices and faces, so it is not an OBJ model: export it again.`);
-  checkCorners(lines);
   const notes: string[] = [];
+  checkCorners(lines, notes);
   if (lines.others.size)
     notes.push(`What the file has beside faces (${[...lines.others].sort().join(', ')}) cannot be painted and is left out.`);
   const materials = readMaterials(lines, files, notes);
@@ -160,17 +160,28 @@ function placeOf(index: number, soFar: number): number {
   return -index <= soFar ? soFar + index : -2;
 }
 
-function checkCorners({ corners, positions, uvs, normals }: Lines): void {
+/** Faces without a place cannot be read; normals that are not there are done without. */
+function checkCorners({ corners, positions, uvs, normals }: Lines, notes: string[]): void {
   const counts = [positions.length / 3, uvs.length / 2, normals.length / 3];
   const what = ['vertex', 'texture vertex', 'normal'];
+  let nowhere = 0;
   for (let i = 0; i < corners.length; i++) {
     const k = i % 3;
     const at = corners.data[i];
+    if (k === 2 && (at >= counts[2] || at < -1)) {
+      corners.data[i] = -1;
+      nowhere++;
+      continue;
+    }
     if (at >= counts[k] || at < -1 || (at < 0 && k === 0))
       throw new ModelError(
         `A face refers to ${what[k]} ${at < 0 ? 'before the first' : at + 1} of ${counts[k]}, which is not there: export the model again.`,
       );
   }
+  if (nowhere > 0)
+    notes.push(
+      `${nowhere} ${nowhere === 1 ? 'corner refers' : 'corners refer'} to normals that are not there: the normals of those parts come from their faces.`,
+    );
 }
 
 function readMaterials({ slots, libraries }: Lines, files: FileSet, notes: string[]): Map<string, ModelMaterial> {
