@@ -76,7 +76,7 @@ function shape(patch: Patch, context: ToolContext, looked: Looked, soft: Soft, s
       const there = seen === null ? 0 : seen[o + 1];
       // Own paint counts by its cover: half of it is half as high.
       const h = seen === null ? level : level * (1 - there) + seen[o];
-      let by = 0;
+      let by: number;
       if (settings.way === 'raise') by = strength * as;
       else if (settings.way === 'sink') by = -strength * as;
       else if (settings.way === 'level') by = (start - h) * as * strength;
