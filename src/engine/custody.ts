@@ -412,7 +412,7 @@ export class Custody {
     this.options.post({
       type: 'kept',
       kept: {
-        ...{ state, waiting, why: this.why, lost: this.keeper?.lost ?? 0 },
+        ...{ state, waiting, why: this.why, lost: this.keeper?.lost ?? 0, forGood: this.keeper?.goneForGood ?? false },
         ...{ entries: listed?.map(this.name), aside: [...this.asides], reached: this.reached },
       },
     });

@@ -75,6 +75,9 @@ export class Keeper {
     this.made = new Map(options.opened.recent);
   }
 
+  /** The piece was deleted, and cannot be brought back. */
+  goneForGood = false;
+
   /** How many kept revisions the house has lost. */
   get lost(): number {
     return this.setBackTo === null ? 0 : this.revision - this.setBackTo;
@@ -266,6 +269,7 @@ export class Keeper {
       return this.pause();
     }
     this.state = answer === 'conflict' && this.isBehind(more) ? 'behind' : answer;
+    this.goneForGood = answer === 'gone' && !more.deleted;
     this.report();
     if (answer === 'refused') this.options.refused(next.id, message);
   }

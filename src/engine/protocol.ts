@@ -169,6 +169,8 @@ export interface KeptState {
   state: 'kept' | 'keeping' | 'offline' | 'conflict' | 'behind' | 'gone';
   /** Why it does not pass just now. */
   why?: string | null;
+  /** Gone: it cannot be brought back, only begun anew from what this page has. */
+  forGood?: boolean;
   /** Behind: so many kept changes are lost in the house. */
   lost?: number;
   /** Operations that the server has not taken yet. */

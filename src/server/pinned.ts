@@ -8,6 +8,7 @@ import { pinned } from './schema';
 
 export type PinnedResult = { ok: true; picture: string; width: number; height: number } | { ok: false; message: string };
 
+const FORMATS: readonly string[] = ['png', 'jpeg', 'webp', 'tiff', 'gif', 'heif'];
 const MOST_SIDE = 16_384;
 const MOST_TEXELS = 8192 * 8192;
 
@@ -15,7 +16,9 @@ const MOST_TEXELS = 8192 * 8192;
 export async function takePinned(path: string, name: string): Promise<PinnedResult> {
   const bad = (why: string) => ({ ok: false as const, message: `"${name}" ${why}` });
   try {
-    const { width, height } = await sharp(path, { limitInputPixels: false }).metadata();
+    const { width, height, format } = await sharp(path, { limitInputPixels: false }).metadata();
+    // Drawings are programs of a kind: no picture from elsewhere is read as one.
+    if (!FORMATS.includes(format)) return bad(`is a ${format} file, which is not read here: save it as PNG, JPEG, TIFF or WebP.`);
     if (width > MOST_SIDE || height > MOST_SIDE || width * height > MOST_TEXELS)
       return bad(
         `is ${width} × ${height}, more than is read (up to ${MOST_SIDE} a side and 67 million texels): make it smaller.`,

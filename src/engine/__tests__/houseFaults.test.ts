@@ -5,6 +5,7 @@ import { applyEdit } from '../../core/document/edits';
 import { parsePiece, pieceSchema } from '../../core/document/schema';
 import { newPiece } from '../../core/document/factory';
 import { HOUSE_HEADER } from '../../core/keeping/protocol';
+import { readPieceFile } from '../../core/piece/pieceFile';
 import { randomStack } from '../../core/testing/stacks';
 import { fetchRemote, NOT_OURS, ServerAnswer } from '../remote';
 import { Browser, House, makeEngine, startPiece, stroke, until, type Opened } from '../testing/house';
@@ -237,6 +238,23 @@ describe('a house that was set back', () => {
     });
     for (const from of pieces) for (const to of pieces) expect(applyEdit(from, replaceEdit(from, to))).toEqual(to);
   });
+});
+
+test('a piece that is deleted for good while work waits is told from one that can be brought back', async () => {
+  for (const forGood of [false, true]) {
+    const house = new House(startPiece());
+    const a = makeEngine(house);
+    await a.open();
+    if (forGood) house.pieces.delete('p');
+    else house.pieces.get('p')!.deleted = true;
+    await stroke(a.send, [30, 30]);
+    await until(() => kept(a).state === 'gone');
+    expect(kept(a)).toMatchObject({ forGood, waiting: 1 });
+    // All that the page shows can be had.
+    await a.send({ type: 'export-piece', id: 1 });
+    await until(() => a.last('job-done') !== undefined);
+    expect(readPieceFile(a.last('job-done')!.bytes).store.planeKeys()).toContain('l/base-colour');
+  }
 });
 
 describe('storage that never answers', () => {

@@ -74,6 +74,11 @@ test('what is no picture, is cut short or too large gets one sentence, and nothi
     ['words', new TextEncoder().encode('a harbour at dusk'), /not a picture that is read here/],
     ['cut', whole.subarray(0, whole.length >> 1), /damaged/],
     ['wide', wide, /16500 × 2, more than is read/],
+    [
+      'drawing',
+      new TextEncoder().encode('<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>'),
+      /svg file, which is not read/,
+    ],
   ] as const) {
     const result = await take(name, bytes);
     expect(result).toMatchObject({ ok: false, message: expect.stringMatching(says) as unknown });

@@ -56,6 +56,15 @@ test('a deleted piece is brought back from here; what waits is listed without be
   expect(sent).toEqual([{ type: 'restore' }]);
 });
 
+test('a piece that is deleted for good can be kept as a new one, or downloaded; it cannot be brought back', () => {
+  state({ state: 'gone', forGood: true, waiting: 1, aside: [], entries: [entry('w', 'Stroke on Hand')] });
+  panel();
+  expect(screen.queryByRole('button', { name: 'Bring the piece back' })).toBeNull();
+  expect(screen.getByRole('button', { name: 'Keep it as a new piece' })).toBeTruthy();
+  expect(screen.getByRole('button', { name: 'Download the piece file' })).toBeTruthy();
+  expect(screen.getByText('Stroke on Hand')).toBeTruthy();
+});
+
 test('a conflict: both ways out, by name; dropping asks once more', () => {
   state({
     state: 'conflict',

@@ -6,6 +6,7 @@ import type { NamedEntry } from '@/engine/protocol';
 import { ago, download } from '../common/api';
 import { Button, IconButton } from '../common/controls';
 import { asideFile } from './asideFile';
+import { exportPieceFile, keepAsNewPiece } from './deliver';
 import { bench, say, useBench } from './store';
 
 export function KeptPanel({ hint }: { hint: string }) {
@@ -14,7 +15,15 @@ export function KeptPanel({ hint }: { hint: string }) {
   return (
     <div className="space-y-3">
       <p>{hint}</p>
-      {kept.state === 'gone' && (
+      {kept.state === 'gone' && kept.forGood && (
+        <div className="flex gap-2">
+          <Button kind="main" onClick={() => void keepAsNewPiece()}>
+            Keep it as a new piece
+          </Button>
+          <Button onClick={() => void exportPieceFile()}>Download the piece file</Button>
+        </div>
+      )}
+      {kept.state === 'gone' && !kept.forGood && (
         <Button kind="main" onClick={() => bench().send({ type: 'restore' })}>
           Bring the piece back
         </Button>

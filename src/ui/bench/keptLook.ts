@@ -25,7 +25,7 @@ export function keptNow(
 
 /** `when`: how long ago, in words. Red is for what is not safe, or needs the artist. */
 export function keptLook(
-  kept: Pick<KeptState, 'state' | 'waiting' | 'reached' | 'why'> & { aside: readonly unknown[] },
+  kept: Pick<KeptState, 'state' | 'waiting' | 'reached' | 'why' | 'forGood'> & { aside: readonly unknown[] },
   journal: { pending: number; asked: number; failing: string | null },
   when: string,
 ): KeptLook {
@@ -36,7 +36,9 @@ export function keptLook(
   if (state === 'gone')
     return {
       text: 'Deleted elsewhere',
-      hint: `The piece was deleted while you painted. ${wait(waiting)} in this browser: bring it back to keep what you did.`,
+      hint: kept.forGood
+        ? 'The piece was deleted for good while you painted. This page still has all of it: keep it as a new piece, or download it.'
+        : `The piece was deleted while you painted. ${wait(waiting)} in this browser: bring it back to keep what you did.`,
       ...FAULT,
     };
   if (journal.failing && waiting > 0)
