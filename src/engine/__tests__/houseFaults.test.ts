@@ -270,6 +270,10 @@ describe('storage that never answers', () => {
     await stroke(a.send, [90, 90]);
     await until(() => position(house) === 1 && kept(a).state === 'kept');
     expect(a.journalStates.at(-1)!.failing).toBe('this browser’s storage does not answer');
+    // Once it does, all is well again.
+    browser.hanging = false;
+    await until(() => a.journalStates.at(-1)!.failing === null);
+    expect(await browser.entries()).toEqual([]);
   });
 
   test('in the middle: it is said, what comes goes to the house from memory, and is written once the storage answers', async () => {

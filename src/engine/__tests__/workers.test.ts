@@ -78,6 +78,12 @@ test('a helper that dies with tiles in its hands: they are drawn by others, and 
   expect(shownPlanes(a.events)).toEqual(shownPlanes(painter.events));
 });
 
+/** Ports that a message carries end with the worker that it went to; a made-up worker ends nothing by itself. */
+function closePorts(message: unknown): void {
+  if (message instanceof MessagePort) message.close();
+  else if (typeof message === 'object' && message !== null) Object.values(message).forEach(closePorts);
+}
+
 describe('the page and its engine', () => {
   class FakeWorker extends EventTarget {
     static made: FakeWorker[] = [];
@@ -136,5 +142,6 @@ describe('the page and its engine', () => {
     const closed = new Event('beforeunload', { cancelable: true });
     globalThis.window.dispatchEvent(closed);
     expect(closed.defaultPrevented).toBe(false);
+    for (const { sent } of FakeWorker.made) closePorts(sent);
   });
 });

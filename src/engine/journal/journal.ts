@@ -243,12 +243,35 @@ export class Journal {
 
   private database(): Promise<JournalDatabase> {
     const open = this.options.open ?? openJournalDatabase;
-    this.db ??= open({ closed: () => this.lost() }).catch((error: unknown) => {
-      this.db = null;
+    if (!this.db) {
+      this.opened = false;
+      this.db = open({ closed: () => this.lost() }).then(
+        (db) => {
+          this.opened = true;
+          return db;
+        },
+        (error: unknown) => {
+          this.db = null;
+          throw error;
+        },
+      );
+    }
+    const opening = this.db;
+    return this.answered(opening).catch((error: unknown) => {
+      // One that does not open is given up: the next attempt opens another, and this one, should it come, is not used.
+      if (this.db === opening && !this.opened) {
+        this.db = null;
+        opening.then(
+          (late) => late.close(),
+          () => undefined,
+        );
+      }
       throw error;
     });
-    return this.answered(this.db);
   }
+
+  /** The database at hand has been opened. */
+  private opened = false;
 
   private silent = false;
 
