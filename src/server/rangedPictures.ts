@@ -8,6 +8,7 @@ import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { linearToSrgb } from '../core/colour/transfer';
 import type { TiffHead } from './tiffHead';
+import { quietly } from '../core/quietly';
 
 /** Numbers as a file has them, interleaved. */
 export interface RangedPicture {
@@ -35,6 +36,14 @@ export function exrSize(head: Uint8Array): { width: number; height: number } | n
   return { width: x1 - x0 + 1, height: y1 - y0 + 1 };
 }
 
+/** Colours of an OpenEXR are multiplied by alpha (Technical Introduction to OpenEXR, "Alpha"): here they are straight. */
+function unmultiply(rgba: Float32Array): void {
+  for (let i = 0; i < rgba.length; i += 4) {
+    const alpha = rgba[i + 3];
+    if (alpha > 0 && alpha < 1) for (let k = 0; k < 3; k++) rgba[i + k] /= alpha;
+  }
+}
+
 /** Half and float, in linear light as the format has it. Throws where it cannot be read. */
 export async function readExr(path: string): Promise<RangedPicture> {
   const bytes = await readFile(path);
@@ -44,13 +53,14 @@ export async function readExr(path: string): Promise<RangedPicture> {
     width = 0,
     height = 0,
     data,
-  } = loader.parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer);
+  } = quietly(() => loader.parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer));
   const values = data as Float32Array;
   const channels = values.length / (width * height);
   // The loader's rows run up.
   const row = width * channels;
   const out = new Float32Array(values.length);
   for (let y = 0; y < height; y++) out.set(values.subarray((height - 1 - y) * row, (height - y) * row), y * row);
+  if (channels === 4) unmultiply(out);
   return { width, height, channels, values: out, whole: null, alpha: channels === 4 };
 }
 

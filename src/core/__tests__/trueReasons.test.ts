@@ -58,3 +58,43 @@ test('names of any file are made fit to be kept: no NUL, no halves of symbols, n
   expect(model.parts[0].startsWith('ab\ufffd x')).toBe(true);
   expect(model.materials[0].name).toBe('m\ufffd');
 });
+
+describe('heads of PLY files', () => {
+  const ply = (head: string[]) => {
+    const lines = [
+      'ply',
+      'format ascii 1.0',
+      ...head,
+      'element vertex 3',
+      'property float x',
+      'property float y',
+      'property float z',
+    ];
+    lines.push(
+      'element face 1',
+      'property list uchar int vertex_indices',
+      'end_header',
+      '0 0 0',
+      '1 0 0',
+      '0 1 0',
+      '3 0 1 2',
+      '',
+    );
+    return readModel(new Map([['a.ply', new TextEncoder().encode(lines.join('\n'))]]));
+  };
+
+  test('one that hides behind a long comment, or declares a thousand elements, is refused', async () => {
+    await expect(ply([`comment ${'x'.repeat(70_000)}`, 'element ghost 4000000000'])).rejects.toThrow(/does not end within/);
+    await expect(ply(Array.from({ length: 1500 }, (_, n) => `element e${n} 0`))).rejects.toThrow(/1502 kinds of elements/);
+  });
+
+  test('what the loader does not know stays off the console', async () => {
+    const said = (['log', 'warn', 'error'] as const).map((kind) => jest.spyOn(console, kind).mockImplementation(() => undefined));
+    try {
+      expect((await ply(['obj_info made by hand', 'strange words here'])).fileVertices).toBe(3);
+      for (const spy of said) expect(spy).not.toHaveBeenCalled();
+    } finally {
+      for (const spy of said) spy.mockRestore();
+    }
+  });
+});

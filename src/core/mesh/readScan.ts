@@ -2,8 +2,12 @@
 import type { BufferGeometry } from 'three';
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js';
 import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js';
+import { quietly } from '../quietly';
 import { MODEL_LIMITS, ModelError, type Model } from './model';
 import { ModelBuilder } from './modelBuilder';
+
+const MOST_HEAD_BYTES = 65_536;
+const MOST_ELEMENTS = 16;
 
 const stem = (name: string) =>
   name
@@ -12,8 +16,20 @@ const stem = (name: string) =>
     .replace(/\.[^.]*$/, '') || 'Part';
 
 export function readPly(name: string, bytes: Uint8Array): Model {
-  const head = new TextDecoder('latin1').decode(bytes.subarray(0, 65536));
-  if (!head.startsWith('ply')) throw new ModelError(`${name} is not a PLY file, whatever its extension says: export it again.`);
+  const front = new TextDecoder('latin1').decode(bytes.subarray(0, MOST_HEAD_BYTES));
+  if (!front.startsWith('ply')) throw new ModelError(`${name} is not a PLY file, whatever its extension says: export it again.`);
+  const end = /^end_header\r?$/m.exec(front)?.index;
+  if (end === undefined)
+    throw new ModelError(
+      `The head of ${name} does not end within its first 64 KiB, so it is not read: export it again without its comments.`,
+    );
+  const head = front.slice(0, end);
+  // The loader makes room for whatever elements a file declares: a handful is what models have.
+  const elements = [...head.matchAll(/^element /gm)].length;
+  if (elements > MOST_ELEMENTS)
+    throw new ModelError(
+      `${name} declares ${elements} kinds of elements, at most ${MOST_ELEMENTS} are read: export its mesh alone.`,
+    );
   // Declared sizes are checked before anything is allocated for them.
   for (const [, what, count] of head.matchAll(/^element (\w+) (\S+)/gm)) {
     const most = what === 'face' ? MODEL_LIMITS.maxTriangles : MODEL_LIMITS.maxVertices;
@@ -50,7 +66,7 @@ const bufferOf = (b: Uint8Array): ArrayBuffer =>
 function modelOf(name: string, parse: () => BufferGeometry, { join = false, full = 1 }): Model {
   let geometry: BufferGeometry;
   try {
-    geometry = parse();
+    geometry = quietly(parse);
   } catch {
     throw new ModelError(`${name} could not be read: its data does not fit what its head says. Export it again.`);
   }

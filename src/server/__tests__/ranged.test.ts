@@ -110,6 +110,17 @@ describe('EXR', () => {
     shares(data).forEach((v, i) => expect(v).toBeCloseTo(i % 4 === 3 ? rows[i] : linearToSrgb(rows[i] / 3), 3));
     expect(note).toMatch(/up to 3/);
   });
+  test('colours are divided by their alpha, by which the format has them multiplied', async () => {
+    const values = [0.25, 0.1, 0, 0.5, 0.3, 0.3, 0.3, 1, 0, 0, 0, 0, 0.05, 0.1, 0.2, 0.25];
+    const texture = new DataTexture(Float32Array.from(values), 2, 2, RGBAFormat, FloatType);
+    const { data } = await good(await new EXRExporter().parse(texture, { type: FloatType }), 'colour');
+    const rows = [...values.slice(8), ...values.slice(0, 8)];
+    const straight = rows.map((v, i) => {
+      const alpha = rows[i - (i % 4) + 3];
+      return i % 4 === 3 ? v : linearToSrgb(alpha > 0 ? v / alpha : v);
+    });
+    shares(data).forEach((v, i) => expect(v).toBeCloseTo(straight[i], 3));
+  });
   test('damaged and enormous ones are refused', async () => {
     const { file } = await exr(FloatType);
     expect(await refused(file.slice(0, file.length - 20))).toMatch(/damaged/);
