@@ -25,10 +25,7 @@ async function withModel(bundle: PieceBundle): Promise<LoadedPiece> {
   if (piece.model && !model?.uvs[piece.model.uvSet])
     throw new BadInput(`The model has no UV set ${piece.model.uvSet + 1}, which the document asks for: export the piece again.`);
   if (!model) return { ...bundle, model };
-  const settled = settleMaterials(
-    piece,
-    model.materials.map((m) => m.name),
-  );
+  const settled = settleMaterials(piece, model);
   for (const notice of settled.notices) if (!piece.notices.includes(notice)) process.stderr.write(`${notice}\n`);
   return { ...bundle, piece: settled, model };
 }

@@ -21,12 +21,7 @@ async function run(path: string) {
     throw new PieceFileError(
       `The model has no UV set ${bundle.piece.model.uvSet + 1}, which the document asks for: export the piece again.`,
     );
-  const piece = model
-    ? settleMaterials(
-        bundle.piece,
-        model.materials.map((m) => m.name),
-      )
-    : bundle.piece;
+  const piece = model ? settleMaterials(bundle.piece, model) : bundle.piece;
   const settled = { ...bundle, piece };
   const id = await insertPiece(sink.full ? settled : ensureThumbnail(settled, model), { blobs: sink.blobs });
   return { ok: true, id };

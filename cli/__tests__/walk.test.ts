@@ -373,7 +373,7 @@ test(`after ${EVENTS} random events page, journal and database agree, and no fin
     await fresh.engine.settled();
     expect(state(opened)).toEqual(state(fresh));
   }
-  // Each kind of event came about, as often as it was dealt; and conflicts came of them.
+  // Each kind of event happened as often as DECK says, and every stroke in a second browser led to a conflict.
   const { conflict, ...dealt } = walk.counts;
   expect(dealt).toEqual(Object.fromEntries(Object.entries(DECK).map(([kind, n]) => [kind, (n * EVENTS) / 100])));
   expect(conflict).toBeGreaterThanOrEqual((DECK['second browser'] * EVENTS) / 100);

@@ -1,6 +1,6 @@
 /**
- * Libraries speak to the console of what they find odd in a file. What matters of it is said in our own sentences, and what a command
- * writes for programs to read holds nothing else. Only for work that ends before it returns.
+ * Runs synchronous work with the console silenced. Model and picture loaders print warnings about odd files; we report faults in our own
+ * sentences, and the JSON that commands print must not be mixed with other text.
  */
 export function quietly<T>(work: () => T): T {
   const { log, warn, error } = console;

@@ -145,7 +145,7 @@ export class Custody {
         ({ revision: head } = await remote.commit(this.pieceId, packOperation(operation, new Map())));
       } catch (error) {
         if (!(error instanceof ServerAnswer) || error.answer === 'gone') throw error;
-        // Whoever fails over this one may still open the piece: the keeper then tries it again, and sets it aside if it must.
+        // The server answered with an error: the piece opens all the same. The keeper retries the operation, and sets it aside if need be.
         if (error.answer === 'again' && error.more.status === undefined) throw error;
         const setBack = error.more.revision !== undefined && error.more.revision < head;
         if (setBack) return { count: sent, head, conflict: false };

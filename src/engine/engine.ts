@@ -386,16 +386,7 @@ export class Engine implements Custodian, Doer {
 
   against(opened: OpenedPiece): { edit: Edit; label: string; changes: TileChange[] } {
     const { store, piece } = this;
-    const there = new Map(opened.tiles.map(([plane, tile, hash]) => [`${plane} ${tile}`, { plane, tile, hash }]));
-    const changes: TileChange[] = [];
-    for (const plane of piece.sheets.flatMap((s) => planesOfSheet(s).map((p) => p.key)))
-      for (const [tile, after] of store.tilesOf(plane)) {
-        const before = there.get(`${plane} ${tile}`);
-        there.delete(`${plane} ${tile}`);
-        if (!before || before.hash !== after.hash)
-          changes.push({ plane, tile, before: before ? { data: null, hash: before.hash } : null, after });
-      }
-    for (const { plane, tile, hash } of there.values()) changes.push({ plane, tile, before: { data: null, hash }, after: null });
+    const changes = invertChanges(changesTo(store, opened.tiles, new Map(), new Map())).filter((c) => c.plane !== TRIED_PLANE);
     return { edit: replaceEdit(opened.document, piece), label: 'Given back after the house was set back', changes };
   }
 

@@ -88,7 +88,7 @@ export class Keeper {
     if (this.state !== 'behind' || this.setBackTo === null) return false;
     const lost = this.sent.after(this.setBackTo, this.revision);
     if (!lost) return false;
-    // Its tiles may be gone with the revisions: what it lacks it says.
+    // Their tiles may be lost too: the server names those that it lacks, and they are packed again.
     this.queue.unshift(...lost);
     this.revision = this.setBackTo;
     this.setBackTo = null;
@@ -276,7 +276,7 @@ export class Keeper {
 
   private failures: { id: string; status: number; count: number } | null = null;
 
-  /** It failed inside the house, alike and again and again, and the house is otherwise well. */
+  /** This operation keeps failing with the same server error although the house can write. */
   private async failsAlone({ id }: Waiting, { more: { status } }: ServerAnswer): Promise<boolean> {
     if (status === undefined || status < 500) return false;
     const same = this.failures?.id === id && this.failures.status === status;
@@ -289,7 +289,7 @@ export class Keeper {
     );
   }
 
-  /** Its revisions are those of this page, up to one that it had left. */
+  /** The house stands at an earlier revision that this page knows: the same operation made it. */
   private isBehind({ house, revision, last }: ServerAnswer['more']): boolean {
     if (house !== this.house || revision === undefined || revision >= this.revision) return false;
     if ((this.made.get(revision) ?? null) !== (last ?? null)) return false;
@@ -310,7 +310,7 @@ export class Keeper {
     }
   }
 
-  /** From the journal, or from the pixels where it does not have them at hand. */
+  /** From the journal; if that fails, packed again from the pixels. */
   private blobsOf(next: Waiting): Promise<Map<string, Uint8Array>> {
     return this.options.journal.blobs(next.id).then(
       (blobs) => new Map(blobs),

@@ -1,7 +1,7 @@
 /** The server as the engine sees it. What is no yes comes as a `ServerAnswer` of one of four kinds, with a sentence. */
 import type { Edit } from '../core/document/edits';
 import type { OpenedPiece } from '../core/keeping/opened';
-import type { StrokeRecord } from '../core/keeping/operation';
+import type { StrokeRecord, Taken } from '../core/keeping/operation';
 import { joinBlobs, splitBlobs } from '../core/keeping/parts';
 import { answerOf, HOUSE_HEADER, type Answer } from '../core/keeping/protocol';
 import type { TileRow } from '../core/keeping/rules';
@@ -15,14 +15,6 @@ interface AnswerDetails {
   house?: string;
   revision?: number;
   last?: string | null;
-}
-
-/** A yes to an operation. `name`: of the piece, which may have been given elsewhere. */
-export interface Taken {
-  house: string;
-  operation: string;
-  revision: number;
-  name?: string;
 }
 
 export class ServerAnswer extends Error {
@@ -44,11 +36,11 @@ export class ServerAnswer extends Error {
 }
 export const unreachable = (message = 'The server does not answer.') => new ServerAnswer('again', message);
 
-/** Whatever it says, it is not heard: a yes of another program would let work go that nobody has. */
+/** Said when an answer is not from this house. It is ignored: trusting it would delete work from the journal that nobody has stored. */
 export const NOT_OURS =
   'What answers at this address is not this house: another program, or another Brindle, may have taken its port. Nothing is let go: start Brindle there again.';
 
-export type { OpenedPiece };
+export type { OpenedPiece, Taken };
 
 export interface RemoteTrailEntry {
   edit: Edit;

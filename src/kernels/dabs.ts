@@ -138,8 +138,8 @@ export interface DabKernels {
     touched: TexelRect,
   ): void;
   /**
-   * Raises values towards `cap` by `flow` · gains of the way that is left. Gains are 0 outside of the rectangle. `firm`, 0 … 1: how much a
-   * gain is also the share of the cap that is not passed, however often it is laid: 1 − firm · (1 − gain). Left out: 0.
+   * Raises values towards `cap` by `flow` · gains of the way that is left. Gains are 0 outside of the rectangle. `firm`, 0 … 1,
+   * lowers the cap of each texel to 1 − firm · (1 − gain) of it, so that repeated dabs of a hard tip do not fill its rim. Left out: 0.
    */
   layDab(values: Float32Array, gains: Float32Array, rect: TexelRect, flow: number, cap: number, firm?: number): void;
   /**

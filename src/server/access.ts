@@ -39,7 +39,7 @@ export const refuse = (status: number, message: string, more: object = {}) => Re
 
 type Handler<C> = (request: Request, context: C) => Promise<Response>;
 
-/** Every answer says which house it comes from: a browser takes no other for one (keeping/protocol.ts). */
+/** Every answer carries the house's identity; browsers ignore answers without it (keeping/protocol.ts). */
 export function guarded<C>(handler: Handler<C>): Handler<C> {
   const inside = checked(handler);
   return async (request, context) => {

@@ -4,17 +4,15 @@ import { promisify } from 'node:util';
 import { inflateRaw } from 'node:zlib';
 import { and, eq, gt, inArray, lt, sql } from 'drizzle-orm';
 import { blobChannels, tileBytes, unfilterTile } from '../core/codec/tileBlob';
-import type { Operation, PackedOperation } from '../core/keeping/operation';
+import type { Operation, PackedOperation, Taken } from '../core/keeping/operation';
 import { KEEPING } from '../core/keeping/protocol';
 import { judge, tileKey, type Plan, type Refusal, type Shelf, type TileRow } from '../core/keeping/rules';
 import { TILE_TEXELS } from '../core/tile/tiles';
 import { database, type Executor } from './db';
-import { houseId, recentOperations } from './house';
+import { standingIn } from './house';
 import { blobs, operations, pieces, pieceTiles, strokes, trail } from './schema';
 
-export type CommitResult =
-  | { ok: true; house: string; operation: string; revision: number; position: number; name: string }
-  | (Refusal & { house?: string });
+export type CommitResult = ({ ok: true; position: number } & Taken) | (Refusal & { house?: string });
 
 /** Rolls the transaction back and carries the answer out. */
 class RolledBack extends Error {
@@ -33,10 +31,10 @@ export async function commitOperation(pieceId: string, packed: PackedOperation):
     return await database().transaction(async (tx) => {
       const [row] = await tx.select().from(pieces).where(eq(pieces.id, pieceId)).for('update');
       if (row && packed.blobs.size) await storeBlobs(tx, packed.blobs);
-      const house = await houseId(tx);
-      const verdict = await judge(shelfOf(tx, row ?? null), operation);
-      if (!verdict.ok) throw new RolledBack({ ...verdict, house });
-      const yes = { ok: true as const, house, operation: operation.id };
+      const stands = row && (await standingIn(tx, row));
+      const verdict = await judge(shelfOf(tx, row ? { ...row, last: stands.last } : null), operation);
+      if (!verdict.ok) throw new RolledBack({ ...verdict, house: stands?.house });
+      const yes = { ok: true as const, house: stands.house, operation: operation.id };
       if ('done' in verdict) return { ...yes, ...verdict.done, name: row.name };
       const revision = row.revision + 1;
       await carryOut(tx, pieceId, operation, verdict.plan, revision);
@@ -68,10 +66,9 @@ export async function addressOf(blob: Uint8Array): Promise<string | null> {
   }
 }
 
-function shelfOf(tx: Executor, row: typeof pieces.$inferSelect | null): Shelf {
+function shelfOf(tx: Executor, row: (typeof pieces.$inferSelect & { last: string | null }) | null): Shelf {
   return {
-    piece: async () =>
-      row && { ...row, deleted: row.deletedAt !== null, last: (await recentOperations(tx, row.id, 1)).at(-1)?.[1] ?? null },
+    piece: async () => row && { ...row, deleted: row.deletedAt !== null },
     done: async (id) =>
       row &&
       ((

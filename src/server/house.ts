@@ -1,7 +1,7 @@
 /** Which house this is, and the operations that made the last revisions of its pieces: how a browser knows it again. */
-import { and, desc, eq, gt, sql } from 'drizzle-orm';
+import { and, asc, eq, gt, sql } from 'drizzle-orm';
 import { database, type Executor } from './db';
-import { house, operations, pieces } from './schema';
+import { house, operations } from './schema';
 
 /** The identity of the database. */
 export async function houseId(tx: Executor = database()): Promise<string> {
@@ -18,15 +18,29 @@ export async function houseName(): Promise<string> {
   return known ?? 'starting';
 }
 
-/** Which operation made which revision, rising; only those up to the piece's own, without gaps from there. */
-export async function recentOperations(tx: Executor, pieceId: string, most: number): Promise<[number, string][]> {
+/** The house, and the operation that made a piece's revision (null: not known), as they are within a transaction. */
+export async function standingIn(
+  tx: Executor,
+  piece: { id: string; revision: number },
+): Promise<{ house: string; last: string | null }> {
+  const { rows } = await tx.execute(sql`
+    select (select id from house limit 1) as house,
+           (select id from operations where piece_id = ${piece.id} and revision = ${piece.revision} limit 1) as last`);
+  return rows[0] as { house: string; last: string | null };
+}
+
+/** Which operation made which of the last revisions of a piece, rising. */
+export async function recentOperations(
+  tx: Executor,
+  piece: { id: string; revision: number },
+  most: number,
+): Promise<[revision: number, operation: string][]> {
   const rows = await tx
     .select({ revision: operations.revision, id: operations.id })
     .from(operations)
-    .innerJoin(pieces, eq(pieces.id, operations.pieceId))
-    .where(and(eq(operations.pieceId, pieceId), gt(operations.revision, sql`${pieces.revision} - ${most}`)))
-    .orderBy(desc(operations.revision));
-  return rows.map((r): [number, string] => [r.revision, r.id]).toReversed();
+    .where(and(eq(operations.pieceId, piece.id), gt(operations.revision, piece.revision - most)))
+    .orderBy(asc(operations.revision));
+  return rows.map((r) => [r.revision, r.id]);
 }
 
 /** Something small is written: throws where the house cannot write. */

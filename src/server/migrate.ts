@@ -1,4 +1,4 @@
-/** Brings a house up to date: its own tables, those of the queue of jobs, and documents that need more than themselves for it. */
+/** Brings a house up to date: its own tables, those of the queue of jobs, and documents whose migration needs their model. */
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import { runMigrations } from 'graphile-worker';
 import { database, pool } from './db';

@@ -68,7 +68,7 @@ export async function openPiece(id: string): Promise<OpenedPiece | DeletedPiece 
         house: await houseId(tx),
         document: readDocument(piece.document),
         revision: piece.revision,
-        recent: await recentOperations(tx, id, KEEPING.recentRevisions),
+        recent: await recentOperations(tx, piece, KEEPING.recentRevisions),
         position: piece.position,
         trail: entries.map((e) => ({ seq: e.seq, label: e.label, step: stepName(e) })),
         tiles: tiles.map((t): [string, number, string] => [t.plane, t.tile, t.hash]),

@@ -17,7 +17,7 @@ export async function takePinned(path: string, name: string): Promise<PinnedResu
   const bad = (why: string) => ({ ok: false as const, message: `"${name}" ${why}` });
   try {
     const { width, height, format } = await sharp(path, { limitInputPixels: false }).metadata();
-    // Drawings are programs of a kind: no picture from elsewhere is read as one.
+    // SVG and PDF can refer to other files and take unbounded time to draw.
     if (!FORMATS.includes(format)) return bad(`is a ${format} file, which is not read here: save it as PNG, JPEG, TIFF or WebP.`);
     if (width > MOST_SIDE || height > MOST_SIDE || width * height > MOST_TEXELS)
       return bad(

@@ -126,7 +126,7 @@ export const operations = pgTable(
     revision: integer('revision').notNull(),
     at: when('at').notNull().defaultNow(),
   },
-  (t) => [primaryKey({ columns: [t.pieceId, t.id] })],
+  (t) => [primaryKey({ columns: [t.pieceId, t.id] }), index('operations_revision').on(t.pieceId, t.revision)],
 );
 
 /**

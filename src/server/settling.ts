@@ -30,8 +30,7 @@ async function settlePiece(id: string, version: number): Promise<boolean> {
     const [blob] = await tx.select().from(blobs).where(eq(blobs.hash, parsed.value.model.blob));
     const model = blob && (await readModel(new Map([['model.glb', blob.bytes]])).catch(() => null));
     if (!model) return false;
-    const names = model.materials.map((m) => m.name);
-    const settled = settleMaterials(parsed.value, names, { again: version >= NAMING_VERSION });
+    const settled = settleMaterials(parsed.value, model, { again: version >= NAMING_VERSION });
     if (settled === parsed.value) return false;
     await tx.update(pieces).set({ document: settled }).where(eq(pieces.id, id));
     return true;

@@ -3,9 +3,10 @@ import { Document, WebIO } from '@gltf-transform/core';
 import { decodePng } from '../codec/png';
 import { dispatchSchema } from '../deliver/plan';
 import { renderGlb } from '../deliver/render';
-import { settleMaterials, sheetNames } from '../document/settleMaterials';
+import { settleMaterials as settle, sheetNames } from '../document/settleMaterials';
 import type { Piece } from '../document/schema';
 import type { Model } from '../mesh/model';
+import { plainMaterial } from '../mesh/modelBuilder';
 import { readModel } from '../mesh/readModel';
 import { writeGlb } from '../mesh/writeGlb';
 import { createModelPiece } from '../piece/create';
@@ -19,7 +20,7 @@ const codeOf = (k: number) => 20 + 10 * k;
 /** IEC 61966-2-1. */
 const linear = (code: number) => (code / 255 <= 0.04045 ? code / 255 / 12.92 : ((code / 255 + 0.055) / 1.055) ** 2.4);
 
-/** How a file uses its materials: in each row a mesh, in it a primitive a number. */
+/** How a file uses its materials: a row is a mesh, and each number in it a primitive with that material. */
 type Use = number[][];
 
 const corner = (k: number) => [10 * k, 0, 0, 10 * k + 1, 0, 0, 10 * k, 1, 0];
@@ -160,6 +161,8 @@ test('the same model as OBJ, and that as GLB', async () => {
 });
 
 describe('documents that do not name the materials of their sheets', () => {
+  const settleMaterials = (piece: Piece, names: readonly string[], options = {}) =>
+    settle(piece, { materials: names.map(plainMaterial) }, options);
   /** A piece as earlier versions made it: sheets numbered by `materials`, the model stored in the order `stored`. */
   async function old(materials: string[], rename: Record<string, string> = {}) {
     const model = await readModel(new Map([['m.glb', await foreignGlb(materials, [materials.map((_, k) => k)])]]));

@@ -136,7 +136,7 @@ const FEW: Way[] = [
   [0.5, 0.5, 0],
   [0.5, undefined, 0.5],
 ];
-/** They join as roughness and base colour do. */
+/** These maps blend exactly as roughness or base colour does, so fewer combinations are tried on them. */
 const MOST_LIKE_OTHERS: readonly MapId[] = ['metallic', 'emissive', 'opacity', 'occlusion', 'own-oil'];
 
 describe.each([...MAP_IDS, 'own-oil'] as MapId[])('on %s', (map) => {
@@ -278,7 +278,7 @@ describe('the source of a blend', () => {
       return [r * Math.cos(a), r * Math.sin(a), z].map((v) => (v + 1) / 2);
     };
     for (let n = 0; n < 2000; n++) {
-      // The detail that leads from one to the other has to point outwards.
+      // Both lie within 60° of straight up, so that the detail between them points out of the surface and can be stored.
       const base = vector(0.5).map((v) => 0.5 + (v - 0.5) * (n % 2 ? 1 : 0.8));
       const wanted = vector(0.5);
       const detail = [0, 0, 0];

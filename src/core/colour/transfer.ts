@@ -30,6 +30,10 @@ export function hexToSrgb(hex: string): [number, number, number] {
   return [((n >> 16) & 255) / 255, ((n >> 8) & 255) / 255, (n & 255) / 255];
 }
 
+/** A colour of 8 bits a channel as one number, 0xRRGGBB; channels 0 … 1. */
+export const codeOfRgb = (r: number, g: number, b: number): number =>
+  Math.round(r * 255) * 65536 + Math.round(g * 255) * 256 + Math.round(b * 255);
+
 export function srgbToHex(srgb: ArrayLike<number>): string {
   let out = '#';
   for (let i = 0; i < 3; i++)

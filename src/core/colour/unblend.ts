@@ -8,7 +8,7 @@ const held = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v === v ? v : 0);
 
 type Inverse = (backdrop: number, wanted: number) => number;
 
-/** Where the result does not hang on the source at all (a multiply over black), any source will do: the one that is neutral elsewhere. */
+/** a / b. Where b is 0 the result does not depend on the source (multiply over black): then `otherwise`, the mode's neutral source. */
 const ratio = (a: number, b: number, otherwise: number): number => (Math.abs(b) < 1e-9 ? otherwise : a / b);
 
 const INVERSE: Record<SeparableBlend, Inverse> = {
@@ -35,14 +35,14 @@ const INVERSE: Record<SeparableBlend, Inverse> = {
   offset: (b, w) => w - b + 0.5,
 };
 
-/** For one number: modes of whole colours take their source on single values. */
+/** The source for a single channel. On single channels the modes of whole colours give their source as it is. */
 export function unblendValue(blend: BlendId, backdrop: number, wanted: number): number {
   return held(blend in INVERSE ? INVERSE[blend as SeparableBlend](backdrop, wanted) : wanted);
 }
 
 /**
- * For a colour or a direction, into `out`. Hue, saturation, colour and luminosity take one side of their source only: the wanted colour
- * itself is the nearest.
+ * The source for a colour or a direction, written to `out`. Hue, saturation, colour and luminosity use only part of their source: the
+ * wanted colour itself is the best approximation.
  */
 export function unblendWhole(
   blend: BlendId,
@@ -55,8 +55,8 @@ export function unblendWhole(
 }
 
 /**
- * Reorienting takes u = (−sx, −sy, sz) to t (t·u) / t.z − u, with t = base + z, and makes that unit length. Along t that is a factor
- * q = t·t / t.z − 1 (1 where the base is unit length: a half turn), across it −1: both can be undone.
+ * The inverse of `reorient`. With t = base + (0, 0, 1), `reorient` maps u = (−sx, −sy, sz) to t (t·u) / t.z − u and normalises it. That map
+ * is linear: it scales by q = t·t / t.z − 1 along t (1 for a base of unit length) and by −1 across it.
  */
 function unreorient(b: ArrayLike<number>, wanted: ArrayLike<number>, out: { [index: number]: number }): void {
   const [tx, ty, tz] = [b[0] * 2 - 1, b[1] * 2 - 1, Math.max(b[2] * 2, 1e-6)];
@@ -75,8 +75,8 @@ const STEPS = 64;
 const HALVINGS = 24;
 
 /**
- * The source s for which straight · s + mixed · B(backdrop, s) is nearest to what is wanted: over a backdrop that is partly there, where
- * the source also counts as it is. Found by halving between the two of 65 places that enclose it, the lowest such.
+ * The source s for which straight · s + mixed · B(backdrop, s) comes nearest to `wanted`: the case of a backdrop that is partly
+ * transparent, where the source also shows unblended. Samples 65 values of s and bisects the first interval with a sign change.
  */
 export function unblendOverClear(blend: BlendId, backdrop: number, wanted: number, straight: number, mixed: number): number {
   const off = (s: number) => straight * s + mixed * blendValue(blend, backdrop, s) - wanted;
@@ -98,7 +98,7 @@ export function unblendOverClear(blend: BlendId, backdrop: number, wanted: numbe
   return best;
 }
 
-/** Which way a mode can take what lies below it: for people who ask it for more. */
+/** What a blend mode is able to do to its backdrop, as the end of a sentence for the artist. */
 export function reachOfBlend(blend: BlendId): string {
   const at = (b: number) => Array.from({ length: 9 }, (_, n) => blendValue(blend, b, n / 8));
   if (!(blend in SEPARABLE)) return 'changes one side of a colour only';

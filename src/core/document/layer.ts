@@ -11,19 +11,19 @@ import { LAYER_KINDS, layerFaults } from '../kinds/layers';
 import { valueChannels, type MapId } from '../kinds/maps';
 import { STEPS, stepSourceSchema } from '../kinds/steps';
 import type { Asking } from '../kinds/steps/step';
+import { MODEL_LIMITS } from '../mesh/model';
 
 /** Limits are explicit so that a hostile file is refused with a sentence, not by running out of memory. */
 export const LIMITS = {
   minSize: 16,
   maxSize: 8192,
-  maxSheets: 256,
+  /** One a material. */
+  maxSheets: MODEL_LIMITS.maxMaterials,
   maxLayers: 10_000,
   maxDepth: 32,
   maxMasks: 1000,
   maxMaps: 24,
   maxNameLength: 120,
-  /** Names of a model's materials are longer than that of anything here: they are kept as they are, up to this. */
-  maxMaterialName: 1024,
   maxNote: 2000,
   maxNotices: 8,
   maxPalette: 256,

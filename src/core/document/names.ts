@@ -4,10 +4,6 @@ import { LIMITS } from './layer';
 
 /** Names from files may hold anything; what a name cannot hold becomes a dash. */
 export function cleanName(name: string, otherwise = 'Surface'): string {
-  const cleaned = soundText(name)
-    .replace(/[/\\\u0000-\u001f]+/g, '-')
-    .trim()
-    .slice(0, LIMITS.maxNameLength)
-    .toWellFormed();
-  return cleaned.trim() || otherwise;
+  const dashed = name.replace(/[/\\\u0000-\u001f]+/g, '-').trim();
+  return soundText(dashed, LIMITS.maxNameLength).trim() || otherwise;
 }

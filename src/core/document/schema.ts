@@ -24,6 +24,7 @@ import {
 import { id, mapId, unit } from '../kinds/fields';
 import { pinSchema } from './pin';
 import { keptStencilSchema } from './stencil';
+import { MODEL_LIMITS } from '../mesh/model';
 import { findCycle, strayLayer } from './tree';
 
 export * from './layer';
@@ -48,7 +49,7 @@ export const sheetSchema = z.object({
   /** Material slot of the model that this sheet covers; null on a canvas. */
   materialIndex: z.number().int().min(0).nullable(),
   /** Name of that material in the model; null: not known, as in documents before version 7 (settleMaterials.ts). */
-  materialName: z.string().max(LIMITS.maxMaterialName).nullable().default(null),
+  materialName: z.string().max(MODEL_LIMITS.maxNameLength).nullable().default(null),
   maps: z.array(mapId).min(1).max(LIMITS.maxMaps),
   /** Names of the sheet's own grayscale masks among `maps`. */
   ownMaps: z
@@ -108,7 +109,7 @@ export const pieceSchema = z
       .array(keptStencilSchema)
       .max(LIMITS.maxStencils, `a piece keeps up to ${LIMITS.maxStencils} stencils`)
       .default([]),
-    /** What was changed in this piece without the artist's doing: sentences, until they have been read. */
+    /** Messages about changes that the application made to this piece, shown until the artist dismisses them. */
     notices: z.array(z.string().max(LIMITS.maxNote)).max(LIMITS.maxNotices).default([]),
     /** How often a canvas repeats on the preview plane. */
     planeRepeats: z.number().int().min(1).max(16),

@@ -3,16 +3,18 @@
  * with the materials in the order of first use, while sheets were numbered as the file had them, so that a sheet may lie on the wrong
  * material. A sheet was named after its material when it was made: that is how they are told apart.
  */
+import type { Model } from '../mesh/model';
 import { freeName } from './factory';
 import { cleanName } from './names';
 import { LIMITS, type Piece, type Sheet } from './schema';
 
 /**
- * `materials`: names as the stored model has them, in its order. Sheets that name their material already stay as they are. What has
+ * `model`: as it is stored with the piece. Sheets that name their material already stay as they are. What has
  * changed, and what cannot be told, becomes a notice of the piece. The same piece where there is nothing to settle. `again`: this was
  * tried before, so what still cannot be told is not said once more.
  */
-export function settleMaterials(piece: Piece, materials: readonly string[], { again = false } = {}): Piece {
+export function settleMaterials(piece: Piece, model: Pick<Model, 'materials'>, { again = false } = {}): Piece {
+  const materials = model.materials.map((m) => m.name);
   const open = piece.sheets.filter((s) => s.materialIndex !== null && s.materialName === null);
   if (!open.length) return piece;
   const taken = new Set(
@@ -24,7 +26,7 @@ export function settleMaterials(piece: Piece, materials: readonly string[], { ag
   const unnamed = open.filter((s) => !found.has(s.id));
   if (unnamed.length === 1 && left.length === 1) found.set(unnamed.splice(0, 1)[0].id, left[0]);
   const stays = [...found].every(([id, m]) => open.find((s) => s.id === id)!.materialIndex === m);
-  // The numbers of all that can be told are right: so are the others.
+  // Every sheet that can be told lies on its own material already, so the numbers of the others are taken to be right too.
   const sound = found.size > 0 && stays && unnamed.every((s) => left.includes(s.materialIndex!));
   const placed = placedFreely(unnamed, left);
   const moved: Sheet[] = [];
@@ -74,7 +76,7 @@ function byName(open: readonly Sheet[], materials: readonly string[], free: read
   return found;
 }
 
-/** Each sheet keeps its number where that is still free, else it takes the first that is; without any it keeps what it has. */
+/** Each sheet keeps its material if no other sheet has it, else it gets the first free one. */
 function placedFreely(sheets: readonly Sheet[], left: readonly number[]): Map<string, number> {
   const rest = new Set(left);
   const placed = new Map<string, number>();

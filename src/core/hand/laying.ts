@@ -173,7 +173,7 @@ export class Laying {
     return step;
   }
 
-  /** 1 where a tip’s rim is a texel’s softness only, 0 from two texels on: those build up, dab upon dab. */
+  /** 1 for a tip whose rim is at most one texel soft, falling to 0 at two texels: soft tips build up where their dabs overlap. */
   private firmness({ shape, roundness, texture }: DabTip, radiusTexels: number): number {
     if (shape === 'picture' || texture || this.edge || this.brush.tip.grid) return 0;
     return Math.min(1, Math.max(0, 2 - (1 - this.brush.hardness) * radiusTexels * roundness));
@@ -235,7 +235,7 @@ export class Laying {
   }
   private sights: Sight[] | null = null;
 
-  /** Takes up the table for a tip of this radius. Returns the radius that it goes to, and the tip, whose texture stays as large. */
+  /** Selects the falloff table for a tip of this radius. Returns the radius up to which that reaches, and the tip with its texture at the same size. */
   private rimmed(radius: number, tip: DabTip, radiusTexels: number): [number, DabTip] {
     if (tip.shape === 'picture') {
       this.falloff = wholeTip();

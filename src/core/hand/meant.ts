@@ -1,7 +1,7 @@
 /**
- * Laying down what is to be seen. A layer joins on what lies below it by its blend, its opacity, its mask and the groups around it: a
- * tool that takes what is seen and lays it on such a layer as it is would let all of that act twice. Here each texel gets the paint for
- * which the stack, up to this layer, shows what was meant; where none does, the nearest. What lies above the layer goes on acting on it.
+ * Finds the paint that makes the stack show a wanted value. A tool that reads the visible result and paints it unchanged onto a layer
+ * would apply the layer's blend mode, opacity, mask and groups a second time. So for each texel the joins from the layer up to the sheet
+ * are inverted; where no paint gives the wanted value, the nearest is used. Layers above this one are not part of it.
  */
 import { blendValue, FREE_BLENDS, WHOLE, type BlendId, type WholeBlend } from '../colour/blend';
 import { unblendOverClear, unblendValue, unblendWhole } from '../colour/unblend';
@@ -16,7 +16,7 @@ import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
 /** An evaluated tile of a scope, as it was when the stroke began. */
 export type EvaluateTile = (scope: Scope, tile: TileIndex) => TileValue;
 
-/** One scope that the layer is in, for one texel. */
+/** One scope that contains the layer, with its state at one texel. */
 interface Rung {
   readonly standing: Standing;
   /** Of the tile at hand. */
@@ -27,19 +27,19 @@ interface Rung {
   backdropAlpha: number;
   /** Opacity times mask. */
   weight: number;
-  /** Alpha of what is laid onto it, and of what that makes. */
+  /** Alpha of what is blended onto the backdrop, and of the result. */
   sourceAlpha: number;
   alpha: number;
 }
 
 const STEP = 1 / 65535;
-/** What is laid is rounded to 16 bits: further off than this, another way is tried. */
+/** Paint is rounded to 16 bits. With a larger error than this, other alphas are tried. */
 const REACHED = STEP;
 /** Further off than this counts as out of reach: a fifth of a step of 8 bits, which nobody sees. */
 const MISSED = 50 * STEP;
 
 export class Meant {
-  /** How many texels of the stroke show something else than what was meant, of how many. */
+  /** How many of the texels that were laid could not show the wanted value. */
   missed = 0;
   laid = 0;
   private rungs: Rung[] = [];
@@ -49,7 +49,7 @@ export class Meant {
   private readonly channels: number;
   private readonly direction: boolean;
 
-  /** null: the layer is not seen on the map, so nothing that is laid there shows. */
+  /** null: the layer is not visible on the map, so no paint on it can show. */
   static of(sheet: Sheet, layerId: string, map: MapId, evaluate: EvaluateTile): Meant | null {
     const layer = sheet.layers.find((l) => l.id === layerId);
     const standing = layer && standingOf(sheet, map, layer);
@@ -69,7 +69,7 @@ export class Meant {
     }));
   }
 
-  /** Paint that is laid over by source-over shows as it is: nothing has to be worked out. */
+  /** The layer is in Normal at full opacity without mask or groups: source-over already shows the paint as it is. */
   get plain(): boolean {
     const [only] = this.rungs;
     return this.rungs.length === 1 && only.standing.blend === 'normal' && only.standing.opacity === 1 && !only.standing.mask;
@@ -80,7 +80,7 @@ export class Meant {
     return this.rungs[this.rungs.length - 1].standing.blend;
   }
 
-  /** Texels of this tile are asked for from now on. */
+  /** Selects the tile for the calls that follow. */
   inTile(tile: TileIndex): void {
     if (this.tile === tile) return;
     this.tile = tile;
@@ -91,7 +91,7 @@ export class Meant {
   }
 
   /**
-   * Goes to a texel with the paint that is there: straight values and alpha, 0 … 1. Into `out`: what is seen of it, straight.
+   * Selects a texel, given the paint that is on it (straight values and alpha, 0 … 1). Writes what the stack shows there to `out`, straight.
    */
   at(i: number, paint: ArrayLike<number>, alpha: number, out: { [index: number]: number }): void {
     for (const rung of this.rungs) {
@@ -139,9 +139,9 @@ export class Meant {
   }
 
   /**
-   * The paint for which the texel at hand shows `wanted`: straight values as codes of 16 bits into `out`; returns its alpha, 0 … 1 in
-   * such steps. `alpha`: how much paint is laid; where that does not do it becomes all of it, or what is there already: some blends
-   * give a colour at one alpha only. Where nothing comes nearer, the paint stays as it is.
+   * Finds the paint for which the selected texel shows `wanted`. Writes straight values as 16-bit codes to `out` and returns the alpha,
+   * 0 … 1, a multiple of 1/65535. `alpha` is tried first, then 1, then the alpha of the paint that is there, since some blend modes reach a
+   * colour at one alpha only. If none comes nearer than the paint that is there, that is returned.
    */
   lay(wanted: ArrayLike<number>, alpha: number, out: { [index: number]: number }): number {
     const { channels } = this;
@@ -168,10 +168,10 @@ export class Meant {
     return as;
   }
 
-  /** Into `out` the paint of this alpha, in steps of 16 bits; returns how far what is then seen is off, at worst. */
+  /** Writes the best paint of this alpha to `out`, rounded to 16 bits. Returns the largest error of what the stack then shows. */
   private solve(wanted: ArrayLike<number>, alpha: number, out: Float64Array): number {
     const { channels, rungs } = this;
-    // 1. How much of what each scope shows is there, from the inside out.
+    // 1. The alpha of each scope's result, from the innermost outwards.
     let a = alpha;
     for (let n = rungs.length - 1; n >= 0; n--) {
       const rung = rungs[n];
@@ -180,10 +180,10 @@ export class Meant {
       a = rung.standing.blend === 'through' ? ab * (1 - weight) + a * weight : rung.sourceAlpha + ab * (1 - rung.sourceAlpha);
       rung.alpha = a;
     }
-    // 2. What each has to show, from the outside in.
+    // 2. The value that each scope has to show, from the outermost inwards.
     for (let k = 0; k < channels; k++) target[k] = wanted[k];
     for (const rung of rungs) this.into(rung);
-    // 3. Rounded as it is stored, and tried.
+    // 3. Rounded as it will be stored, then composited to measure the error.
     for (let k = 0; k < channels; k++) out[k] = Math.round(Math.min(1, Math.max(0, target[k] || 0)) * 65535) * STEP;
     this.shown(out, alpha, tried);
     return this.off(tried, wanted);
@@ -193,7 +193,7 @@ export class Meant {
     return this.direction ? apart(a, b) : farthest(a, b, this.channels);
   }
 
-  /** From what a scope is to show to what has to be laid on it. */
+  /** Replaces `target`, the value that a scope has to show, by the value that has to be blended onto its backdrop. */
   private into({ standing, backdrop: b, backdropAlpha: ab, weight, sourceAlpha: as, alpha: ao }: Rung): void {
     const { channels } = this;
     if (as <= 0) return;
@@ -208,7 +208,7 @@ export class Meant {
     for (let k = 0; k < channels; k++) target[k] = target[k] * ao - b[k] * ab * (1 - as);
     if (ab <= 0) for (let k = 0; k < channels; k++) target[k] /= straight;
     else if (whole) {
-      // The source also counts as it is where the backdrop is not there: taken for what it makes, which it is over a clear one.
+      // An approximation where the backdrop is partly transparent: the unblended share of the source is treated as blended.
       for (let k = 0; k < channels; k++) target[k] /= as;
       for (let k = 0; k < 3; k++) rest[k] = target[k];
       unblendWhole(standing.blend, b, rest, target);
@@ -218,11 +218,11 @@ export class Meant {
   }
 
   /**
-   * Of a direction only where it points is meant. What is mixed is shorter than 1, and what is laid is not: of all lengths of the target
-   * the one nearest to its own for which that is so.
+   * Only the direction of a normal matters. A mix of two unit normals is shorter than 1, so the target is scaled to the length (the one
+   * nearest to its own) for which the normal to be laid has unit length.
    */
   private lengthen(b: ArrayLike<number>, ab: number, as: number): void {
-    // |l·t − p| = as·ab, with p what stays of the base, as directions −1 … 1.
+    // Solves |l·t − p| = as·ab for l, where t is the target and p the remaining share of the base, both as vectors −1 … 1.
     const [tt, tp, pp] = [0, 1, 2].reduce(
       ([sum, mid, own], k) => {
         const t = target[k] * 2 - 1;

@@ -1,23 +1,23 @@
 /**
- * From pointer samples to a smooth path. What a hand does is a matter of time, not of how often it is asked where it is: the way between
- * samples is read at even moments, and calmed there, so that the same hand gives the same path at 60 samples a second and at 240.
+ * Turns pointer samples into a smooth path. The way between samples is interpolated and resampled at a fixed rate, and smoothed there, so
+ * that the same movement gives the same path whether the pointer reports 60 or 240 times a second.
  */
 import { bentSample, mixSamples, pixelDistance, type Sample } from './sample';
 
 /** Arcs are cut into pieces of about this many screen pixels. */
 const PIXELS_PER_PIECE = 4;
 const MAX_PIECES = 64;
-/** The way is read so often, milliseconds: as often as quick pens say where they are. */
+/** Interval of the resampling, milliseconds: the rate of fast pens. */
 const STEP_MS = 1000 / 240;
-/** Smoothing is set for samples this far apart; where they have no clock, they are taken to be. */
+/** The smoothing setting is defined for samples this far apart. Samples without time stamps are treated as if they were. */
 const NOMINAL_MS = 8;
-/** Samples with one time stamp are this far apart at least. */
+/** Samples with equal time stamps are treated as this far apart. */
 const LEAST_MS = 0.25;
-/** A hand that says nothing for longer has rested where it was, and went on just now. */
+/** After a longer gap the pointer is assumed to have rested at its last place and to have moved on just before the new sample. */
 const LONGEST_MS = 50;
-/** Longer rests are not calmed any further. */
+/** Longer rests are cut to this, by when smoothing has converged. */
 const LONGEST_REST_MS = 1000;
-/** A turn by more than 60° is a corner: the way to it and from it is straight, or it would swing out. */
+/** A turn by more than 60° counts as a corner: there the interpolation is linear, since a parabola would overshoot. */
 const CORNER_COSINE = 0.5;
 
 export class StrokePath {
@@ -25,9 +25,9 @@ export class StrokePath {
   private before: Sample | null = null;
   private last: Sample | null = null;
   private tookMs = 0;
-  /** How long ago the path was read last, at the last sample. */
+  /** Time from the last resampled point to the last sample. */
   private sinceMs = 0;
-  /** Where the hand was when it was read last, where the string had pulled the point, and the end of the path. */
+  /** The last resampled place of the pointer, that place after the string, and the last point of the path. */
   private hand: Sample | null = null;
   private calm: Sample | null = null;
   private pulledTo: Sample | null = null;
@@ -65,14 +65,14 @@ export class StrokePath {
     return out;
   }
 
-  /** Reads a piece of the way that took so long, at even moments of the whole of it. `way`: by its share; `start`: when it began. */
+  /** Resamples a stretch that took `ms`. `way` gives its places by share of the time; `start` is its time stamp at share 0. */
   private goOn(out: Sample[], ms: number, way: (share: number) => Sample, start: number | null): void {
     const at = (share: number) => (start === null ? way(share) : { ...way(share), time: start + share * ms });
     let done = -this.sinceMs;
     for (let due = STEP_MS - this.sinceMs; due <= ms; due += STEP_MS) {
       const { hand } = this;
       const there = (this.hand = at(due / ms));
-      // Straight between two moments, in pieces of the way that both ends say, not the samples between.
+      // Linear between two resampled places; how many pieces depends on these alone, not on the samples between them.
       const pieces = pieceCount(pixelDistance(hand!, there));
       for (let n = 1; n <= pieces; n++) this.take(out, mixSamples(hand!, there, n / pieces), STEP_MS / pieces);
       done = due;
@@ -80,21 +80,21 @@ export class StrokePath {
     this.sinceMs = ms - done;
   }
 
-  /** The hand is here, so long after the last place. */
+  /** Adds the next place of the pointer, `ms` after the last one. */
   private take(out: Sample[], hand: Sample, ms: number): void {
     const { calm, pulledTo } = this;
     const to = this.pulled(pulledTo!, hand);
     this.pulledTo = to;
     const next = this.smoothing > 0 ? { ...this.calmed(calm!, pulledTo!, to, ms), time: hand.time } : to;
-    // A hand that rests adds nothing to the path.
+    // A resting pointer adds no points.
     if (isSame(calm!, next)) return;
     this.calm = next;
     out.push(next);
   }
 
   /**
-   * An exponential average of a hand that goes evenly from one place to another meanwhile (a first-order low pass, solved for a ramp): the
-   * same in one piece as in several.
+   * A first-order low pass whose input moves linearly from one place to another, solved exactly: the result does not depend on how many
+   * pieces the stretch is cut into.
    */
   private calmed(calm: Sample, from: Sample, to: Sample, ms: number): Sample {
     const rate = -Math.log(this.smoothing * 0.9) * (ms / NOMINAL_MS);
@@ -118,7 +118,7 @@ export class StrokePath {
   }
 }
 
-/** One place at one time, with one pressure. */
+/** Whether place, time and pressure are equal. */
 function isSame(a: Sample, b: Sample): boolean {
   if (a.time !== b.time || a.pressure !== b.pressure) return false;
   if (a.pane === 'flat' && b.pane === 'flat') return a.x === b.x && a.y === b.y;

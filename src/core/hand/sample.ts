@@ -86,8 +86,8 @@ export function mixSamples(a: Sample, b: Sample, t: number): Sample {
 }
 
 /**
- * A place on the way from `b` to `c`, which bends as the way from `a` to `b` went on: the parabola in time through all three, at a share of
- * the way's time. `abMs`, `bcMs`: how long the two ways took. All but the place is mixed straight.
+ * A sample between `b` and `c` on the parabola (in time) through `a`, `b` and `c`. `share`: of the time from b to c. `abMs`, `bcMs`: the two
+ * durations. Pressure and the other fields are interpolated linearly.
  */
 export function bentSample(a: Sample, b: Sample, c: Sample, abMs: number, bcMs: number, share: number): Sample {
   const mixed = mixSamples(b, c, share);

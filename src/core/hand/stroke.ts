@@ -53,7 +53,7 @@ interface WorkTile {
   after: Uint16Array;
 }
 
-/** Of a stroke's texels so many may be off before it is said. */
+/** The artist is told when a larger share of a stroke's texels could not show what was meant. */
 const MISSED_SHARE = 0.1;
 
 export class Stroke {

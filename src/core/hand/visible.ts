@@ -31,23 +31,12 @@ export class VisibleTiles {
     return this.evaluator.tile(scope, tile);
   }
 
-  private through = new Map<MapId, Scope>();
-
-  /** Compiled once: it is of a sheet of its own, without what lies above. */
-  private scopeThrough(map: MapId): Scope {
-    const { sheet, layerId } = this;
-    const layer = sheet.layers.find((l) => l.id === layerId);
-    const known = this.through.get(map) ?? (layer ? programThrough(sheet, map, layer) : programOf(sheet, map));
-    this.through.set(map, known);
-    return known;
-  }
-
   private scope(of: Visible, map: MapId): Scope {
     const { sheet, layerId } = this;
     if (of === 'all') return programOf(sheet, map);
-    if (of === 'through') return this.scopeThrough(map);
     if (of.startsWith('layer:')) return programOfLayers(sheet, map, [of.slice('layer:'.length)]);
     const layer = sheet.layers.find((l) => l.id === layerId);
+    if (of === 'through') return layer ? programThrough(sheet, map, layer) : programOf(sheet, map);
     if (of === 'layer') return programOfLayers(sheet, map, layer ? [layer.id] : []);
     return (layer && programBelow(sheet, map, layer)) ?? programOfLayers(sheet, map, [], mapGround(map));
   }

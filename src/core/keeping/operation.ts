@@ -30,7 +30,7 @@ export const strokeRecordSchema = z.object({
 });
 export type StrokeRecord = z.infer<typeof strokeRecordSchema>;
 
-/** `after`: the operation that made the base revision, as far as the browser knows it: two histories may count alike. */
+/** `after`: the id of the operation that made the base revision, if the browser knows it. Two histories may have equal revision numbers. */
 const base = { baseRevision: z.number().int().min(0), after: z.string().max(60).nullish() };
 
 const moving = {
@@ -67,6 +67,15 @@ export const operationSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('redo'), ...moving }),
 ]);
 export type Operation = z.infer<typeof operationSchema>;
+
+/** The house's yes to an operation. */
+export interface Taken {
+  house: string;
+  operation: string;
+  revision: number;
+  /** Of the piece, which may have been given elsewhere. */
+  name: string;
+}
 
 export interface PackedOperation {
   operation: Operation;

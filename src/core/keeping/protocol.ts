@@ -52,12 +52,12 @@ export const KEEPING = {
   trailSteps: 1000,
   /** The server lets the trail grow by so many more before it squashes, so that a page at work is never ahead of it. */
   trailSlack: 200,
-  /** So many revisions are told with the operations that made them. */
+  /** An opened piece lists the operations of its last so many revisions. */
   recentRevisions: 200,
   /** What the page can give back to a house that was set back: so many operations, with tiles of so many bytes. */
   givenBackOperations: 200,
   givenBackBytes: 64 * 1024 * 1024,
-  /** An operation that fails alike so often inside the house, while that can write, is set aside. */
+  /** An operation that fails so often with the same server error, while the house can write, is set aside. */
   mostFailures: 5,
   /** Blobs that nothing names stay so long: an operation that needs them may be on its way. */
   blobGraceHours: 24,

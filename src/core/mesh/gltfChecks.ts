@@ -93,7 +93,7 @@ export function checkJson(json: GLTF.IGLTF): void {
   checkBuilt(json);
 }
 
-/** Before anything else: other versions have other lists. */
+/** Called before the other checks, since other versions of glTF have lists of another shape. */
 function checkVersion({ asset }: GLTF.IGLTF): void {
   const { version, minVersion } = (asset ?? {}) as { version?: unknown; minVersion?: unknown };
   if (typeof version !== 'string')
@@ -115,7 +115,7 @@ export function checkRequired(json: GLTF.IGLTF, known: ReadonlySet<string>): voi
   );
 }
 
-/** Nodes that hang on several others, which the format forbids. */
+/** How many nodes are children of several others, which the format forbids. */
 export function manyParents(json: GLTF.IGLTF): number {
   const parents = new Map<number, number>();
   for (const { children } of list(json.nodes))

@@ -67,7 +67,7 @@ export class ModelBuilder {
 
   /** Adds a part; names are made unique so that each can be hidden by name. */
   addPart(given: string): number {
-    const name = soundText(given).slice(0, MODEL_LIMITS.maxNameLength).toWellFormed() || 'Part';
+    const name = soundText(given, MODEL_LIMITS.maxNameLength) || 'Part';
     if (this.parts.length >= MODEL_LIMITS.maxParts)
       throw new ModelError(`The model has more than ${MODEL_LIMITS.maxParts} parts: join some of them.`);
     let unique = name;
@@ -145,7 +145,7 @@ export class ModelBuilder {
     for (let f = 0; f < faceMaterial.length; f++) faceMaterial[f] = renumber.get(faceMaterial[f])!;
     const materials = used.map((old, n) => ({
       ...this.materials[old],
-      name: soundText(this.materials[old].name).slice(0, MODEL_LIMITS.maxNameLength).toWellFormed() || `Material ${n + 1}`,
+      name: soundText(this.materials[old].name, MODEL_LIMITS.maxNameLength) || `Material ${n + 1}`,
     }));
     return {
       positions,

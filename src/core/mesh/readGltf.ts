@@ -15,7 +15,7 @@ import { ModelBuilder } from './modelBuilder';
 /** File name (may hold folders, forward slashes) → bytes. */
 export type FileSet = ReadonlyMap<string, Uint8Array>;
 
-/** They say something about the model, and change nothing of it: a fault in them hinders nobody. */
+/** Extensions that only carry information about the model. They are not read, so faults in them do no harm. */
 const ANNOTATING: ReadonlySet<string> = new Set(['EXT_mesh_features', 'EXT_structural_metadata', 'KHR_xmp_json_ld']);
 const EXTENSIONS = ALL_EXTENSIONS.filter((e) => !ANNOTATING.has(e.EXTENSION_NAME));
 const KNOWN: ReadonlySet<string> = new Set([...ALL_EXTENSIONS.map((e) => e.EXTENSION_NAME), 'KHR_meshopt_compression']);

@@ -31,7 +31,7 @@ export async function writeGlb(model: Model, pictures: (MaterialPictures | null)
   const document = new Document();
   document.getRoot().getAsset().generator = 'Brindle';
   const buffer = document.createBuffer();
-  // All materials first, in the model's order: sheets know theirs by its number (test: materials.test.ts).
+  // Materials are created in the model's order, used or not, because sheets refer to them by number (materials.test.ts).
   const made = model.materials.map((_, m) => makeMaterial(document, model, m, pictures[m] ?? null));
   const withoutPictures = new Map<number, Material>();
   /** `bare`: for faces without UVs for the pictures. Such twins of a material come after all others. */

@@ -80,10 +80,15 @@ class Compiler implements LayerBuild {
   }
 
   scope(map: MapId, layers: readonly Layer[], ground: readonly number[] | null, weights: Weights = {}): Scope {
-    const ops: Op[] = [];
-    for (const layer of layers) this.layer(ops, layer, map, weights);
+    const ops = this.opsOf(layers, map, weights);
     if (ground && ops.length > 0 && mapInfo(map).relief) ops.push({ ...plainOp('hold'), type: 'hold' });
     return this.finish(mapKind(map), ground, ops);
+  }
+
+  private opsOf(layers: readonly Layer[], map: MapId, weights: Weights): Op[] {
+    const ops: Op[] = [];
+    for (const layer of layers) this.layer(ops, layer, map, weights);
+    return ops;
   }
 
   outermost(): Layer[] {
@@ -296,9 +301,7 @@ class Compiler implements LayerBuild {
       const mask = this.maskOf(at);
       const through = at !== layer && at.passThrough;
       if (!through || opacity < 1 || mask) {
-        const ops: Op[] = [];
-        for (const below of before) this.layer(ops, below, map, {});
-        const below = this.finish(mapKind(map), ground, ops);
+        const below = this.finish(mapKind(map), ground, this.opsOf(before, map, {}));
         out.push({ blend: through ? 'through' : effectiveBlend(at, map), opacity, mask, below });
       }
       if (!through) [before, ground] = [[], null];
@@ -375,11 +378,13 @@ export const programBelow = (sheet: Sheet, map: MapId, layer: Layer): Scope | nu
 
 /** What a map shows up to a layer: without all that lies above it. */
 export function programThrough(sheet: Sheet, map: MapId, layer: Layer): Scope {
-  const { layers } = sheet;
-  const at = layers.findIndex((l) => l.id === layer.id);
-  const around = new Set(ancestors(layers, layer.id).map((g) => g.id));
-  const shown = layers.map((l, n) => (n > at && !around.has(l.id) ? { ...l, visible: false } : l));
-  return programOf({ ...sheet, layers: shown }, map);
+  return remember(sheet, `${map} through ${layer.id}`, () => {
+    const { layers } = sheet;
+    const at = layers.findIndex((l) => l.id === layer.id);
+    const around = new Set(ancestors(layers, layer.id).map((g) => g.id));
+    const shown = layers.map((l, n) => (n > at && !around.has(l.id) ? { ...l, visible: false } : l));
+    return programOf({ ...sheet, layers: shown }, map);
+  });
 }
 
 /** How a layer stands in the stack of a map (standing.ts); null where it is not seen on it. */

@@ -4,7 +4,7 @@ import { blobChannels, sha256, tileBytes, unfilterTile } from '../codec/tileBlob
 import { parsePiece, type Piece } from '../document/schema';
 import type { Edit } from '../document/edits';
 import type { OpenedPiece } from '../keeping/opened';
-import { unpackOperation, type StrokeRecord } from '../keeping/operation';
+import { unpackOperation, type StrokeRecord, type Taken } from '../keeping/operation';
 import { KEEPING } from '../keeping/protocol';
 import { judge, tileKey, type Shelf, type TileRow } from '../keeping/rules';
 
@@ -22,15 +22,6 @@ export interface HousePiece {
 
 /** What becomes of a message: lost on its way or on its way back, late, doubled, or answered with a status. */
 export type Faults = (what: string) => 'lost' | 'answer lost' | 'late' | 'twice' | number | null;
-
-/** A yes to an operation. */
-export interface Taken {
-  house: string;
-  operation: string;
-  revision: number;
-  position: number;
-  name: string;
-}
 
 export interface Refused {
   status: number;
@@ -87,7 +78,7 @@ export class MemoryHouse {
     }
   }
 
-  commitBytes(id: string, bytes: Uint8Array): Promise<Taken | Refused> {
+  commitBytes(id: string, bytes: Uint8Array): Promise<(Taken & { position: number }) | Refused> {
     const result = this.turn.then(() => this.carryOut(id, bytes));
     this.turn = result.catch(() => undefined);
     return result;

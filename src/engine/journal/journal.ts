@@ -36,7 +36,7 @@ const BLOB_WRITE_BYTES = 1024 * 1024;
 const AGAIN_MS = 4000;
 /** A write takes milliseconds, under the worst load a second. */
 const SILENT_MS = 3000;
-/** Storage that has not answered is not waited for that long again. */
+/** While the storage does not answer, further calls wait for this share of the time only. */
 const STILL_SILENT_SHARE = 0.1;
 
 interface Held {
@@ -258,7 +258,7 @@ export class Journal {
     }
     const opening = this.db;
     return this.answered(opening).catch((error: unknown) => {
-      // One that does not open is given up: the next attempt opens another, and this one, should it come, is not used.
+      // The next attempt opens a new connection. If this one opens later, it is closed unused.
       if (this.db === opening && !this.opened) {
         this.db = null;
         opening.then(
@@ -275,7 +275,7 @@ export class Journal {
 
   private silent = false;
 
-  /** Rejects where the storage does not answer: nobody waits for it for ever. What it does later all the same does no harm. */
+  /** Rejects when the storage does not answer in time. A write that completes after that is harmless: it will be written again. */
   private async answered<T>(work: Promise<T>): Promise<T> {
     const ms = (this.options.silentMs ?? SILENT_MS) * (this.silent ? STILL_SILENT_SHARE : 1);
     let timer: ReturnType<typeof setTimeout> | undefined;

@@ -20,7 +20,10 @@ export function layDab(values: usize, gains: usize, x0: i32, y0: i32, x1: i32, y
     }
 }
 
-/** The same, where a gain is also how far it may come: 1 − firm · (1 − gain) of the cap, by as much more flow. */
+/**
+ * As `layDab`, but a texel's cap is 1 − firm · (1 − gain) of `cap`, and its flow larger by the same share (kernels/dabs.ts). A loop of its
+ * own, since most dabs are soft and need fewer operations.
+ */
 function layFirmDab(values: usize, gains: usize, x0: i32, y0: i32, x1: i32, y1: i32, flow: f32, cap: f32, firm: f32): void {
   const all = f32x4.splat(cap);
   const by = f32x4.splat(flow);

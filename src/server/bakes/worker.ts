@@ -77,8 +77,8 @@ export class BakeWorker {
   }
 
   /**
-   * The queue counts a job that was stopped as one that failed, and waits before it is tried again: what this worker stopped can be taken
-   * up at once. Where the database does not answer, others find it as they find what the dead held.
+   * Reschedules the jobs that this worker stopped: the queue counts them as failed and would wait before retrying. If the database does not
+   * answer, other workers release them later, as they do for a worker that died.
    */
   private async returnJobs(): Promise<void> {
     for (const { id, attempts } of this.handedBack.splice(0))
@@ -171,8 +171,8 @@ export class BakeWorker {
   }
 
   /**
-   * Bakes that are to be made but have no job in the queue, through whatever fault: they are planned anew. One whose job was tried as often
-   * as it may be, without anybody being told, has failed.
+   * Enqueues bakes that are waiting or running but have no job in the queue, whatever the cause. Marks bakes as failed whose job has used
+   * up its attempts.
    */
   private async planAbandoned(): Promise<void> {
     const hasJob = (which: SQL) => sql`exists (
@@ -192,7 +192,7 @@ export class BakeWorker {
   /** A job that is stopped because this worker stops is for others to finish. */
   private async orHandBack({ id, attempts }: { id: string; attempts: number }, work: () => Promise<void>): Promise<void> {
     try {
-      // In the middle of stopping nothing new is begun.
+      // The worker is stopping: it starts no new job.
       if (this.stopping) throw new Cancelled();
       await work();
     } catch (error) {
@@ -266,7 +266,7 @@ export class BakeWorker {
     try {
       await work(bake, stop.signal);
     } catch (error) {
-      // Cancelled and asked for again, it has jobs of its own by now.
+      // The bake was cancelled. If it was requested again since, it has new jobs.
       if (error instanceof Cancelled && !this.stopping) return;
       // What passes by itself is tried again by the queue.
       if (!(error instanceof FinalFault)) throw error;

@@ -1,5 +1,5 @@
 'use client';
-/** What was changed in the piece without the artist's doing, until it has been read. */
+/** Messages about changes that the application made to the piece, until the artist dismisses them. */
 import { Info } from 'lucide-react';
 import { setPieceEdit } from '@/core/document/edits';
 import { Button } from '../common/controls';

@@ -3,26 +3,26 @@ import type { DispatchOptions } from '@/core/deliver/plan';
 import { ask, download } from '../common/api';
 import { say, startJob } from './store';
 
-export async function exportPieceFile(): Promise<void> {
+type TakeFile = (bytes: Uint8Array<ArrayBuffer>, name: string) => Promise<void> | void;
+
+/** Makes the piece's file and hands it to `take`; an error of either is shown as a message. */
+async function withPieceFile(take: TakeFile): Promise<void> {
   try {
     const made = await startJob((id) => ({ type: 'export-piece', id }));
-    if (made) download(made.bytes, made.name);
+    if (made) await take(made.bytes, made.name);
   } catch (error) {
     say((error as Error).message);
   }
 }
 
-/** Of a piece that was deleted for good: all that this page shows goes into the house anew. */
-export async function keepAsNewPiece(): Promise<void> {
-  try {
-    const made = await startJob((id) => ({ type: 'export-piece', id }));
-    if (!made) return;
-    const { id } = await ask<{ id: string }>('/api/pieces/import', { method: 'POST', body: made.bytes });
+export const exportPieceFile = (): Promise<void> => withPieceFile(download);
+
+/** For a piece that was deleted for good: stores what this page shows as a new piece and opens it. */
+export const keepAsNewPiece = (): Promise<void> =>
+  withPieceFile(async (body) => {
+    const { id } = await ask<{ id: string }>('/api/pieces/import', { method: 'POST', body });
     window.location.assign(`/pieces/${id}`);
-  } catch (error) {
-    say((error as Error).message);
-  }
-}
+  });
 
 export async function runDispatch(
   options: DispatchOptions,

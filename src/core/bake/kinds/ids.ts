@@ -1,15 +1,15 @@
 /** Flat colours that stand for parts, materials and islands (kinds/bakes/ids.ts). */
 import { oklabToLinear } from '../../colour/oklab';
-import { linearToSrgb } from '../../colour/transfer';
+import { codeOfRgb, linearToSrgb } from '../../colour/transfer';
 import type { Ids } from '../../kinds/bakes/ids';
 import type { BakeKind } from './kind';
 
-/** Beyond so many, colours need no longer look apart, only be so. */
+/** Colours of the first so many ids are chosen to look different; later ones only have to be different. */
 const MOST_LOOKED_AT = 4096;
 /** Odd, so that its multiples run through all 2^24 colours before one comes again; 2^24 divided by the golden ratio. */
 const STRIDE = 10_368_889;
 
-/** Colours by number, as 0xRRGGBB: worked out in order, since each has to differ from all before it. */
+/** The colour of each id so far, 0xRRGGBB. They are computed in order, since each has to differ from all before it. */
 const codes: number[] = [];
 const taken = new Uint8Array(2 ** 21);
 
@@ -19,7 +19,7 @@ const taken = new Uint8Array(2 ** 21);
  */
 export function idColour(n: number): [number, number, number] {
   while (codes.length <= n) {
-    let code = codes.length < MOST_LOOKED_AT ? codeOf(lookedAt(codes.length)) : (codes.length * STRIDE) % 2 ** 24;
+    let code = codes.length < MOST_LOOKED_AT ? codeOfRgb(...lookedAt(codes.length)) : (codes.length * STRIDE) % 2 ** 24;
     while (taken[code >> 3] & (1 << (code & 7))) code = (code + STRIDE) % 2 ** 24;
     taken[code >> 3] |= 1 << (code & 7);
     codes.push(code);
@@ -27,9 +27,6 @@ export function idColour(n: number): [number, number, number] {
   const code = codes[n];
   return [(code >> 16) / 255, ((code >> 8) & 255) / 255, (code & 255) / 255];
 }
-
-const codeOf = ([r, g, b]: readonly number[]): number =>
-  Math.round(r * 255) * 65536 + Math.round(g * 255) * 256 + Math.round(b * 255);
 
 /** Hues a golden angle apart, in three lightnesses, so that neighbours in number look apart. */
 function lookedAt(n: number): [number, number, number] {

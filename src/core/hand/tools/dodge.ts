@@ -6,7 +6,7 @@ import { lum } from '../../colour/blend';
 import { TONE_SHARE, type ToneRange } from '../../colour/ranges';
 import { percent } from '../../kinds/control';
 import { TILE, TILE_TEXELS } from '../../tile/tiles';
-import { looks, OF, seenOf, writeTexel } from './taking';
+import { laySeen, looks, OF, seenAt, seenOf } from './taking';
 import type { Patch, ToolContext, ToolDef } from './tool';
 
 export const dodge: ToolDef = {
@@ -45,8 +45,9 @@ export const dodge: ToolDef = {
 function dodgePatch(patch: Patch, { settings, visible, meant }: ToolContext): void {
   const { map, tile, channels, coverage, before, after, amount, x0, y0, x1, y1 } = patch;
   const colours = channels - 1;
-  const seen = looks(settings, map) ? visible(seenOf(settings), map, tile) : null;
-  const shown = looks(settings, map) ? meant(map) : null;
+  const all = looks(settings, map);
+  const seen = all ? visible(seenOf(settings), map, tile) : null;
+  const shown = all ? meant(map) : null;
   const joined = shown?.plain ? null : shown;
   joined?.inTile(tile);
   if (!seen && before === null) return;
@@ -54,8 +55,6 @@ function dodgePatch(patch: Patch, { settings, visible, meant }: ToolContext): vo
   const towards = settings.way === 'darker' ? 0 : 1;
   const strength = Number(settings.strength);
   const c = [0, 0, 0];
-  const now = [0, 0, 0];
-  const paint = [0, 0, 0];
   for (let y = y0; y < y1; y++)
     for (let x = x0; x < x1; x++) {
       const i = y * TILE + x;
@@ -67,11 +66,10 @@ function dodgePatch(patch: Patch, { settings, visible, meant }: ToolContext): vo
         c[k] = seen ? (seen.data ? seen.data[k * TILE_TEXELS + i] : seen.uniform[k]) : before![o + k] / 65535;
       const by = strength * share(colours === 3 ? lum(c) : c[0]);
       if (joined) {
-        for (let k = 0; k < colours; k++) paint[k] = before === null ? 0 : before[o + k] / 65535;
-        joined.at(i, paint, ab, now);
-        if (joined.hidden) continue;
+        const now = seenAt(joined, patch, i);
+        if (!now) continue;
         for (let k = 0; k < colours; k++) now[k] += (c[k] + (towards - c[k]) * by - now[k]) * as;
-        writeTexel(after, o, joined.lay(now, as + ab * (1 - as), paint), paint, colours);
+        laySeen(joined, patch, i, as);
         continue;
       }
       // The layer's own paint keeps its cover; over what is seen it is laid as paint is (W3C Compositing, 5.1).

@@ -9,7 +9,7 @@ import { TILE } from '../../tile/tiles';
 import { sheetPlace } from '../place';
 import type { Looked } from '../looked';
 import { Soft } from './soft';
-import { lookAt, looks, OF, writeTexel } from './taking';
+import { laySeen, lookAt, looks, OF, seenAt } from './taking';
 import type { Dab, Patch, ToolContext, ToolDef, ToolStroke } from './tool';
 
 const SOFT_REACH = 6;
@@ -74,7 +74,7 @@ function shape(patch: Patch, context: ToolContext, looked: Looked, soft: Soft, s
       if (as <= 0) continue;
       const o = i * 2;
       const there = seen === null ? 0 : seen[o + 1];
-      // Own paint counts by its cover: half of it is half as high.
+      // Paint of half alpha raises by half.
       const h = seen === null ? level : level * (1 - there) + seen[o];
       let by: number;
       if (settings.way === 'raise') by = strength * as;
@@ -84,24 +84,20 @@ function shape(patch: Patch, context: ToolContext, looked: Looked, soft: Soft, s
         soft.at(looked, tile, i, read, 0);
         by = (level * (1 - read[1]) + read[0] - h) * as * strength;
       }
-      const ab = before === null ? 0 : before[o + 1] / 65535;
       if (meant) {
-        paint[0] = before === null ? 0 : before[o] / 65535;
-        meant.at(i, paint, ab, now);
-        if (meant.hidden) continue;
+        const now = seenAt(meant, patch, i);
+        if (!now) continue;
         now[0] += by;
-        writeTexel(after, o, meant.lay(now, as + ab * (1 - as), paint), paint, 1);
+        laySeen(meant, patch, i, as);
         continue;
       }
-      // The cover that the value counts by: it is in `by` already, so that what is raised is coverage times strength, once.
+      const ab = before === null ? 0 : before[o + 1] / 65535;
+      // `by` includes the coverage already. Dividing by the alpha makes value × alpha rise by exactly that.
       const ao = Math.max(ab, as);
       after[o] = Math.min(1, Math.max(0, level + (h + by - level) / ao)) * 65535 + 0.5;
       after[o + 1] = ao * 65535 + 0.5;
     }
 }
-
-const paint = [0];
-const now = [0];
 
 /** What counts as nothing: level height, or the ground of a mask. */
 function levelOf({ sheet, layerId }: ToolContext, map: PlaneMap): number {

@@ -21,7 +21,7 @@ export const OF: ChoiceControl = {
 export const looks = (settings: ToolContext['settings'], map: PlaneMap): map is MapId =>
   settings.of !== 'layer' && map !== 'mask' && map !== 'picture';
 
-/** What lies above the layer goes on acting on what is laid: it is not taken along, or it would act twice. */
+/** "What is seen" is read up to the layer at work: layers above still apply to the paint, and reading them would apply them twice. */
 export const seenOf = ({ of }: ToolContext['settings']): Visible => (of === 'all' ? 'through' : (of as Visible));
 
 /** What the tool reads of a map, as it was when the stroke began. */
@@ -92,33 +92,43 @@ export function layValues(
 }
 
 const seen = [0, 0, 0];
-const wanted = [0, 0, 0];
 const paint = [0, 0, 0];
 
-function layMeant(meant: Meant, patch: Patch, values: Float32Array, done: Uint8Array | null): void {
-  const { channels, coverage, before, after, amount, x0, y0, x1, y1 } = patch;
+/**
+ * What the stack showed at a texel when the stroke began, straight values. Callers change the array in place and pass it on by calling
+ * `laySeen`. null: paint on this texel cannot show.
+ */
+export function seenAt(meant: Meant, { channels, before }: Patch, i: number): number[] | null {
   const colours = channels - 1;
+  for (let k = 0; k < colours; k++) paint[k] = before === null ? 0 : before[i * channels + k] / 65535;
+  meant.at(i, paint, before === null ? 0 : before[i * channels + colours] / 65535, seen);
+  return meant.hidden ? null : seen;
+}
+
+/** Writes the paint that makes the stack show the array of the last `seenAt`. `cover`: how much paint the stroke lays there, 0 … 1. */
+export function laySeen(meant: Meant, { channels, before, after }: Patch, i: number, cover: number): void {
+  const o = i * channels;
+  const there = before === null ? 0 : before[o + channels - 1] / 65535;
+  const alpha = meant.lay(seen, cover + there * (1 - cover), paint);
+  for (let k = 0; k < channels - 1; k++) after[o + k] = paint[k] + 0.5;
+  after[o + channels - 1] = alpha * 65535 + 0.5;
+}
+
+function layMeant(meant: Meant, patch: Patch, values: Float32Array, done: Uint8Array | null): void {
+  const { channels, coverage, amount, x0, y0, x1, y1 } = patch;
   meant.inTile(patch.tile);
   for (let y = y0; y < y1; y++)
     for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
       const o = i * channels;
-      const at = values[o + colours];
+      const at = values[o + channels - 1];
       const as = coverage[i] * amount * at;
       if (as <= 0 || (done !== null && done[i] !== 1)) continue;
+      const now = seenAt(meant, patch, i);
+      if (!now) continue;
       const share = done === null ? amount : as;
-      const ab = before === null ? 0 : before[o + colours] / 65535;
-      for (let k = 0; k < colours; k++) paint[k] = before === null ? 0 : before[o + k] / 65535;
-      meant.at(i, paint, ab, seen);
-      if (meant.hidden) continue;
-      for (let k = 0; k < colours; k++) wanted[k] = seen[k] + (values[o + k] / at - seen[k]) * share;
-      writeTexel(after, o, meant.lay(wanted, as + ab * (1 - as), paint), paint, colours);
+      for (let k = 0; k < channels - 1; k++) now[k] += (values[o + k] / at - now[k]) * share;
+      laySeen(meant, patch, i, as);
     }
-}
-
-/** `codes`: straight values in steps of 16 bits, whole already; `alpha`: 0 … 1 in such steps. */
-export function writeTexel(after: Uint16Array, o: number, alpha: number, codes: ArrayLike<number>, colours: number): void {
-  for (let k = 0; k < colours; k++) after[o + k] = codes[k] + 0.5;
-  after[o + colours] = alpha * 65535 + 0.5;
 }
 
 function layOver(patch: Patch, values: Float32Array, over: boolean, done: Uint8Array | null): void {

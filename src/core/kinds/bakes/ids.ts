@@ -5,7 +5,7 @@ import type { BakeDef } from './bake';
 const idSchema = z.object({
   type: z.literal('ids'),
   of: z.enum(['part', 'material', 'island']).default('part'),
-  /** How colours are given: 2, no two alike. Bakes of before have none, and are out of date. */
+  /** Version of how ids get colours. 2: no two are alike. Older bakes lack the field and are therefore out of date. */
   colours: z.literal(2).default(2),
 });
 export type Ids = z.infer<typeof idSchema>;

@@ -1,6 +1,6 @@
 /** How like one of some colours those of a scope are: by distance in OKLab, or the same code of 8 bits where no distance is allowed. */
 import { linearToOklab, type Lab } from '../../colour/oklab';
-import { fastLinear, srgbToLinear } from '../../colour/transfer';
+import { codeOfRgb, fastLinear, srgbToLinear } from '../../colour/transfer';
 import { kernels } from '../../kernels';
 import { step } from '../../kinds/sources/source';
 import type { Rect } from '../../tile/mips';
@@ -10,9 +10,6 @@ import type { At, Node, Scope } from '../scope';
 import { InnerNode } from './inner';
 
 const lab: Lab = { l: 0, a: 0, b: 0 };
-
-const codeOf = (r: number, g: number, b: number): number =>
-  Math.round(r * 255) * 65536 + Math.round(g * 255) * 256 + Math.round(b * 255);
 
 export class LikeColoursNode extends InnerNode implements Node {
   readonly text: string;
@@ -28,7 +25,7 @@ export class LikeColoursNode extends InnerNode implements Node {
   ) {
     super(scope);
     this.text = `like ${colours.join(' ')} ${tolerance} ${soft}`;
-    this.codes = new Set(colours.map(([r, g, b]) => codeOf(r, g, b)));
+    this.codes = new Set(colours.map(([r, g, b]) => codeOfRgb(r, g, b)));
     this.wanted = colours.map(([r, g, b]) => {
       const to: Lab = { l: 0, a: 0, b: 0 };
       linearToOklab(srgbToLinear(r), srgbToLinear(g), srgbToLinear(b), to);
@@ -55,7 +52,7 @@ export class LikeColoursNode extends InnerNode implements Node {
   }
 
   private share(r: number, g: number, b: number): number {
-    if (this.tolerance === 0 && this.soft === 0) return this.codes.has(codeOf(r, g, b)) ? 1 : 0;
+    if (this.tolerance === 0 && this.soft === 0) return this.codes.has(codeOfRgb(r, g, b)) ? 1 : 0;
     linearToOklab(fastLinear(r), fastLinear(g), fastLinear(b), lab);
     let square = Infinity;
     for (const { l, a, b: c } of this.wanted) {

@@ -1,0 +1,1 @@
+CREATE INDEX "operations_revision" ON "operations" USING btree ("piece_id","revision");
