@@ -15,7 +15,7 @@ const ABOVE = {
 
 /** Folders of one row do not know each other. */
 const ORDER = [
-  ['colour'],
+  ['colour', 'light'],
   ['tile'],
   ['kinds', 'codec', 'mesh'],
   ['bake'],

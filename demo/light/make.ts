@@ -5,7 +5,9 @@ import { chromium } from '@playwright/test';
 import { DataUtils } from 'three';
 import { transpileModule, ModuleKind, ScriptTarget } from 'typescript';
 import { CHROMIUM } from '../../e2e/chromium';
+import { shadingOf } from '../../src/core/light/shading';
 import { LIGHT_LEVELS, LIGHT_SIZE } from '../../src/viewport/light';
+import { surroundingsOf } from './surroundings';
 
 /** Radians: what panels' edges need at this size. */
 const SOFTENED = 0.03;
@@ -32,9 +34,13 @@ const faces = await page.evaluate(
 );
 await browser.close();
 
+const surroundings = surroundingsOf(faces.slice(0, 6), LIGHT_SIZE);
+const shading = Float32Array.from(shadingOf(surroundings));
 const halves = faces.flatMap((pixels) =>
   [0, 1, 2].flatMap((c) => Array.from({ length: pixels.length / 4 }, (_, i) => DataUtils.toHalfFloat(pixels[i * 4 + c]))),
 );
-const file = deflateSync(Buffer.from(Uint16Array.from(halves).buffer), { level: 9 });
+const file = deflateSync(Buffer.concat([Buffer.from(shading.buffer), Buffer.from(Uint16Array.from(halves).buffer)]), {
+  level: 9,
+});
 writeFileSync('public/light.bin', file);
 process.stdout.write(`public/light.bin: ${halves.length} numbers, ${file.length} bytes\n`);

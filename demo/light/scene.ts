@@ -56,6 +56,9 @@ export function prepared(size: number, levels: number, softened: number): Float3
   const renderer = new WebGLRenderer();
   const gl = renderer.getContext();
   const { texture } = new PMREMGenerator(renderer).fromScene(quay(), softened, 0.1, 100, { size });
+  // The generator has a least size of its own, and reading its levels as if they were others gives corners of faces.
+  const made = (texture.mipmaps as { width: number }[]).map(({ width }) => width);
+  if (made.length !== levels || made[0] !== size) throw new Error(`Three prepares levels of ${made.join(', ')} pixels.`);
   const { __webglTexture } = renderer.properties.get(texture) as { __webglTexture: WebGLTexture };
   gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
   const out: Float32Array[] = [];

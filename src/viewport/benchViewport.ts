@@ -41,7 +41,7 @@ export class BenchViewport {
   readonly flatCamera = new FlatCamera();
   private quality = chooseQuality();
   private renderer: WebGLRenderer;
-  private model = new ModelScene();
+  private model = new ModelScene(loadLight(() => this.redraw.ask('model')));
   private flat = new FlatScene();
   private sheets = new Map<string, SheetTextures>();
   private rects: { model: PaneRect | null; flat: PaneRect | null } = { model: null, flat: null };
@@ -71,7 +71,6 @@ export class BenchViewport {
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.autoClear = false;
     this.model.changed.listen(() => this.redraw.ask('model'));
-    this.model.scene.environment = loadLight(() => this.redraw.ask('model'));
   }
 
   /** What follows the pointer moves with the frames that are drawn (`drawn`). */

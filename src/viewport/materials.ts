@@ -5,6 +5,7 @@ import { fenceAtWork } from '../core/document/fence';
 import type { Sheet } from '../core/document/schema';
 import { PLAUSIBLE_ALBEDO } from '../core/kinds/filters/more';
 import { shownOn } from '../core/kinds/shown';
+import { lightShader, type Light } from './light';
 import type { PlaneTextures } from './sheetTextures';
 
 export type View = 'lit' | MapId;
@@ -27,21 +28,20 @@ const HATCH = `
 
 const isFenced = (sheet: Sheet): boolean => fenceAtWork(sheet) !== null;
 
-/** The hatch of a fence, in a material of three's own. */
-function hatch(material: MeshStandardMaterial, t: PlaneTextures): void {
-  material.onBeforeCompile = (shader) => {
-    shader.uniforms.fence = { value: t.texture('fence') };
-    shader.fragmentShader = shader.fragmentShader
-      .replace('void main() {', `uniform sampler2D fence;\n${HATCH}\nvoid main() {`)
-      .replace(
-        '#include <dithering_fragment>',
-        '#include <dithering_fragment>\ngl_FragColor.rgb = hatched(gl_FragColor.rgb, vMapUv, fence);',
-      );
-  };
-  material.customProgramCacheKey = () => 'fenced';
+type Shader = Parameters<MeshStandardMaterial['onBeforeCompile']>[0];
+
+/** Adds the hatch of a fence to a shader of three's own. */
+function hatch(shader: Shader, t: PlaneTextures): void {
+  shader.uniforms.fence = { value: t.texture('fence') };
+  shader.fragmentShader = shader.fragmentShader
+    .replace('void main() {', `uniform sampler2D fence;\n${HATCH}\nvoid main() {`)
+    .replace(
+      '#include <dithering_fragment>',
+      '#include <dithering_fragment>\ngl_FragColor.rgb = hatched(gl_FragColor.rgb, vMapUv, fence);',
+    );
 }
 
-export function litMaterial(sheet: Sheet, t: PlaneTextures): MeshStandardMaterial {
+export function litMaterial(sheet: Sheet, t: PlaneTextures, light: Light): MeshStandardMaterial {
   const seeThrough = sheet.preview.alpha < 1 || sheet.maps.includes('opacity');
   const occluded = sheet.maps.includes('occlusion');
   const glows = sheet.maps.includes('emissive');
@@ -62,7 +62,12 @@ export function litMaterial(sheet: Sheet, t: PlaneTextures): MeshStandardMateria
     depthWrite: sheet.preview.alpha >= 1,
     side: sheet.preview.doubleSided ? DoubleSide : FrontSide,
   });
-  if (isFenced(sheet)) hatch(material, t);
+  const fenced = isFenced(sheet);
+  material.onBeforeCompile = (shader) => {
+    lightShader(shader, light);
+    if (fenced) hatch(shader, t);
+  };
+  material.customProgramCacheKey = () => (fenced ? 'lit, fenced' : 'lit');
   return material;
 }
 

@@ -9,6 +9,7 @@ import { RayQuery } from '../core/mesh/surfaceQuery';
 import type { Geometry } from '../engine/protocol';
 import { Signal } from '../engine/signal';
 import { Cage, type CageShape } from './cage';
+import type { Light } from './light';
 import { litMaterial, mapMaterial } from './materials';
 import { laidOver, type Shown } from './shown';
 
@@ -34,6 +35,10 @@ export class ModelScene {
   query: RayQuery | null = null;
   /** Height of a canvas's plane; it is 1 wide. */
   planeHeight: number | null = null;
+
+  constructor(private light: Light) {
+    this.scene.environment = light.texture;
+  }
 
   build(piece: Piece, geometry: Geometry | null): void {
     if (geometry) this.buildModel(piece, geometry);
@@ -126,7 +131,7 @@ export class ModelScene {
         here.maskMode === 'alone'
           ? mapMaterial(sheet, textures, 'mask', side)
           : here.view === 'lit'
-            ? litMaterial(sheet, textures)
+            ? litMaterial(sheet, textures, this.light)
             : mapMaterial(sheet, textures, here.view, side, 'none', shown.form);
       if (!shown.geometry) material.side = DoubleSide;
       mesh.material = material;
@@ -213,7 +218,7 @@ export class ModelScene {
     this.gone = true;
     for (const m of this.materials) m.dispose();
     for (const { mesh } of this.parts) mesh.geometry.dispose();
-    this.scene.environment?.dispose();
+    this.light.texture.dispose();
   }
 }
 

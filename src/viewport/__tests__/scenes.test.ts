@@ -10,6 +10,7 @@ import type { PlaneTextures } from '../sheetTextures';
 import type { Shown } from '../shown';
 import { hitOf, planeTexel, projected, rayThrough, unprojected } from '../sight';
 
+const NO_LIGHT = { texture: new Texture(), shading: { value: [] } };
 const PANE = { width: 640, height: 480 };
 let ids = 0;
 const canvas = (width: number, height: number): Piece =>
@@ -74,7 +75,7 @@ describe('rays', () => {
 
   test('a canvas: the plane’s corner is its first texel, and repeats go on counting', () => {
     const piece = { ...canvas(256, 128), planeRepeats: 3 };
-    const model = new ModelScene();
+    const model = new ModelScene(NO_LIGHT);
     model.build(piece, null);
     const at = (x: number, y: number) => {
       const hit = hitOf({ origin: [x, y, 2], direction: [0, 0, -1], pixelSpread: 0.001 }, model, piece, null);
@@ -89,7 +90,7 @@ describe('rays', () => {
 
   test('a model: the hit says sheet and part, and goes through what is hidden', () => {
     const { piece, geometry } = twoParts();
-    const model = new ModelScene();
+    const model = new ModelScene(NO_LIGHT);
     model.build(piece, geometry);
     const at = (x: number) =>
       hitOf({ origin: [x, 0.2, 3], direction: [0, 0, -1], pixelSpread: 0.001 }, model, piece, geometry)?.part ?? null;
@@ -104,7 +105,7 @@ describe('rays', () => {
 describe('the scenes', () => {
   test('on the model a mask alone takes the place of the work, over it lies above, and hidden parts hide both', () => {
     const { piece, geometry } = twoParts();
-    const model = new ModelScene();
+    const model = new ModelScene(NO_LIGHT);
     model.build(piece, geometry);
     const count = () => model.scene.children.length;
     model.dress(shownOf(piece, { geometry }));
@@ -122,7 +123,7 @@ describe('the scenes', () => {
 
   test('a canvas is repeated as often as the piece says, in the directions that wrap', () => {
     const piece = canvas(64, 64);
-    const model = new ModelScene();
+    const model = new ModelScene(NO_LIGHT);
     model.build(piece, null);
     model.dress(shownOf(piece));
     model.follow({ ...piece, planeRepeats: 4 }, null);
