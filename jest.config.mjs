@@ -17,7 +17,7 @@ const shared = {
   transform,
   // Packages that ship ES modules only.
   transformIgnorePatterns: [
-    '/node_modules/(?!(three|three-mesh-bvh|earcut|geotiff|quick-lru|xml-utils|web-worker|lerc|zstddec|fast-png|iobuffer|@gltf-transform|property-graph|ktx-parse|meshoptimizer|idb|culori)/)',
+    '/node_modules/(?!(three|three-mesh-bvh|earcut|geotiff|quick-lru|xml-utils|web-worker|lerc|zstddec|fast-png|iobuffer|@gltf-transform|property-graph|ktx-parse|meshoptimizer|idb|culori|watlas)/)',
   ],
   // three's CommonJS build says that it will go: its modules are what the application runs.
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^three$': '<rootDir>/node_modules/three/build/three.module.js' },
