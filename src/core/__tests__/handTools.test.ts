@@ -43,15 +43,17 @@ const pattern = (side: number) => (x: number, y: number) => {
 };
 
 describe('every tool', () => {
-  test.each(TOOL_TYPES.filter((t) => t !== 'heal'))(
-    '%s: by parts as at once, the cap holds, undo brings every byte back',
-    (mode) => {
+  test.each(TOOL_TYPES.flatMap((mode) => (['layer', 'all'] as const).map((of) => [mode, of] as const)))(
+    '%s of %s: by parts as at once, the cap holds, undo brings every byte back',
+    (mode, of) => {
       const run = (parts: boolean) => {
         const easel = canvasEasel(256);
-        fillWith(easel, 'base-colour', pattern(256));
+        const colours = pattern(256);
+        // With holes, in which there is nothing.
+        fillWith(easel, 'base-colour', (x, y) => ((x >> 3) + (y >> 4)) % 3 ? colours(x, y) : [0, 0, 0, 0]);
         fillWith(easel, 'height', (x, y) => [0.4 + 0.1 * Math.sin(x / 9), y > 60 ? 1 : 0.5]);
         const before = { colour: texelsOf(easel, 'base-colour'), height: texelsOf(easel, 'height') };
-        const stroke = strokeOn(easel, tool(mode, { writes: { ...COLOUR, ...HEIGHT } }), way(), 1, parts);
+        const stroke = strokeOn(easel, tool(mode, { settings: { of }, writes: { ...COLOUR, ...HEIGHT } }), way(), 1, parts);
         return { easel, before, stroke };
       };
       const [whole, parts] = [run(false), run(true)];

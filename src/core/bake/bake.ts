@@ -22,7 +22,7 @@ export interface BakeInput {
 export interface BakedTile {
   /** RGBA, 16 bit; alpha 0 where there is nothing: off the islands, and where the twin was missed. */
   data: Uint16Array;
-  /** Texels of the islands that met nothing of the twin. */
+  /** Texels of islands that met nothing of the twin. Those of the gutter are not counted. */
   missed: number;
 }
 
@@ -91,7 +91,7 @@ export class Baker {
     let missed = 0;
     for (let n = 0, last = -1; n < all.count; n++) {
       const t = all.texel[n];
-      if (t === last) continue;
+      if (t === last || all.gutter[n]) continue;
       last = t;
       if (counts[t] === 0) missed++;
     }

@@ -20,6 +20,8 @@ export interface Points {
   weights: Float32Array;
   /** Texel of the tile that each belongs to, block by block. */
   texel: Int32Array;
+  /** 1: the point lies in the gutter, beside its triangle. */
+  gutter: Uint8Array;
   /** Texels of the tile that get what others have: to, from, in turn. */
   copies: number[];
 }
@@ -46,6 +48,7 @@ class Room {
   face = new Int32Array(0);
   weights = new Float32Array(0);
   texel = new Int32Array(0);
+  gutter = new Uint8Array(0);
   private length = 0;
 
   points(most: number): Points {
@@ -55,9 +58,10 @@ class Room {
       this.face = new Int32Array(most);
       this.weights = new Float32Array(most * 3);
       this.texel = new Int32Array(most);
+      this.gutter = new Uint8Array(most);
     }
-    const { data, face, weights, texel } = this;
-    return { count: 0, data, seeds: new Uint32Array(data.buffer), face, weights, texel, copies: [] };
+    const { data, face, weights, texel, gutter } = this;
+    return { count: 0, data, seeds: new Uint32Array(data.buffer), face, weights, texel, gutter, copies: [] };
   }
 }
 
@@ -142,7 +146,8 @@ export class PointMaker {
     seed: number,
     clamp: boolean,
   ): void {
-    if (this.weigh(face, px, py) < 0 && clamp && this.toEdge(face, px, py) > FAR * FAR) {
+    const inside = this.weigh(face, px, py);
+    if (inside < 0 && clamp && this.toEdge(face, px, py) > FAR * FAR) {
       const from = this.texelOfRim(tile);
       if (from >= 0) return void out.copies.push(texel, from);
     }
@@ -182,6 +187,7 @@ export class PointMaker {
     out.weights[n * 3 + 1] = w1;
     out.weights[n * 3 + 2] = w2;
     out.texel[n] = texel;
+    out.gutter[n] = inside < -1e-6 ? 1 : 0;
   }
 
   /** The texel of a tile in which the place lies that `toEdge` found; −1: it lies outside of the tile, or nothing is there. */

@@ -51,6 +51,7 @@ export class Projector {
       face: new Int32Array(points.count),
       weights: new Float32Array(points.count * 3),
       texel: new Int32Array(points.count),
+      gutter: new Uint8Array(0),
       copies: [],
       under: { points: emptyLike(points), offset: new Float32Array(points.count) },
     };
@@ -170,6 +171,7 @@ const emptyLike = ({ count }: Points): Points => ({
   face: new Int32Array(count),
   weights: new Float32Array(count * 3),
   texel: new Int32Array(0),
+  gutter: new Uint8Array(0),
   copies: [],
 });
 

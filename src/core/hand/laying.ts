@@ -140,7 +140,8 @@ export class Laying {
     const frame = place.pane === 'model' ? frameAt(place.sample, place.hit) : null;
     const at = this.scattered(place, frame, 2 * radius * varying.along, 2 * radius * varying.across);
     if (!at) return step;
-    const cap = Math.min(1, brush.opacity * varying.opacity);
+    // Chance goes to both sides of what is set, but opacity is the most that a stroke may give.
+    const cap = brush.opacity * Math.min(1, varying.opacity);
     const given = Math.min(1, brush.flow * varying.flow);
     const dithered = brush.tip.grid && brush.tip.dither !== undefined;
     const flow = dithered ? 1 : given * (pictured && wanted < least ? (wanted / least) ** 2 : 1);

@@ -114,17 +114,25 @@ export function laySeen(meant: Meant, { channels, before, after }: Patch, i: num
   after[o + channels - 1] = alpha * 65535 + 0.5;
 }
 
+/** An earlier flush of the same stroke may have laid something on a texel that gets nothing in the end, as healing does. */
+function layBefore({ channels, before, after }: Patch, i: number): void {
+  for (let o = i * channels, end = o + channels; o < end; o++) after[o] = before === null ? 0 : before[o];
+}
+
 function layMeant(meant: Meant, patch: Patch, values: Float32Array, done: Uint8Array | null): void {
   const { channels, coverage, amount, x0, y0, x1, y1 } = patch;
   meant.inTile(patch.tile);
   for (let y = y0; y < y1; y++)
     for (let i = y * TILE + x0, end = y * TILE + x1; i < end; i++) {
+      if (coverage[i] <= 0 || (done !== null && done[i] !== 1)) continue;
       const o = i * channels;
       const at = values[o + channels - 1];
       const as = coverage[i] * amount * at;
-      if (as <= 0 || (done !== null && done[i] !== 1)) continue;
-      const now = seenAt(meant, patch, i);
-      if (!now) continue;
+      const now = as > 0 ? seenAt(meant, patch, i) : null;
+      if (!now) {
+        layBefore(patch, i);
+        continue;
+      }
       const share = done === null ? amount : as;
       for (let k = 0; k < channels - 1; k++) now[k] += (values[o + k] / at - now[k]) * share;
       laySeen(meant, patch, i, as);
@@ -145,11 +153,15 @@ function layOver(patch: Patch, values: Float32Array, over: boolean, done: Uint8A
       // What stays of what is there, premultiplied and as alpha.
       const keep = over ? 1 - as * at : 1 - as;
       const ao = at * as + ab * keep;
-      if (ao > 0)
-        for (let k = 0; k < colours; k++) {
-          const b = before === null ? 0 : before[o + k] / 65535;
-          after[o + k] = Math.min(1, (values[o + k] * as + b * ab * keep) / ao) * 65535 + 0.5;
-        }
+      if (ao <= 0) {
+        layBefore(patch, i);
+        after[o + colours] = 0;
+        continue;
+      }
+      for (let k = 0; k < colours; k++) {
+        const b = before === null ? 0 : before[o + k] / 65535;
+        after[o + k] = Math.min(1, (values[o + k] * as + b * ab * keep) / ao) * 65535 + 0.5;
+      }
       after[o + colours] = Math.min(1, ao) * 65535 + 0.5;
     }
 }
