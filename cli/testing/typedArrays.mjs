@@ -1,3 +1,4 @@
+/* global expect, Buffer */
 /**
  * Jest compares typed arrays element by element, which takes a second for a sheet of 256 × 256. Here two of one kind that have the
  * same bytes are equal at once; all others are left to Jest, so that a failure says what differs.

@@ -17,6 +17,7 @@ import {
   texelsOf,
   type Easel,
 } from '../testing/hand';
+import { srgbToLinear } from '../colour/transfer';
 import { boxModel, cubeModel, seededRandom } from '../testing/models';
 
 const COLOUR = { 'base-colour': { on: true, value: [0.2, 0.5, 0.9], amount: 1 } };
@@ -50,7 +51,7 @@ describe('every tool', () => {
         const easel = canvasEasel(256);
         const colours = pattern(256);
         // With holes, in which there is nothing.
-        fillWith(easel, 'base-colour', (x, y) => ((x >> 3) + (y >> 4)) % 3 ? colours(x, y) : [0, 0, 0, 0]);
+        fillWith(easel, 'base-colour', (x, y) => (((x >> 3) + (y >> 4)) % 3 ? colours(x, y) : [0, 0, 0, 0]));
         fillWith(easel, 'height', (x, y) => [0.4 + 0.1 * Math.sin(x / 9), y > 60 ? 1 : 0.5]);
         const before = { colour: texelsOf(easel, 'base-colour'), height: texelsOf(easel, 'height') };
         const stroke = strokeOn(easel, tool(mode, { settings: { of }, writes: { ...COLOUR, ...HEIGHT } }), way(), 1, parts);
@@ -148,7 +149,7 @@ describe('constants', () => {
     }
   });
 
-  test('blur keeps the mean, by less than a step a texel', () => {
+  test('blur keeps the mean of the light, by less than a step a texel', () => {
     const easel = canvasEasel(256);
     const random = seededRandom(5);
     fillWith(easel, 'base-colour', (x, y) => {
@@ -157,7 +158,8 @@ describe('constants', () => {
     });
     const mean = () => {
       let sum = 0;
-      for (let y = 60; y < 196; y++) for (let x = 60; x < 196; x++) sum += texel(easel, 'base-colour', x, y)[0] * 65535;
+      for (let y = 60; y < 196; y++)
+        for (let x = 60; x < 196; x++) sum += srgbToLinear(texel(easel, 'base-colour', x, y)[0]) * 65535;
       return sum / 136 ** 2;
     };
     const before = mean();

@@ -3,11 +3,12 @@
  * do to a texel is set by the reach; coverage says how much of that it has done, so that strokes are even however they
  * overlap. Values are read premultiplied, and stored in the map's own encoding.
  */
+import { linearToSrgb, srgbToLinear } from '../../colour/transfer';
 import type { PlaneMap } from '../../kinds/maps';
 import { percent, texels } from '../../kinds/control';
 import { TILE } from '../../tile/tiles';
 import type { Looked } from '../looked';
-import { Soft } from './soft';
+import { Soft, type SoftMap } from './soft';
 import { layTaken, lookAt, looks, OF, Taken, type TakenTile } from './taking';
 import type { Patch, ToolContext, ToolDef, ToolStroke } from './tool';
 
@@ -20,10 +21,7 @@ export const blur: ToolDef = {
   controls: [reach, OF],
   start: { reach: 4, of: 'layer' },
   onPaintOnly: (settings, map) => !looks(settings, map),
-  begin: (context) => {
-    const soft = new Soft(context.beside, Number(context.settings.reach));
-    return softening(context, soft, true, (looked, tile, i, out, o) => soft.at(looked, tile, i, out, o));
-  },
+  begin: (context) => softening(context, (soft, _, tile, i, out, o) => soft.at(tile, i, out, o)),
 };
 
 export const sharpen: ToolDef = {
@@ -35,47 +33,52 @@ export const sharpen: ToolDef = {
   onPaintOnly: (settings, map) => !looks(settings, map),
   begin: (context) => {
     const strength = Number(context.settings.strength);
-    const soft = new Soft(context.beside, Number(context.settings.reach));
-    return softening(context, soft, false, (looked, tile, i, out, o) => {
-      soft.at(looked, tile, i, out, o);
-      sharpened(looked, tile, i, strength, out, o);
+    return softening(context, (soft, looked, tile, i, out, o) => {
+      soft.at(tile, i, out, o);
+      sharpened(looked, tile, i, strength, soft.light, out, o);
     });
   },
 };
 
-/** Colours go away from the mean, and stay within 0 … 1; how much there is of them stays. */
-function sharpened(looked: Looked, tile: number, i: number, strength: number, out: Float32Array, o: number): void {
+/** Values go away from the mean, colours in linear light, and stay within 0 … 1. How much paint there is stays. */
+function sharpened(
+  looked: Looked,
+  tile: number,
+  i: number,
+  strength: number,
+  light: boolean,
+  out: Float32Array,
+  o: number,
+): void {
   const { channels } = looked;
   const own = looked.tile(tile);
   const alpha = own === null ? 0 : own[i * channels + channels - 1];
   const mean = out[o + channels - 1];
   for (let k = 0; k < channels - 1; k++) {
-    const c = alpha > 0 ? own![i * channels + k] / alpha : 0;
-    const m = mean > 0 ? out[o + k] / mean : c;
-    out[o + k] = Math.min(1, Math.max(0, c + (c - m) * strength)) * alpha;
+    let c = alpha > 0 ? own![i * channels + k] / alpha : 0;
+    let m = mean > 0 ? out[o + k] / mean : c;
+    if (light) [c, m] = [srgbToLinear(c), srgbToLinear(m)];
+    const value = Math.min(1, Math.max(0, c + (c - m) * strength));
+    out[o + k] = (light ? linearToSrgb(value) : value) * alpha;
   }
   out[o + channels - 1] = alpha;
 }
 
 function softening(
   context: ToolContext,
-  soft: Soft,
-  /** What is made is the mean itself. */
-  whole: boolean,
-  make: (looked: Looked, tile: number, i: number, out: Float32Array, o: number) => void,
+  make: (soft: SoftMap, looked: Looked, tile: number, i: number, out: Float32Array, o: number) => void,
 ): ToolStroke {
-  const maps = new Map<PlaneMap, { looked: Looked; taken: Taken }>();
+  const soft = new Soft(context, Number(context.settings.reach));
+  const maps = new Map<PlaneMap, { looked: Looked; taken: Taken; soft: SoftMap }>();
   for (const map of context.maps) {
     const looked = lookAt(context, map);
-    maps.set(map, { looked, taken: new Taken(looked.channels) });
+    maps.set(map, { looked, taken: new Taken(looked.channels), soft: soft.of(map, looked) });
   }
   return {
     flush: (patch) => {
-      const { looked, taken } = maps.get(patch.map)!;
+      const { looked, taken, soft } = maps.get(patch.map)!;
       const tile = taken.tile(patch.tile);
-      const all = whole && soft.all(looked, patch.tile, tile.values, patch.coverage, tile.done, patch);
-      soft.inTile(patch.tile);
-      if (!all) takeReached(patch, tile, (i, o) => make(looked, patch.tile, i, tile.values, o));
+      takeReached(patch, tile, (i, o) => make(soft, looked, patch.tile, i, tile.values, o));
       layTaken(context, patch, tile, looks(context.settings, patch.map));
     },
   };

@@ -8,7 +8,7 @@ import { maskOfStep } from '../../document/schema';
 import { TILE } from '../../tile/tiles';
 import { sheetPlace } from '../place';
 import type { Looked } from '../looked';
-import { Soft } from './soft';
+import { Soft, type SoftMap } from './soft';
 import { laySeen, lookAt, looks, OF, seenAt } from './taking';
 import type { Dab, Patch, ToolContext, ToolDef, ToolStroke } from './tool';
 
@@ -39,13 +39,14 @@ export const height: ToolDef = {
     const maps = new Map<PlaneMap, Looked>();
     for (const map of context.maps) maps.set(map, lookAt(context, map));
     const start = new Map<PlaneMap, number>();
-    const soft = new Soft(context.beside, SOFT_REACH);
+    const soft = new Soft(context, SOFT_REACH);
+    const softened = new Map([...maps].map(([map, looked]) => [map, soft.of(map, looked)]));
     return {
       dab: (_, dab) => {
         if (start.size === 0)
           for (const [map, looked] of maps) start.set(map, heightAt(context, looked, dab, levelOf(context, map)));
       },
-      flush: (patch) => shape(patch, context, maps.get(patch.map)!, soft, start.get(patch.map) ?? LEVEL),
+      flush: (patch) => shape(patch, context, maps.get(patch.map)!, softened.get(patch.map)!, start.get(patch.map) ?? LEVEL),
     } satisfies ToolStroke;
   },
 };
@@ -60,7 +61,7 @@ function heightAt({ surface }: ToolContext, looked: Looked, { at }: Dab, level: 
   return level * (1 - read[1]) + read[0];
 }
 
-function shape(patch: Patch, context: ToolContext, looked: Looked, soft: Soft, start: number): void {
+function shape(patch: Patch, context: ToolContext, looked: Looked, soft: SoftMap, start: number): void {
   const { tile, coverage, before, after, amount, x0, y0, x1, y1, map } = patch;
   const { settings } = context;
   const meant = looks(settings, map) ? context.meant(map) : null;
@@ -81,7 +82,7 @@ function shape(patch: Patch, context: ToolContext, looked: Looked, soft: Soft, s
       else if (settings.way === 'sink') by = -strength * as;
       else if (settings.way === 'level') by = (start - h) * as * strength;
       else {
-        soft.at(looked, tile, i, read, 0);
+        soft.at(tile, i, read, 0);
         by = (level * (1 - read[1]) + read[0] - h) * as * strength;
       }
       if (meant) {

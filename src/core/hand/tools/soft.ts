@@ -1,66 +1,218 @@
 /**
- * The mean around a texel, on the surface: thirteen reads in two rings of a hexagon, weighed as by a Gaussian whose standard
- * deviation is half the reach. The reads lie evenly around the texel, so that the mean over a plane stays what it is.
+ * The mean around a texel, weighed by a Gaussian whose standard deviation is half the reach. In the sheet it runs along rows
+ * and columns of the texel's island (a Gaussian is separable); what lies over a seam is read at its place on the surface. Wide
+ * ones are worked out on cells of several texels and interpolated between those. Colours are averaged in linear light.
  */
 import type { TexelRect } from '../../../kernels/dabs';
-import type { TileIndex } from '../../tile/tiles';
-import type { Beside, Steps } from '../beside';
+import { linearToSrgb, srgbToLinear } from '../../colour/transfer';
+import { kernels } from '../../kernels';
+import { gaussianSide } from '../../kinds/filters/gaussian';
+import { mapInfo, type MapId, type PlaneMap } from '../../kinds/maps';
+import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex } from '../../tile/tiles';
 import type { Looked } from '../looked';
+import { Charts, type Window } from './charts';
+import type { ToolContext } from './tool';
 
-interface Tap {
-  a: number;
-  b: number;
-  weight: number;
+/** Cells are so many texels wide that the standard deviation is at least this many of them: 4 to 8 once they are more than 1. */
+const CELLS_PER_SIGMA = 4;
+const WIDEST_CELL = 16;
+/** Weights beyond so many standard deviations are left out: a quarter of a percent. */
+const CUT = 3;
+
+/** How a Gaussian is worked out for an island. */
+interface Plan {
+  /** Texels along a side of a cell, a power of 2. */
+  cell: number;
+  /** Weights of the middle and of one side, cell by cell. */
+  side: Float32Array;
 }
 
-const ring = (radius: number, turn: number): Tap[] =>
-  Array.from({ length: 6 }, (_, n) => {
-    const angle = ((n + turn) * Math.PI) / 3;
-    return { a: Math.cos(angle) * radius, b: Math.sin(angle) * radius, weight: Math.exp(-2 * radius * radius) };
-  });
-const TAPS: readonly Tap[] = (() => {
-  const taps = [{ a: 0, b: 0, weight: 1 }, ...ring(0.5, 0), ...ring(0.95, 0.5)];
-  const sum = taps.reduce((all, tap) => all + tap.weight, 0);
-  return taps.map((tap) => ({ ...tap, weight: tap.weight / sum }));
-})();
+/** Means of the cells of a part of a tile: planes of premultiplied values and alpha, then the weight of what is there. */
+interface Means {
+  cell: number;
+  /** Where the first cell begins, in texels of the tile; where cells are interpolated there is one more at each end. */
+  left: number;
+  top: number;
+  columns: number;
+  rows: number;
+  planes: Float32Array;
+}
 
-/** Of all but the middle. */
-const WEIGHTS = Float32Array.from(TAPS.slice(1), (tap) => tap.weight);
+/** Texels along a side of what is worked out at once: wide Gaussians read so much around it that larger parts pay. */
+const partOf = (cell: number): number => Math.min(TILE, 32 * cell);
 
-const f = Math.fround;
-const read = new Float32Array(4);
-const base = new Float32Array(4);
+let linear: Float32Array | null = null;
+/** Linear light of all 16-bit sRGB codes. */
+const linearCodes = (): Float32Array => (linear ??= Float32Array.from({ length: 65536 }, (_, n) => srgbToLinear(n / 65535)));
+
+let encoded: Float32Array | null = null;
+/** The sRGB curve between 65,536 places of linear light: within 10⁻⁷, and much quicker than a power. One more, to interpolate to. */
+const encodedPlaces = (): Float32Array =>
+  (encoded ??= Float32Array.from({ length: 65537 }, (_, n) => linearToSrgb(Math.min(1, n / 65535))));
+
+function encode(table: Float32Array, light: number): number {
+  const place = (light >= 1 ? 1 : light) * 65535;
+  const n = place | 0;
+  return table[n] + (table[n + 1] - table[n]) * (place - n);
+}
+
+let scratch = new Float32Array(0);
+/** Zeroes, until the next call. */
+function scratchOf(count: number): Float32Array {
+  if (scratch.length < count) scratch = new Float32Array(count);
+  return scratch.subarray(0, count).fill(0);
+}
 
 export class Soft {
-  private steps: Steps;
+  private readonly charts: Charts;
+  private readonly plans = new Map<number, Plan>();
 
   /** `reach`: texels of the sheet's mean density. */
-  constructor(beside: Beside, reach: number) {
-    this.steps = beside.around(TAPS.slice(1).map(({ a, b }) => [a * reach, b * reach] as const));
+  constructor(
+    context: Pick<ToolContext, 'sheet' | 'surface' | 'beside'>,
+    private reach: number,
+  ) {
+    this.charts = new Charts(context);
   }
 
-  /** Texels of this tile are asked for from now on. */
-  inTile(tile: TileIndex): void {
-    this.steps.inTile(tile);
+  of(map: PlaneMap, looked: Looked): SoftMap {
+    const light = map !== 'mask' && map !== 'picture' && mapInfo(map as MapId).kind === 'colour';
+    return new SoftMap(looked, light, this.charts, (island) => this.planOf(island));
   }
 
-  /** All texels of a rectangle that are wanted and not done, at once. false: they are to be asked for one by one. */
-  all(looked: Looked, tile: TileIndex, out: Float32Array, want: Float32Array, done: Uint8Array | null, rect: TexelRect): boolean {
-    return this.steps.read(looked, tile, WEIGHTS, out, want, done, rect);
+  private planOf(island: number): Plan {
+    const known = this.plans.get(island);
+    if (known) return known;
+    const sigma = (this.reach / 2) * this.charts.densityOf(island);
+    const cell = 2 ** Math.max(0, Math.floor(Math.log2(Math.min(WIDEST_CELL, sigma / CELLS_PER_SIGMA))));
+    // Averaging within cells and interpolating between them blur too, and variances add up.
+    const rest = cell === 1 ? sigma * sigma : sigma * sigma - (cell * cell - 1) / 12 - (cell * cell) / 6;
+    const wide = Math.sqrt(rest) / cell;
+    const plan = { cell, side: gaussianSide(wide).slice(0, Math.ceil(CUT * wide) + 1) };
+    this.plans.set(island, plan);
+    return plan;
   }
+}
 
-  /** Into `out` from `o` on, premultiplied. */
-  at(looked: Looked, tile: TileIndex, i: number, out: Float32Array, o: number): void {
-    const { channels } = looked;
-    const { steps } = this;
-    const own = looked.tile(tile);
-    for (let k = 0; k < channels; k++) out[o + k] = base[k] = own === null ? 0 : own[i * channels + k];
-    steps.from(i);
-    for (let n = 1; n < TAPS.length; n++) {
-      steps.go(n - 1);
-      looked.sample(steps.x, steps.y, read);
-      const weight = WEIGHTS[n - 1];
-      for (let k = 0; k < channels; k++) out[o + k] = f(out[o + k] + f(weight * f(read[k] - base[k])));
+/** The means of one map, as it was when the stroke began. */
+export class SoftMap {
+  private readonly means = new Map<number, Map<number, Means>>();
+  private readonly decoded = new Map<TileIndex, Float32Array | null>();
+
+  constructor(
+    private looked: Looked,
+    /** Values are colours in the sRGB curve, averaged in linear light. */
+    readonly light: boolean,
+    private charts: Charts,
+    private planOf: (island: number) => Plan,
+  ) {}
+
+  /** The mean around texel `i` of a tile, premultiplied, in the map's own encoding, into `out` from `o` on. */
+  at(tile: TileIndex, i: number, out: Float32Array, o: number): void {
+    const { channels } = this.looked;
+    const { cell, left, top, columns, rows, planes } = this.meansOf(tile, i);
+    const size = columns * rows;
+    const [x, y] = [(i & (TILE - 1)) - left, (i >> 7) - top];
+    let total = 0;
+    if (cell === 1) {
+      const at = y * columns + x;
+      for (let k = 0; k < channels; k++) out[o + k] = planes[k * size + at];
+      total = planes[channels * size + at];
+    } else {
+      // A cell's value stands at its middle.
+      const cx = (x + 0.5) / cell - 0.5;
+      const cy = (y + 0.5) / cell - 0.5;
+      const column = Math.floor(cx);
+      const row = Math.floor(cy);
+      const fx = cx - column;
+      const fy = cy - row;
+      const at = row * columns + column;
+      for (let k = 0; k <= channels; k++) {
+        const p = k * size + at;
+        const upper = planes[p] + (planes[p + 1] - planes[p]) * fx;
+        const lower = planes[p + columns] + (planes[p + columns + 1] - planes[p + columns]) * fx;
+        const value = upper + (lower - upper) * fy;
+        if (k < channels) out[o + k] = value;
+        else total = value;
+      }
     }
+    const alpha = total > 0 ? out[o + channels - 1] / total : 0;
+    const table = encodedPlaces();
+    for (let k = 0; k < channels - 1; k++) {
+      const value = total > 0 ? out[o + k] / total : 0;
+      out[o + k] = this.light && alpha > 0 ? encode(table, value / alpha) * alpha : value;
+    }
+    out[o + channels - 1] = alpha;
+  }
+
+  private meansOf(tile: TileIndex, i: number): Means {
+    const island = this.charts.islandAt(tile, i);
+    const { last } = this;
+    const [x, y] = [i & (TILE - 1), i >> 7];
+    if (last && last.tile === tile && last.island === island && x >= last.x0 && y >= last.y0 && x < last.x1 && y < last.y1)
+      return last.means;
+    const plan = this.planOf(island);
+    const size = partOf(plan.cell);
+    const [column, row] = [Math.floor(x / size), Math.floor(y / size)];
+    const [x0, y0] = [column * size, row * size];
+    let parts = this.means.get(island);
+    if (!parts) this.means.set(island, (parts = new Map()));
+    const key = tile * 16 + row * 4 + column;
+    let means = parts.get(key);
+    if (!means) parts.set(key, (means = this.blurred(tile, island, plan, { x0, y0, x1: x0 + size, y1: y0 + size })));
+    this.last = { tile, island, x0, y0, x1: x0 + size, y1: y0 + size, means };
+    return means;
+  }
+  /** Neighbouring texels are nearly always of the same part. */
+  private last: (TexelRect & { tile: TileIndex; island: number; means: Means }) | null = null;
+
+  private blurred(tile: TileIndex, island: number, { cell, side }: Plan, part: TexelRect): Means {
+    const { channels } = this.looked;
+    const box = this.charts.boxIn(tile, island, part);
+    const border = cell === 1 ? 0 : 1;
+    const radius = side.length - 1;
+    const left = (Math.floor(box.x0 / cell) - border) * cell;
+    const top = (Math.floor(box.y0 / cell) - border) * cell;
+    const columns = Math.ceil((box.x1 - left) / cell) + border;
+    const rows = Math.ceil((box.y1 - top) / cell) + border;
+    const [across, down] = [columns + 2 * radius, rows + 2 * radius];
+    const window: Window = {
+      x: tileX(tile) * TILE + left - radius * cell,
+      y: tileY(tile) * TILE + top - radius * cell,
+      ...{ cell, columns: across, rows: down, channels, values: scratchOf((channels + 1) * across * down) },
+    };
+    this.charts.fill(window, island, (index) => this.tile(index));
+    const planes = new Float32Array((channels + 1) * columns * rows);
+    const mark = kernels().mark();
+    try {
+      const source = kernels().floats(across * down);
+      const half = kernels().floats(columns * down);
+      const done = kernels().floats(columns * rows);
+      for (let p = 0; p <= channels; p++) {
+        source.set(window.values.subarray(p * across * down, (p + 1) * across * down));
+        kernels().blur(source, columns, down, side, 'x', half);
+        kernels().blur(half, columns, rows, side, 'y', done);
+        planes.set(done, p * columns * rows);
+      }
+    } finally {
+      kernels().release(mark);
+    }
+    return { cell, left, top, columns, rows, planes };
+  }
+
+  /** Premultiplied texels, colours in linear light; null: nothing is there. */
+  private tile(index: TileIndex): Float32Array | null {
+    const from = this.looked.tile(index);
+    if (!this.light || from === null) return from;
+    let out = this.decoded.get(index);
+    if (out) return out;
+    const codes = linearCodes();
+    out = new Float32Array(TILE_TEXELS * 4);
+    for (let o = 0; o < out.length; o += 4) {
+      const alpha = (out[o + 3] = from[o + 3]);
+      if (alpha > 0) for (let k = o; k < o + 3; k++) out[k] = codes[Math.min(65535, (from[k] / alpha) * 65535 + 0.5) | 0] * alpha;
+    }
+    this.decoded.set(index, out);
+    return out;
   }
 }
