@@ -257,10 +257,13 @@ test('a piece that is deleted for good while work waits is told from one that ca
   }
 });
 
+/** How long storage may take in these tests: long beside a write on a busy machine, short beside a test. */
+const PATIENCE_MS = 500;
+
 describe('storage that never answers', () => {
   test('from the beginning: the piece opens, work goes to the house, and nothing is called kept here', async () => {
     const house = new House(startPiece());
-    const browser = new Browser(60);
+    const browser = new Browser(PATIENCE_MS);
     browser.hanging = true;
     const a = makeEngine(house, browser);
     await a.open();
@@ -278,7 +281,7 @@ describe('storage that never answers', () => {
 
   test('in the middle: it is said, what comes goes to the house from memory, and is written once the storage answers', async () => {
     const house = new House(startPiece());
-    const browser = new Browser(60);
+    const browser = new Browser(PATIENCE_MS);
     const a = makeEngine(house, browser);
     await a.open();
     await stroke(a.send, [30, 30]);
