@@ -25,9 +25,17 @@ export function splitGlb(bytes: Uint8Array): { json: GLTF.IGLTF; resources: Reco
   return { json, resources };
 }
 
+/** Objects and arrays in the JSON of a glTF: a model with all the nodes, meshes and accessors that are read has fewer. */
+const MOST_LISTS = 2_000_000;
+
 export function parseJson(bytes: Uint8Array, name: string): GLTF.IGLTF {
   if (bytes.length >= 2 && ((bytes[0] === 0xff && bytes[1] === 0xfe) || (bytes[0] === 0xfe && bytes[1] === 0xff)))
     throw new ModelError(`${name} is UTF-16 text, glTF has to be UTF-8: save it again as UTF-8.`);
+  // Counted before parsing, which takes a hundred bytes of memory for a pair of brackets.
+  let lists = 0;
+  for (const byte of bytes) if (byte === 0x7b || byte === 0x5b) lists++;
+  if (lists > MOST_LISTS)
+    throw new ModelError(`${name} declares more than ${MOST_LISTS.toLocaleString('en')} things: split the model.`);
   try {
     const json: unknown = JSON.parse(new TextDecoder().decode(bytes));
     if (typeof json !== 'object' || json === null || Array.isArray(json)) throw new Error('no object');

@@ -38,6 +38,16 @@ export function plainMaterial(name: string): ModelMaterial {
   };
 }
 
+export function checkParts(count: number): void {
+  if (count > MODEL_LIMITS.maxParts)
+    throw new ModelError(`The model has more than ${MODEL_LIMITS.maxParts} parts: join some of them.`);
+}
+
+export function checkMaterials(count: number): void {
+  if (count > MODEL_LIMITS.maxMaterials)
+    throw new ModelError(`The model uses more than ${MODEL_LIMITS.maxMaterials} materials, the most that are read: merge some.`);
+}
+
 /** ModelError in one sentence where these are more than is read. */
 export function checkCounts(vertices: number, triangles: number): void {
   const over = (count: number, most: number, what: string) => {
@@ -68,8 +78,7 @@ export class ModelBuilder {
   /** Adds a part; names are made unique so that each can be hidden by name. */
   addPart(given: string): number {
     const name = soundText(given, MODEL_LIMITS.maxNameLength) || 'Part';
-    if (this.parts.length >= MODEL_LIMITS.maxParts)
-      throw new ModelError(`The model has more than ${MODEL_LIMITS.maxParts} parts: join some of them.`);
+    checkParts(this.parts.length + 1);
     let unique = name;
     let n = this.numbers.get(name) ?? 2;
     while (this.taken.has(unique)) unique = `${name} ${n++}`;
@@ -139,8 +148,7 @@ export class ModelBuilder {
       );
     normalise(normals);
     const used = [...new Set(faceMaterial)].sort((a, b) => a - b);
-    if (used.length > MODEL_LIMITS.maxMaterials)
-      throw new ModelError(`The model uses ${used.length} materials, at most ${MODEL_LIMITS.maxMaterials} are read: merge some.`);
+    checkMaterials(used.length);
     const renumber = new Map(used.map((old, n) => [old, n]));
     for (let f = 0; f < faceMaterial.length; f++) faceMaterial[f] = renumber.get(faceMaterial[f])!;
     const materials = used.map((old, n) => ({

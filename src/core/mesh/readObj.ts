@@ -1,6 +1,6 @@
 /** Reading OBJ with its MTL files. V is turned to point down. */
 import { ModelError, type Model, type ModelMaterial } from './model';
-import { checkCounts, ModelBuilder, plainMaterial } from './modelBuilder';
+import { checkCounts, checkMaterials, checkParts, ModelBuilder, plainMaterial } from './modelBuilder';
 import { ObjText } from './objText';
 import { trianglesOfPolygon } from './polygon';
 import { readMtl, type FindFile } from './readMtl';
@@ -72,6 +72,8 @@ function checkText(bytes: Uint8Array, name: string): void {
 const LEFT_OUT: Record<string, string> = { p: 'points', l: 'lines', curv: 'curves', curv2: 'curves', surf: 'surfaces' };
 /** Of one face: more is no face but a mistake. */
 const MOST_CORNERS = 100_000;
+/** Triangulating a face takes the square of its corners at worst: of all faces together some ten seconds. */
+const MOST_TRIANGULATION = 1e9;
 
 function readLines(bytes: Uint8Array): Lines {
   const text = new ObjText(bytes);
@@ -92,6 +94,9 @@ function readLines(bytes: Uint8Array): Lines {
   let material: string | null = null;
   let slot = -1;
   const slots = new Map<string, number>();
+  const parts = new Set<string>();
+  const materials = new Set<string | null>();
+  let triangulation = 0;
   const corner = new Float64Array(3);
   const sizes = [positions, uvs, normals];
   const widths = [3, 2, 3];
@@ -119,6 +124,9 @@ function readLines(bytes: Uint8Array): Lines {
         if (slot < 0) {
           const key = JSON.stringify([part, material]);
           slot = slots.get(key) ?? slots.set(key, lines.slots.push({ part, material }) - 1).get(key)!;
+          // Counted here, before anything is allocated for them.
+          checkParts(parts.add(part).size);
+          checkMaterials(materials.add(material).size);
         }
         let count = 0;
         for (; text.hasMore(); count++) {
@@ -131,6 +139,11 @@ function readLines(bytes: Uint8Array): Lines {
         faces.push(count);
         faces.push(slot);
         lines.triangles += Math.max(0, count - 2);
+        triangulation += count * count;
+        if (triangulation > MOST_TRIANGULATION)
+          throw new ModelError(
+            'The model has so many faces with very many corners that it would take too long: triangulate it before it is exported.',
+          );
         checkCounts(0, lines.triangles);
         break;
       }
@@ -209,19 +222,22 @@ function build(lines: Lines, names: string[], builder: ModelBuilder): void {
   const { positions, uvs, normals, colours } = lines;
   const tinted = colours.data.subarray(0, colours.length).some((v) => v !== 1);
   const made = lines.slots.map(() => ({ vertices: ints(), indices: ints() }));
-  // For each place the vertices that stand there, as a chain of (slot, texture vertex, normal, vertex, next).
-  const head = new Int32Array(positions.length / 3).fill(-1);
+  // Vertices by what they are made of, in chains of (slot, place, texture vertex, normal, vertex, next).
+  const buckets = new Int32Array(2 ** Math.ceil(Math.log2(Math.max(16, lines.corners.length / 3)))).fill(-1);
   const chain = ints();
   const vertexAt = (slot: number, o: number): number => {
     const [v, t, n] = [lines.corners.data[o], lines.corners.data[o + 1], lines.corners.data[o + 2]];
-    for (let at = head[v]; at >= 0; at = chain.data[at + 4])
-      if (chain.data[at] === slot && chain.data[at + 1] === t && chain.data[at + 2] === n) return chain.data[at + 3];
+    const mixed = Math.imul(v, 73856093) ^ Math.imul(t, 19349663) ^ Math.imul(n, 83492791) ^ Math.imul(slot, 2654435761);
+    const bucket = (mixed ^ (mixed >>> 15)) & (buckets.length - 1);
+    for (let at = buckets[bucket]; at >= 0; at = chain.data[at + 5])
+      if (chain.data[at] === slot && chain.data[at + 1] === v && chain.data[at + 2] === t && chain.data[at + 3] === n)
+        return chain.data[at + 4];
     const { vertices } = made[slot];
     const index = vertices.length / 3;
     for (const k of [v, t, n]) vertices.push(k);
     const at = chain.length;
-    for (const k of [slot, t, n, index, head[v]]) chain.push(k);
-    head[v] = at;
+    for (const k of [slot, v, t, n, index, buckets[bucket]]) chain.push(k);
+    buckets[bucket] = at;
     return index;
   };
   let flat = new Float64Array(64 * 3);

@@ -1,10 +1,10 @@
 /** Reading PLY and STL, in which dense models and scans come, through three.js’s loaders. Neither says which way is up. */
-import type { BufferGeometry } from 'three';
+import { BufferAttribute, BufferGeometry } from 'three';
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js';
 import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js';
 import { quietly } from '../quietly';
 import { MODEL_LIMITS, ModelError, type Model } from './model';
-import { ModelBuilder } from './modelBuilder';
+import { checkCounts, ModelBuilder } from './modelBuilder';
 
 const MOST_HEAD_BYTES = 65_536;
 const MOST_ELEMENTS = 16;
@@ -56,7 +56,19 @@ export function readStl(name: string, bytes: Uint8Array): Model {
       `${name} declares ${declared} triangles, at most ${MODEL_LIMITS.maxTriangles} are read: reduce the model.`,
     );
   // An STL has three corners of its own a triangle, and shades them flat: those at one place become one.
-  return modelOf(name, () => new STLLoader().parse(bufferOf(bytes)), { join: true });
+  return modelOf(name, () => (binary ? new STLLoader().parse(bufferOf(bytes)) : readTextStl(bytes)), { join: true });
+}
+
+/** The text form, corner by corner: the loader's expressions take the square of a text in which solids or faces never end. */
+function readTextStl(bytes: Uint8Array): BufferGeometry {
+  const positions: number[] = [];
+  const text = new TextDecoder('latin1').decode(bytes);
+  for (const [, x, y, z] of text.matchAll(/^[ \t]*vertex[ \t]+(\S+)[ \t]+(\S+)[ \t]+(\S+)/gm)) {
+    positions.push(Number(x), Number(y), Number(z));
+    checkCounts(0, positions.length / 9);
+  }
+  if (positions.length % 9 !== 0) throw new Error('a triangle without three corners');
+  return new BufferGeometry().setAttribute('position', new BufferAttribute(Float32Array.from(positions), 3));
 }
 
 const bufferOf = (b: Uint8Array): ArrayBuffer =>
@@ -67,7 +79,8 @@ function modelOf(name: string, parse: () => BufferGeometry, { join = false, full
   let geometry: BufferGeometry;
   try {
     geometry = quietly(parse);
-  } catch {
+  } catch (error) {
+    if (error instanceof ModelError) throw error;
     throw new ModelError(`${name} could not be read: its data does not fit what its head says. Export it again.`);
   }
   const numbers = (key: string, size: number): Float32Array | null => {
