@@ -15,7 +15,7 @@ import {
 } from '../document/schema';
 import type { StepSource } from '../kinds/steps';
 import { planeKey } from '../document/planes';
-import { findCycle } from '../document/tree';
+import { whyUnmakeable } from '../document/tree';
 import { miniatureOf } from '../piece/miniature';
 import { attachSurfaces, PieceSurfaces } from '../strata/pieceSurfaces';
 import { TILE, TILE_TEXELS, tileIndex, tilesFromPicture, tilesOf, TileStore } from '../tile/tiles';
@@ -112,18 +112,18 @@ describe('recipes', () => {
 
   test('what would be made from itself is found and named; the evaluator ends all the same', () => {
     const mask = newMask('m', 'Ring', 0, { steps: [step('s1', { type: 'mask', of: 'm' })] });
-    expect(findCycle([], [mask])).toContain('"Ring" would be made from itself');
+    expect(whyUnmakeable([], [mask])).toContain('"Ring" would be made from itself');
     const own = newMask('o', 'Own', 0, {
       steps: [step('s2', { type: 'layer', of: 'c', map: 'height', take: 'alpha', by: 'luminance' })],
     });
     const coat: Layer = { ...newCoatLayer('c', 'Coat', { height: [1] }), mask: { id: 'o', on: true } };
-    expect(findCycle([coat], [own])).toContain('"Coat" would be made from itself');
+    expect(whyUnmakeable([coat], [own])).toContain('"Coat" would be made from itself');
     const piece = newPiece('p', 'P', 'canvas', [sheetWith([coat], [own])]);
     expect(pieceSchema.safeParse(piece).error?.issues[0].message).toContain('would be made from itself');
     expect(valueAt({ sheet: piece.sheets[0], store: new TileStore() }, 'height', 0, 0)[0]).toBeGreaterThan(0);
     // "Below" never makes a ring: it looks only down.
     const down = newMask('d', 'Down', 0, { steps: [step('s3', { type: 'below', map: 'height', by: 'mean' })] });
-    expect(findCycle([newCoatLayer('a', 'A', { height: [1] }), { ...coat, mask: { id: 'd', on: true } }], [down])).toBeNull();
+    expect(whyUnmakeable([newCoatLayer('a', 'A', { height: [1] }), { ...coat, mask: { id: 'd', on: true } }], [down])).toBeNull();
   });
 
   test('parts of the model: white on them, black elsewhere', () => {

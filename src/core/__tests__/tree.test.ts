@@ -1,6 +1,7 @@
-import { newEchoLayer, newGroup, newPaintedLayer } from '../document/factory';
+import { newEchoLayer, newGroup, newMask, newPaintedLayer, newPiece, newSheet } from '../document/factory';
+import { parsePiece, stepSchema } from '../document/schema';
 import type { Layer } from '../document/layer';
-import { ancestors, arranged, arrangementOf, block, findCycle, moved, outermost, strayLayer } from '../document/tree';
+import { ancestors, arranged, arrangementOf, block, whyUnmakeable, moved, outermost, strayLayer } from '../document/tree';
 import { seededRandom } from '../testing/models';
 
 const within = (parent: string | null, layer: Layer): Layer => ({ ...layer, parent });
@@ -59,10 +60,64 @@ describe('layers as a tree', () => {
   test('echoes of themselves are found through groups and through each other', () => {
     const echo = (id: string, of: string, parent: string | null = null) =>
       within(parent, newEchoLayer(id, id, of, 'height', ['height']));
-    expect(findCycle([paint('a'), echo('e', 'a')])).toBeNull();
-    expect(findCycle([echo('e', 'g', 'g'), group('g')])).toContain('would echo itself');
-    expect(findCycle([echo('e', 'f'), echo('f', 'e')])).toContain('would echo itself');
-    expect(findCycle([echo('e', 'g'), echo('f', 'e', 'g'), group('g')])).toContain('would echo itself');
-    expect(findCycle([echo('e', 'gone')])).toBeNull();
+    expect(whyUnmakeable([paint('a'), echo('e', 'a')])).toBeNull();
+    expect(whyUnmakeable([echo('e', 'g', 'g'), group('g')])).toContain('would echo itself');
+    expect(whyUnmakeable([echo('e', 'f'), echo('f', 'e')])).toContain('would echo itself');
+    expect(whyUnmakeable([echo('e', 'g'), echo('f', 'e', 'g'), group('g')])).toContain('would echo itself');
+    expect(whyUnmakeable([echo('e', 'gone')])).toBeNull();
+  });
+});
+
+describe('stacks that would never be done', () => {
+  const TOO_MUCH = /would be made of more than 100,000 layers/;
+
+  test('echoes of groups of two echoes, and so on: each doubles the work', () => {
+    const doubling = (levels: number) => {
+      const layers: Layer[] = [paint('0')];
+      for (let n = 1; n <= levels; n++)
+        layers.push(
+          within(`${n}`, newEchoLayer(`${n}a`, 'a', `${n - 1}`, 'base-colour', ['base-colour'])),
+          within(`${n}`, newEchoLayer(`${n}b`, 'b', `${n - 1}`, 'base-colour', ['base-colour'])),
+          group(`${n}`),
+        );
+      return layers;
+    };
+    expect(whyUnmakeable(doubling(10))).toBeNull();
+    expect(whyUnmakeable(doubling(60))).toMatch(TOO_MUCH);
+  });
+
+  test('masks that each look at two others', () => {
+    const masks = (levels: number) =>
+      Array.from({ length: levels }, (_, n) => {
+        const mask = newMask(`m${n}`, `Mask ${n}`, 0);
+        const source = n === 0 ? { type: 'below', map: 'height', by: 'luminance' } : { type: 'mask', of: `m${n - 1}` };
+        return { ...mask, steps: ['a', 'b'].map((id) => stepSchema.parse({ id: `${n}${id}`, source })) };
+      });
+    const on = (levels: number) => [paint('a'), { ...paint('b'), mask: { id: `m${levels - 1}`, on: true } }];
+    expect(whyUnmakeable(on(8), masks(8))).toBeNull();
+    expect(whyUnmakeable(on(60), masks(60))).toMatch(TOO_MUCH);
+  });
+
+  test('a thousand layers with masks that look at what is below are nothing of the kind', () => {
+    const mask = {
+      ...newMask('m', 'Contact', 0),
+      steps: [stepSchema.parse({ id: 's', source: { type: 'contact', offset: 0, contrast: 1, line: 0 } })],
+    };
+    const layers = Array.from({ length: 1000 }, (_, n) => ({ ...paint(`l${n}`), mask: { id: 'm', on: true } }));
+    expect(whyUnmakeable(layers, [mask])).toBeNull();
+  });
+
+  test('a file with such a stack is refused with that sentence', () => {
+    const layers: Layer[] = [paint('0')];
+    for (let n = 1; n <= 40; n++)
+      layers.push(
+        within(`${n}`, newEchoLayer(`${n}a`, 'a', `${n - 1}`, 'base-colour', ['base-colour'])),
+        within(`${n}`, newEchoLayer(`${n}b`, 'b', `${n - 1}`, 'base-colour', ['base-colour'])),
+        group(`${n}`),
+      );
+    const piece = newPiece('p', 'P', 'canvas', [{ ...newSheet('s', 'S', 64, 64), layers }]);
+    const parsed = parsePiece(JSON.parse(JSON.stringify(piece)));
+    expect(parsed.ok).toBe(false);
+    expect(JSON.stringify(parsed)).toMatch(TOO_MUCH);
   });
 });

@@ -21,6 +21,8 @@ export const LIMITS = {
   maxSheets: MODEL_LIMITS.maxMaterials,
   maxLayers: 10_000,
   maxDepth: 32,
+  /** Layers that are gone through to make one of them. A hundred thousand take minutes to evaluate. */
+  maxWork: 100_000,
   maxMasks: 1000,
   maxMaps: 24,
   maxNameLength: 120,

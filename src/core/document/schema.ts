@@ -25,7 +25,7 @@ import { id, mapId, unit } from '../kinds/fields';
 import { pinSchema } from './pin';
 import { keptStencilSchema } from './stencil';
 import { MODEL_LIMITS } from '../mesh/model';
-import { findCycle, strayLayer } from './tree';
+import { whyUnmakeable, strayLayer } from './tree';
 
 export * from './layer';
 
@@ -138,8 +138,8 @@ export const pieceSchema = z
       const masks = new Set(sheet.masks.map((m) => m.id));
       for (const l of sheet.layers)
         if (l.mask && !masks.has(l.mask.id)) wrong(`"${l.name}" asks for the mask "${l.mask.id}", which is not there`);
-      const cycle = stray ? null : findCycle(sheet.layers, sheet.masks);
-      if (cycle) wrong(cycle);
+      const fault = stray ? null : whyUnmakeable(sheet.layers, sheet.masks);
+      if (fault) wrong(fault);
     }
   });
 export type Piece = z.infer<typeof pieceSchema>;

@@ -52,8 +52,11 @@ export function strayLayer(layers: readonly Node[]): string | null {
   return null;
 }
 
-/** What would be made from itself (an echo, a mask), as a sentence's end; null if nothing. What is gone is no cycle. */
-export function findCycle(layers: readonly Node[], masks: readonly Mask[] = []): string | null {
+/**
+ * Why a stack cannot be made, as a sentence's end: something would be made from itself, or from so many others, over and over,
+ * that it would never be done. null: it can be made. What is gone is no cycle.
+ */
+export function whyUnmakeable(layers: readonly Node[], masks: readonly Mask[] = []): string | null {
   const asking = masks.filter((m) =>
     m.steps.map(asksOf).some(({ layers: l, masks: k, below }) => (l?.length ?? 0) > 0 || (k?.length ?? 0) > 0 || below),
   );
@@ -61,54 +64,94 @@ export function findCycle(layers: readonly Node[], masks: readonly Mask[] = []):
   const byId = new Map(layers.map((l) => [l.id, l]));
   const maskById = new Map(asking.map((m) => [m.id, m]));
   const members = new Map<string, Node[]>();
-  for (const l of layers) if (l.parent) members.set(l.parent, [...(members.get(l.parent) ?? []), l]);
-
-  /** Layers that a mask on `node` looks at. Masks among themselves: a mask that is met again ends the walk with its name. */
-  const seenBy = (node: Node, mask: Mask, path: readonly string[]): Node[] | string => {
-    if (path.includes(mask.id)) return mask.name;
-    const out: Node[] = [];
-    for (const asks of mask.steps.map(asksOf)) {
-      for (const other of asks.layers ?? []) out.push(...[byId.get(other)].filter((n) => n !== undefined));
-      if (asks.below) {
-        const at = layers.indexOf(node);
-        if (at >= 0) out.push(...layers.slice(0, blockStart(layers, at)));
-      }
-      for (const other of asks.masks ?? []) {
-        const linked = maskById.get(other);
-        if (!linked) continue;
-        const more = seenBy(node, linked, [...path, mask.id]);
-        if (typeof more === 'string') return more;
-        out.push(...more);
-      }
+  for (const l of layers)
+    if (l.parent) {
+      const list = members.get(l.parent);
+      if (list) list.push(l);
+      else members.set(l.parent, [l]);
     }
-    return out;
+
+  /** Layers and masks that are being gone through; those that are done have their work. */
+  const open = new Set<Node | Mask>();
+  /** How many layers are gone through to make one, each as often as that happens. */
+  const work = new Map<Node | Mask, number>();
+  /** Masks that look at what is below the layer they are on, by themselves or through others. */
+  const lookingBelow = new Set<Mask>();
+  /** Goes through what something is made from: the name of what would be made from itself, or null. */
+  const visit = <T extends Node | Mask>(what: T, parts: (what: T) => string | null): string | null => {
+    if (work.has(what)) return null;
+    if (open.has(what)) return what.name;
+    open.add(what);
+    const fault = parts(what);
+    open.delete(what);
+    return fault;
   };
-  for (const m of asking) {
-    const fault = seenBy(layers[0] ?? { id: '', parent: null, kind: 'coat', name: '', echo: null }, m, []);
-    if (typeof fault === 'string') return `"${fault}" would be made from itself`;
-  }
-
-  const state = new Map<string, 'open' | 'done'>();
-  const visit = (node: Node): string | null => {
-    if (state.get(node.id) === 'done') return null;
-    if (state.get(node.id) === 'open') return node.name;
-    state.set(node.id, 'open');
-    const original = LAYERS[node.kind].original?.(node);
-    const next: (Node | undefined)[] = original ? [byId.get(original)] : [...(members.get(node.id) ?? [])];
-    const mask = node.mask ? maskById.get(node.mask.id) : undefined;
-    if (mask) next.push(...(seenBy(node, mask, []) as Node[]));
-    for (const n of next) {
-      const found = n && visit(n);
-      if (found) return found;
+  const maskParts = (mask: Mask): string | null => {
+    let own = 0;
+    for (const asks of mask.steps.map(asksOf)) {
+      if (asks.below) lookingBelow.add(mask);
+      for (const layer of (asks.layers ?? []).map((id) => byId.get(id)).filter((l) => l !== undefined)) {
+        const fault = visit(layer, layerParts);
+        if (fault) return fault;
+        own += work.get(layer)!;
+      }
+      for (const other of (asks.masks ?? []).map((id) => maskById.get(id)).filter((m) => m !== undefined)) {
+        const fault = visit(other, maskParts);
+        if (fault) return fault;
+        if (lookingBelow.has(other)) lookingBelow.add(mask);
+        own += work.get(other)! + 1;
+      }
     }
-    state.set(node.id, 'done');
+    work.set(mask, own);
     return null;
   };
-  for (const l of layers) {
-    const found = visit(l);
-    if (found) return asking.length ? `"${found}" would be made from itself` : `"${found}" would echo itself`;
+  const layerParts = (node: Node): string | null => {
+    const original = LAYERS[node.kind].original?.(node);
+    let own = 1;
+    for (const part of original ? [byId.get(original)] : (members.get(node.id) ?? [])) {
+      if (!part) continue;
+      const fault = visit(part, layerParts);
+      if (fault) return fault;
+      own += work.get(part)!;
+    }
+    // Members that an echo emphasises are laid down twice, on every level of what it repeats.
+    if (Object.values(node.echo?.members ?? {}).some((weight) => weight > 1))
+      own = 1 + (own - 1) * 2 ** depthOf(byId.get(original ?? ''), members);
+    const mask = node.mask ? maskById.get(node.mask.id) : undefined;
+    if (mask) {
+      const fault = visit(mask, maskParts);
+      if (fault) return fault;
+      own += work.get(mask)!;
+    }
+    // What lies below is made once, whoever looks at it.
+    const at = mask && lookingBelow.has(mask) ? layers.indexOf(node) : -1;
+    for (const below of at < 0 ? [] : layers.slice(0, blockStart(layers, at))) {
+      const fault = visit(below, layerParts);
+      if (fault) return fault;
+    }
+    work.set(node, own);
+    return null;
+  };
+  const fault = firstOf(layers, (l) => visit(l, layerParts)) ?? firstOf(asking, (m) => visit(m, maskParts));
+  if (fault) return asking.length ? `"${fault}" would be made from itself` : `"${fault}" would echo itself`;
+  const most = [...layers, ...asking].find((made) => !(work.get(made)! <= LIMITS.maxWork));
+  return most
+    ? `"${most.name}" would be made of more than ${LIMITS.maxWork.toLocaleString('en')} layers, by echoes of echoes or masks that look at others`
+    : null;
+}
+
+function firstOf<T>(of: readonly T[], found: (what: T) => string | null): string | null {
+  for (const what of of) {
+    const value = found(what);
+    if (value !== null) return value;
   }
   return null;
+}
+
+/** How deep groups are nested in a node. */
+function depthOf(node: Node | undefined, members: ReadonlyMap<string, readonly Node[]>): number {
+  const inside = node ? (members.get(node.id) ?? []) : [];
+  return 1 + inside.reduce((most, member) => Math.max(most, members.has(member.id) ? depthOf(member, members) : 0), 0);
 }
 
 /** Where each layer stands: the whole order, as an `arrange` edit carries it. */

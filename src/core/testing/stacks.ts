@@ -5,7 +5,7 @@ import { newAdjustLayer, newMask, newCoatLayer, newEchoLayer, newGroup, newPaint
 import { STEP_BLENDS, stepSchema, type Layer, type Sheet, type Step } from '../document/schema';
 import type { StepSource } from '../kinds/steps';
 import { planeKey } from '../document/planes';
-import { findCycle } from '../document/tree';
+import { whyUnmakeable } from '../document/tree';
 import { FILTERS, FILTER_TYPES, type Filter } from '../kinds/filters';
 import { tilesFromPicture, TileStore } from '../tile/tiles';
 import { SOURCES, SOURCE_TYPES, type Made } from '../kinds/sources';
@@ -151,7 +151,7 @@ function addRecipes(random: Random, sheet: Sheet, store: TileStore): void {
       const step = randomStep(random, `${mask.id}-${n}`, sheet, sheet.layers);
       const steps = [...mask.steps, step];
       const masks = sheet.masks.map((m) => (m.id === mask.id ? { ...m, steps } : m));
-      if (findCycle(sheet.layers, masks)) continue;
+      if (whyUnmakeable(sheet.layers, masks)) continue;
       mask.steps = steps;
       if (step.source.type === 'paint') scribble(random, store, planeKey(step.id, 'mask'), 2, sheet.width, sheet.height);
     }

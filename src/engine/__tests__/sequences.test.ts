@@ -11,7 +11,7 @@ import {
   newPiece,
   newSheet,
 } from '../../core/document/factory';
-import { findCycle, moved } from '../../core/document/tree';
+import { whyUnmakeable, moved } from '../../core/document/tree';
 import type { Piece, Sheet } from '../../core/document/schema';
 import type { PixelPatch } from '../protocol';
 import { extentOf } from '../../core/tile/mips';
@@ -66,12 +66,12 @@ async function randomStep({ engine, send }: Bench, random: () => number, serial:
       const groups = sheet.layers.filter((l) => l.kind === 'group');
       const parent = random() < 0.5 && groups.length ? groups[Math.floor(random() * groups.length)].id : null;
       const after = moved(sheet.layers, [layer.id], { parent, above: null });
-      return after && !findCycle(after, sheet.masks) ? edit(arrangeEdit(sheet, after)) : undefined;
+      return after && !whyUnmakeable(after, sheet.masks) ? edit(arrangeEdit(sheet, after)) : undefined;
     }
     case 5: {
       const link = layer.mask || !mask ? null : { id: mask.id, on: true };
       const layers = sheet.layers.map((l) => (l === layer ? { ...l, mask: link } : l));
-      return findCycle(layers, sheet.masks) ? undefined : edit(setLayerEdit(sheet, layer, { mask: link }));
+      return whyUnmakeable(layers, sheet.masks) ? undefined : edit(setLayerEdit(sheet, layer, { mask: link }));
     }
     case 6:
       return mask && edit(setMaskEdit(sheet, mask, { invert: !mask.invert }));
@@ -101,7 +101,7 @@ async function randomStep({ engine, send }: Bench, random: () => number, serial:
       if (!mask) return undefined;
       const steps = [...mask.steps, randomRecipeStep(random, id, sheet, sheet.layers)].slice(-4);
       const masks = sheet.masks.map((m) => (m.id === mask.id ? { ...m, steps } : m));
-      return findCycle(sheet.layers, masks) ? undefined : edit(setMaskEdit(sheet, mask, { steps }));
+      return whyUnmakeable(sheet.layers, masks) ? undefined : edit(setMaskEdit(sheet, mask, { steps }));
     }
     default:
       return random() < 0.5

@@ -4,7 +4,7 @@ import { setLayerEdit } from '@/core/document/edits';
 import { LAYERS } from '@/core/kinds/layers';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { Echo, Layer, Sheet } from '@/core/document/schema';
-import { block, findCycle } from '@/core/document/tree';
+import { block, whyUnmakeable } from '@/core/document/tree';
 import { NORMAL_KERNELS, type NormalKernel } from '@/core/tile/normal';
 import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
 import { Choice } from '../common/Choice';
@@ -25,11 +25,11 @@ export function EchoEditor({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
   const change = (next: Partial<Echo>) => setLayerEdit(sheet, layer, { echo: { ...echo, ...next } });
   const set = (next: Partial<Echo>, label: string) => edit(change(next), `${layer.name}: ${label}`);
   const choose = (of: string) => {
-    const cycle = findCycle(
+    const fault = whyUnmakeable(
       sheet.layers.map((l) => (l.id === layer.id ? { ...l, echo: { ...echo, of } } : l)),
       sheet.masks,
     );
-    if (cycle) return say(`That cannot be: ${cycle}.`);
+    if (fault) return say(`That cannot be: ${fault}.`);
     set({ of, members: {} }, 'another original');
   };
   const targets = sheet.maps.filter((m) => layer.cells[m]?.on);

@@ -18,7 +18,7 @@ export interface Window {
   rows: number;
   channels: 2 | 4;
   /** Plane after plane: means of premultiplied values and alpha, times the last plane: how much of the cell there is, 0 … 1. */
-  values: Float32Array;
+  values: Float64Array;
 }
 
 /** Premultiplied texels, interleaved; null: nothing is there. */

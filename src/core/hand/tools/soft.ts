@@ -5,7 +5,6 @@
  */
 import type { TexelRect } from '../../../kernels/dabs';
 import { linearToSrgb, srgbToLinear } from '../../colour/transfer';
-import { kernels } from '../../kernels';
 import { gaussianSide } from '../../kinds/filters/gaussian';
 import { mapInfo, type MapId, type PlaneMap } from '../../kinds/maps';
 import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex } from '../../tile/tiles';
@@ -35,7 +34,7 @@ interface Means {
   top: number;
   columns: number;
   rows: number;
-  planes: Float32Array;
+  planes: Float64Array;
 }
 
 /** Texels along a side of what is worked out at once: wide Gaussians read so much around it that larger parts pay. */
@@ -56,10 +55,28 @@ function encode(table: Float32Array, light: number): number {
   return table[n] + (table[n + 1] - table[n]) * (place - n);
 }
 
-let scratch = new Float32Array(0);
+/** Weighs the values `step` apart around each one from `at` on, into `out` from `o` to `end`. */
+function alongRow(
+  source: Float64Array,
+  at: number,
+  step: number,
+  side: Float32Array,
+  out: Float64Array,
+  o: number,
+  end: number,
+): void {
+  const { length } = side;
+  for (; o < end; o++, at++) {
+    let sum = side[0] * source[at];
+    for (let k = 1, away = step; k < length; k++, away += step) sum += side[k] * (source[at - away] + source[at + away]);
+    out[o] = sum;
+  }
+}
+
+let scratch = new Float64Array(0);
 /** Zeroes, until the next call. */
-function scratchOf(count: number): Float32Array {
-  if (scratch.length < count) scratch = new Float32Array(count);
+function scratchOf(count: number): Float64Array {
+  if (scratch.length < count) scratch = new Float64Array(count);
   return scratch.subarray(0, count).fill(0);
 }
 
@@ -182,20 +199,14 @@ export class SoftMap {
       ...{ cell, columns: across, rows: down, channels, values: scratchOf((channels + 1) * across * down) },
     };
     this.charts.fill(window, island, (index) => this.tile(index));
-    const planes = new Float32Array((channels + 1) * columns * rows);
-    const mark = kernels().mark();
-    try {
-      const source = kernels().floats(across * down);
-      const half = kernels().floats(columns * down);
-      const done = kernels().floats(columns * rows);
-      for (let p = 0; p <= channels; p++) {
-        source.set(window.values.subarray(p * across * down, (p + 1) * across * down));
-        kernels().blur(source, columns, down, side, 'x', half);
-        kernels().blur(half, columns, rows, side, 'y', done);
-        planes.set(done, p * columns * rows);
-      }
-    } finally {
-      kernels().release(mark);
+    const planes = new Float64Array((channels + 1) * columns * rows);
+    const half = new Float64Array(columns * down);
+    for (let p = 0; p <= channels; p++) {
+      const source = window.values.subarray(p * across * down, (p + 1) * across * down);
+      // Not by the kernels, whose sums are rounded in another order on machines with SIMD: a recording gives the same bytes everywhere.
+      for (let y = 0, o = 0; y < down; y++) alongRow(source, y * across + radius, 1, side, half, o, (o += columns));
+      const out = planes.subarray(p * columns * rows, (p + 1) * columns * rows);
+      for (let y = 0, o = 0; y < rows; y++) alongRow(half, (y + radius) * columns, columns, side, out, o, (o += columns));
     }
     return { cell, left, top, columns, rows, planes };
   }

@@ -5,7 +5,7 @@ import { freeName, newAdjustLayer, newCoatLayer, newEchoLayer, newPaintedLayer }
 import { LAYERS } from '@/core/kinds/layers';
 import { mapKind, type MapId } from '@/core/kinds/maps';
 import { LIMITS, type Layer } from '@/core/document/schema';
-import { findCycle, indexOfPlace, membersOf, type Place } from '@/core/document/tree';
+import { whyUnmakeable, indexOfPlace, membersOf, type Place } from '@/core/document/tree';
 import { FILTERS, type FilterType } from '@/core/kinds/filters';
 import { currentLayer, currentSheet, edit, say, selectLayer, useBench } from '../store';
 import { names } from './commands';
@@ -68,7 +68,7 @@ export function addEcho(): void {
     // Colour detail around the middle becomes gentle relief.
     layer.echo!.filters = [{ type: 'levels', black: 0, white: 1, gamma: 1, outBlack: 0.4, outWhite: 0.6 }];
   const around = [...sheet.layers, { ...layer, parent: original.parent }];
-  const cycle = findCycle(around, sheet.masks);
-  if (cycle) return say(`That cannot be: ${cycle}.`);
+  const fault = whyUnmakeable(around, sheet.masks);
+  if (fault) return say(`That cannot be: ${fault}.`);
   add(layer);
 }

@@ -2,7 +2,7 @@
 import { arrangeEdit, batch, setLayerEdit } from '@/core/document/edits';
 import { freeName, newGroup } from '@/core/document/factory';
 import { type Layer, type Sheet } from '@/core/document/schema';
-import { blocksOf, findCycle, membersOf, moved, outermost, type Place } from '@/core/document/tree';
+import { blocksOf, whyUnmakeable, membersOf, moved, outermost, type Place } from '@/core/document/tree';
 import { groupLayers, ungroupLayers } from '@/core/document/work/group';
 import type { MergeHow } from '@/core/document/work/merge';
 import { removeAll } from '@/core/document/work/work';
@@ -98,8 +98,8 @@ export function moveTo(ids: string[], place: Place): void {
   const sheet = currentSheet();
   const after = moved(sheet.layers, ids, place);
   if (!after) return say('A group cannot go into itself.');
-  const cycle = findCycle(after, sheet.masks);
-  if (cycle) return say(`That cannot be: ${cycle}. Take the echo out of its original first.`);
+  const fault = whyUnmakeable(after, sheet.masks);
+  if (fault) return say(`That cannot be: ${fault}. Take the echo out of its original first.`);
   if (after.every((l, n) => l.id === sheet.layers[n].id && l.parent === sheet.layers[n].parent)) return;
   const first = sheet.layers.find((l) => l.id === ids[0])!;
   edit(arrangeEdit(sheet, after), `Move ${ids.length === 1 ? first.name : `${ids.length} layers`}`);

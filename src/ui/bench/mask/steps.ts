@@ -6,7 +6,7 @@ import { setMaskEdit, type Edit } from '@/core/document/edits';
 import { fenceMask, isFence, setFenceEdit } from '@/core/document/fence';
 import { LIMITS, paintedStep, stepSchema, type Mask, type Step } from '@/core/document/schema';
 import type { StepSource, StepSourceOf } from '@/core/kinds/steps';
-import { findCycle } from '@/core/document/tree';
+import { whyUnmakeable } from '@/core/document/tree';
 import { newId } from '../layers/ids';
 import type { PickPlace } from '@/engine/protocol';
 import { bench, currentSheet, edit, preview, say, useBench } from '../store';
@@ -20,12 +20,12 @@ const withSteps = (mask: Mask, steps: Step[]): Edit => setRecipe(mask, { steps }
 /** Refuses what would be made from itself, in one sentence. */
 export function sound(mask: Mask, steps: Step[]): boolean {
   const sheet = currentSheet();
-  const cycle = findCycle(
+  const fault = whyUnmakeable(
     sheet.layers,
     sheet.masks.map((m) => (m.id === mask.id ? { ...m, steps } : m)),
   );
-  if (cycle) say(`That cannot be: ${cycle}.`);
-  return !cycle;
+  if (fault) say(`That cannot be: ${fault}.`);
+  return !fault;
 }
 
 /** A step after those that are there, multiplied with them; the first simply is. */

@@ -1,7 +1,7 @@
 /** Asking the engine. */
 import type { Delivered, EngineClient } from '@/engine/client';
 import { applyEdit, type Edit } from '@/core/document/edits';
-import { findCycle } from '@/core/document/tree';
+import { whyUnmakeable } from '@/core/document/tree';
 import type { LayersRequest, PageRequest } from '@/engine/protocol';
 import { set, get, say } from './state';
 import { mendSelection } from './selection';
@@ -22,10 +22,10 @@ export function edit(change: Edit, label: string): void {
   const { document } = get();
   const next = applyEdit(document!, change);
   // Whatever led to it: nothing is made from itself.
-  const cycle = next.sheets.map((s) => (document!.sheets.includes(s) ? null : findCycle(s.layers, s.masks))).find((c) => c);
-  if (cycle) {
+  const fault = next.sheets.map((s) => (document!.sheets.includes(s) ? null : whyUnmakeable(s.layers, s.masks))).find((c) => c);
+  if (fault) {
     preview(null);
-    return say(`That cannot be: ${cycle}.`);
+    return say(`That cannot be: ${fault}.`);
   }
   set({ document: next });
   engine!.send({ type: 'edit', edit: change, label, serial: ++serial });
