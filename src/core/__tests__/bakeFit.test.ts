@@ -46,6 +46,27 @@ test.each([
   expect(off(model, change(model), fit.place)).toBeLessThan(0.03);
 });
 
+test('a twin turned by any angle around any axis is fitted', () => {
+  const model = odd();
+  const random = seededRandom(4);
+  for (let n = 0; n < 4; n++) {
+    // Rodrigues' formula for a turn around an axis.
+    const axis = [0, 1, 2].map(() => random() - 0.5);
+    const [x, y, z] = axis.map((v) => v / Math.hypot(...axis));
+    const angle = 0.2 + random() * (Math.PI - 0.2);
+    const [c, s] = [Math.cos(angle), Math.sin(angle)];
+    const turned = placed(model, [
+      ...[c + x * x * (1 - c), y * x * (1 - c) + z * s, z * x * (1 - c) - y * s, 0],
+      ...[x * y * (1 - c) - z * s, c + y * y * (1 - c), z * y * (1 - c) + x * s, 0],
+      ...[x * z * (1 - c) + y * s, y * z * (1 - c) - x * s, c + z * z * (1 - c), 0],
+      ...[0, 0, 0, 1],
+    ]);
+    const twin = move(turned, 0.1 + random() * 10, [random(), random(), random()]);
+    const fit = fitTwin(model, twin)!;
+    expect(off(model, twin, fit.place)).toBeLessThan(0.04);
+  }
+});
+
 test('a twin with dents and no corner alike still lands on its model', () => {
   const model = ballModel(1, 24, 48, { torus: 2 });
   const random = seededRandom(9);

@@ -1,7 +1,8 @@
 /**
- * A twin that lies elsewhere, at another scale or on another axis, laid onto its model: first by the bounds, in each of the 24
- * ways in which axes can be turned onto axes, then by closest points (Besl and McKay, A method for registration of 3-D shapes,
- * 1992; the similarity of each step after Horn, Closed-form solution of absolute orientation using unit quaternions, 1987).
+ * A twin that lies elsewhere, at another scale, on another axis or turned by any angle, laid onto its model: first by the bounds, in
+ * each of the 24 ways in which axes can be turned onto axes, then by closest points (Besl and McKay, A method for registration of 3-D
+ * shapes, 1992; the similarity of each step after Horn, Closed-form solution of absolute orientation using unit quaternions, 1987).
+ * Where that does not meet, turns spread evenly over all that there are (Alexa, Super-Fibonacci spirals, CVPR 2022) are tried too.
  */
 import type { Model } from '../mesh/model';
 import { mix32 } from './directions';
@@ -21,6 +22,13 @@ export interface Fit {
 const OWN = 320;
 const THEIRS = 2400;
 const STEPS = 40;
+/** Turns that are tried: neighbours lie some 15° apart. */
+const TURNS = 1500;
+/** Of these the most promising are followed up by a few steps each. */
+const PROMISING = 16;
+const FIRST_STEPS = 12;
+/** Two scatters of one surface are some 0.03 apart: more, and the two do not meet. */
+const MEETS = 0.045;
 /** The farthest are left out: parts that only one of the two has. */
 const TRIMMED = 0.9;
 
@@ -45,13 +53,73 @@ export function fitTwin(model: Shape, twin: Shape): Fit | null {
     // Of two that fit alike the one that turns less stands.
     if (e < error * 0.98) [best, error] = [m, e];
   }
-  for (let n = 0; n < STEPS; n++) {
-    const next = times(closer(own, movedBy(best, theirs)), best);
-    const e = away(next);
-    if (!(e < error * 0.9999)) break;
-    [best, error] = [next, e];
+  const followed = (from: Matrix, steps: number): [Matrix, number] => {
+    let [m, e] = [from, away(from)];
+    for (let n = 0; n < steps; n++) {
+      const next = times(closer(own, movedBy(m, theirs)), m);
+      const there = away(next);
+      if (!(there < e * 0.9999)) break;
+      [m, e] = [next, there];
+    }
+    return [m, e];
+  };
+  [best, error] = followed(best, STEPS);
+  if (error > MEETS) {
+    const [few, fewer] = [thinned(own, 4), thinned(theirs, 8)];
+    const roughly = (m: Matrix) => distances(few, movedBy(m, fewer)).reduce((a, b) => a + b, 0);
+    const starts = evenTurns(TURNS)
+      .map((turn) => onMiddles(own, theirs, turn))
+      .map((m) => ({ m, e: roughly(m) }))
+      .toSorted((a, b) => a.e - b.e)
+      .slice(0, PROMISING);
+    let found: [Matrix, number] = [best, error];
+    // A few points show which start leads home; all of them then say how well.
+    const [some, others] = [thinned(own, 2), thinned(theirs, 4)];
+    for (const { m } of starts) {
+      let near = m;
+      for (let n = 0; n < FIRST_STEPS; n++) near = times(closer(some, movedBy(near, others)), near);
+      const e = away(near);
+      if (e < found[1]) found = [near, e];
+    }
+    found = followed(found[0], STEPS);
+    // Of two that fit alike the one that turns less stands.
+    if (found[1] < error * 0.9) [best, error] = found;
   }
   return { place: best, before, after: error };
+}
+
+/** Every so-manieth of the points. */
+const thinned = (points: Float64Array, every: number): Float64Array => points.filter((_, i) => Math.floor(i / 3) % every === 0);
+
+/** Rows of 3 × 3. */
+function evenTurns(count: number): number[][] {
+  return Array.from({ length: count }, (_, n) => {
+    const s = n + 0.5;
+    const [r, q] = [Math.sqrt(s / count), Math.sqrt(1 - s / count)];
+    const [a, b] = [(2 * Math.PI * s) / Math.SQRT2, (2 * Math.PI * s) / 1.533751168755204];
+    return rowsOf([r * Math.sin(a), r * Math.cos(a), q * Math.sin(b), q * Math.cos(b)]);
+  });
+}
+
+/** Turned, then scaled and moved so that the middles of the points and their spread around those agree. */
+function onMiddles(own: Float64Array, theirs: Float64Array, turn: number[]): Matrix {
+  const [a, b] = [spreadOf(own), spreadOf(theirs)];
+  const scale = a.spread / (b.spread || 1);
+  const turned = movedBy(matrixOf(turn, scale, [0, 0, 0]), Float64Array.from(b.middle));
+  return matrixOf(
+    turn,
+    scale,
+    a.middle.map((v, k) => v - turned[k]),
+  );
+}
+
+function spreadOf(points: Float64Array) {
+  const count = points.length / 3;
+  const middle = [0, 0, 0];
+  for (let i = 0; i < points.length; i++) middle[i % 3] += points[i] / count;
+  let sum = 0;
+  for (let i = 0; i < points.length; i++) sum += (points[i] - middle[i % 3]) ** 2;
+  return { middle, spread: Math.sqrt(sum / count) };
 }
 
 /** Worth offering: it lies off by more than a fit would leave. Two scatters of one surface are some 0.03 apart. */
@@ -219,7 +287,11 @@ function turnOf([xx, xy, xz, yx, yy, yz, zx, zy, zz]: number[]): number[] {
     const l = Math.hypot(...next) || 1;
     q = next.map((v) => v / l);
   }
-  const [w, x, y, z] = q;
+  return rowsOf(q);
+}
+
+/** The turn of a unit quaternion, rows of 3 × 3. */
+function rowsOf([w, x, y, z]: number[]): number[] {
   return [
     ...[1 - 2 * (y * y + z * z), 2 * (x * y - w * z), 2 * (x * z + w * y)],
     ...[2 * (x * y + w * z), 1 - 2 * (x * x + z * z), 2 * (y * z - w * x)],
