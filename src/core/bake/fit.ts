@@ -24,7 +24,7 @@ const THEIRS = 2400;
 const STEPS = 40;
 /** Turns that are tried: neighbours lie some 15° apart. */
 const TURNS = 1500;
-/** Of these the most promising are followed up by a few steps each. */
+/** So many of them, those that lie nearest, are improved by a few steps each. */
 const PROMISING = 16;
 const FIRST_STEPS = 12;
 /** Two scatters of one surface are some 0.03 apart: more, and the two do not meet. */
@@ -66,14 +66,15 @@ export function fitTwin(model: Shape, twin: Shape): Fit | null {
   [best, error] = followed(best, STEPS);
   if (error > MEETS) {
     const [few, fewer] = [thinned(own, 4), thinned(theirs, 8)];
+    const spreads = [spreadOf(own), spreadOf(theirs)];
     const roughly = (m: Matrix) => distances(few, movedBy(m, fewer)).reduce((a, b) => a + b, 0);
     const starts = evenTurns(TURNS)
-      .map((turn) => onMiddles(own, theirs, turn))
+      .map((turn) => onMiddles(spreads[0], spreads[1], turn))
       .map((m) => ({ m, e: roughly(m) }))
       .toSorted((a, b) => a.e - b.e)
       .slice(0, PROMISING);
     let found: [Matrix, number] = [best, error];
-    // A few points show which start leads home; all of them then say how well.
+    // Each start is improved on a part of the points, which is quick, and judged by all of them.
     const [some, others] = [thinned(own, 2), thinned(theirs, 4)];
     for (const { m } of starts) {
       let near = m;
@@ -88,10 +89,10 @@ export function fitTwin(model: Shape, twin: Shape): Fit | null {
   return { place: best, before, after: error };
 }
 
-/** Every so-manieth of the points. */
+/** One point out of `every`. */
 const thinned = (points: Float64Array, every: number): Float64Array => points.filter((_, i) => Math.floor(i / 3) % every === 0);
 
-/** Rows of 3 × 3. */
+/** Turns spread evenly over all that there are, rows of 3 × 3. */
 function evenTurns(count: number): number[][] {
   return Array.from({ length: count }, (_, n) => {
     const s = n + 0.5;
@@ -102,8 +103,7 @@ function evenTurns(count: number): number[][] {
 }
 
 /** Turned, then scaled and moved so that the middles of the points and their spread around those agree. */
-function onMiddles(own: Float64Array, theirs: Float64Array, turn: number[]): Matrix {
-  const [a, b] = [spreadOf(own), spreadOf(theirs)];
+function onMiddles(a: Spread, b: Spread, turn: number[]): Matrix {
   const scale = a.spread / (b.spread || 1);
   const turned = movedBy(matrixOf(turn, scale, [0, 0, 0]), Float64Array.from(b.middle));
   return matrixOf(
@@ -113,7 +113,13 @@ function onMiddles(own: Float64Array, theirs: Float64Array, turn: number[]): Mat
   );
 }
 
-function spreadOf(points: Float64Array) {
+/** The middle of points, and the root of their mean squared distance from it. */
+interface Spread {
+  middle: number[];
+  spread: number;
+}
+
+function spreadOf(points: Float64Array): Spread {
   const count = points.length / 3;
   const middle = [0, 0, 0];
   for (let i = 0; i < points.length; i++) middle[i % 3] += points[i] / count;

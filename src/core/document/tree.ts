@@ -71,13 +71,13 @@ export function whyUnmakeable(layers: readonly Node[], masks: readonly Mask[] = 
       else members.set(l.parent, [l]);
     }
 
-  /** Layers and masks that are being gone through; those that are done have their work. */
+  /** Layers and masks whose visit has begun and not ended: meeting one again is a cycle. */
   const open = new Set<Node | Mask>();
-  /** How many layers are gone through to make one, each as often as that happens. */
+  /** How many layers have to be evaluated to make this one, counting repetitions. Set when its visit ends. */
   const work = new Map<Node | Mask, number>();
   /** Masks that look at what is below the layer they are on, by themselves or through others. */
   const lookingBelow = new Set<Mask>();
-  /** Goes through what something is made from: the name of what would be made from itself, or null. */
+  /** Visits everything that a layer or mask is made from. Returns the name of one that would be made from itself, or null. */
   const visit = <T extends Node | Mask>(what: T, parts: (what: T) => string | null): string | null => {
     if (work.has(what)) return null;
     if (open.has(what)) return what.name;

@@ -3,13 +3,39 @@
  * each texel of a gutter goes with the texel of its island that is nearest.
  */
 import { TILE } from '../tile/tiles';
-import type { SurfaceMap } from './surfaceMap';
+import type { SurfaceMap, SurfaceTile } from './surfaceMap';
 import type { SurfaceQuery } from './surfaceQuery';
 import type { Islands } from './topology';
 import { waysOf } from './ways';
 
 /** A texel by number: row times the sheet's width plus column. */
 export type Texel = number;
+
+/** Of each texel of a tile the island that its middle lies in; −1: in none, or in a gutter. `island`: by face. */
+export function islandsOf(
+  { cornersTexels: c }: SurfaceMap,
+  island: Islands['island'],
+  { x: tx, y: ty, face }: SurfaceTile,
+): Int32Array {
+  const out = new Int32Array(face.length).fill(-1);
+  for (let i = 0; i < face.length; i++) {
+    const f = face[i];
+    if (f < 0) continue;
+    const o = f * 6;
+    const px = tx * TILE + (i % TILE) + 0.5;
+    const py = ty * TILE + Math.floor(i / TILE) + 0.5;
+    const [ax, ay] = [c[o] - px, c[o + 1] - py];
+    const [bx, by] = [c[o + 2] - px, c[o + 3] - py];
+    const [ex, ey] = [c[o + 4] - px, c[o + 5] - py];
+    const s0 = ax * by - ay * bx;
+    const s1 = bx * ey - by * ex;
+    const s2 = ex * ay - ey * ax;
+    // A hair of tolerance, as where faces are filled in.
+    const most = 1e-5 * (Math.abs(s0) + Math.abs(s1) + Math.abs(s2));
+    if ((s0 >= -most && s1 >= -most && s2 >= -most) || (s0 <= most && s1 <= most && s2 <= most)) out[i] = island[f];
+  }
+  return out;
+}
 
 export class TexelGraph {
   /** Faces by texel; −1: off the islands. */
@@ -30,33 +56,17 @@ export class TexelGraph {
     this.faces = new Int32Array(width * height).fill(-1);
     this.own = new Uint8Array(width * height);
     this.labels = new Int32Array(width * height).fill(-1);
-    const c = map.cornersTexels;
-    for (const { x: tx, y: ty, face } of map.tiles.values()) {
+    for (const tile of map.tiles.values()) {
+      const { x: tx, y: ty, face } = tile;
+      const labels = islandsOf(map, island, tile);
       const [columns, rows] = [Math.min(TILE, width - tx * TILE), Math.min(TILE, height - ty * TILE)];
       for (let y = 0; y < rows; y++) {
         const at = (ty * TILE + y) * width + tx * TILE;
         this.faces.set(face.subarray(y * TILE, y * TILE + columns), at);
-        const py = ty * TILE + y + 0.5;
-        for (let x = 0; x < columns; x++) {
-          const f = face[y * TILE + x];
-          if (f < 0) continue;
-          const o = f * 6;
-          const px = tx * TILE + x + 0.5;
-          const [ax, ay] = [c[o] - px, c[o + 1] - py];
-          const [bx, by] = [c[o + 2] - px, c[o + 3] - py];
-          const [ex, ey] = [c[o + 4] - px, c[o + 5] - py];
-          const s0 = ax * by - ay * bx;
-          const s1 = bx * ey - by * ex;
-          const s2 = ex * ay - ey * ax;
-          // A hair of tolerance, as where faces are filled in.
-          const most = 1e-5 * (Math.abs(s0) + Math.abs(s1) + Math.abs(s2));
-          if ((s0 >= -most && s1 >= -most && s2 >= -most) || (s0 <= most && s1 <= most && s2 <= most)) {
-            this.own[at + x] = 1;
-            this.labels[at + x] = island[f];
-          }
-        }
+        this.labels.set(labels.subarray(y * TILE, y * TILE + columns), at);
       }
     }
+    for (let t = 0; t < this.own.length; t++) if (this.labels[t] >= 0) this.own[t] = 1;
   }
 
   /**

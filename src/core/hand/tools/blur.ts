@@ -3,7 +3,7 @@
  * do to a texel is set by the reach; coverage says how much of that it has done, so that strokes are even however they
  * overlap. Values are read premultiplied, and stored in the map's own encoding.
  */
-import { linearToSrgb, srgbToLinear } from '../../colour/transfer';
+import { fastLinear, fastSrgb } from '../../colour/transfer';
 import type { PlaneMap } from '../../kinds/maps';
 import { percent, texels } from '../../kinds/control';
 import { TILE } from '../../tile/tiles';
@@ -57,9 +57,9 @@ function sharpened(
   for (let k = 0; k < channels - 1; k++) {
     let c = alpha > 0 ? own![i * channels + k] / alpha : 0;
     let m = mean > 0 ? out[o + k] / mean : c;
-    if (light) [c, m] = [srgbToLinear(c), srgbToLinear(m)];
+    if (light) [c, m] = [fastLinear(c), fastLinear(m)];
     const value = Math.min(1, Math.max(0, c + (c - m) * strength));
-    out[o + k] = (light ? linearToSrgb(value) : value) * alpha;
+    out[o + k] = (light ? fastSrgb(value) : value) * alpha;
   }
   out[o + channels - 1] = alpha;
 }

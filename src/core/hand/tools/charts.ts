@@ -1,11 +1,12 @@
 /**
- * Windows of the sheet around an island as the island's chart goes on over its seams: texels beyond its border are read where
- * one comes to on the surface when one goes straight on from the island's nearest texel.
+ * Reads a rectangle of texels around an island as if the island went on beyond its border. A place beyond it is found by walking
+ * straight on over the surface, across the seam, from the island's nearest texel.
  */
 import type { TexelRect } from '../../../kernels/dabs';
 import type { SurfaceMap } from '../../mesh/surfaceMap';
+import { islandsOf } from '../../mesh/texels';
 import { waysOf } from '../../mesh/ways';
-import { TILE, TILE_TEXELS, tileIndex, tileX, tileY, type TileIndex } from '../../tile/tiles';
+import { TILE, tileIndex, type TileIndex } from '../../tile/tiles';
 import type { ToolContext } from './tool';
 
 /** A rectangle of cells, each cell × cell texels. */
@@ -24,18 +25,18 @@ export interface Window {
 /** Premultiplied texels, interleaved; null: nothing is there. */
 type Texels = (tile: TileIndex) => Float32Array | null;
 
-/** The island of what has no surface. */
+/** The number that a canvas, which has no islands, goes by. */
 const CANVAS = 0;
 const NO_ISLAND = -1;
 
-/** Texels along an island per texel of the sheet's mean density. */
+/** By island: its texels per metre, as a multiple of the sheet's mean. */
 const densities = new WeakMap<SurfaceMap, Float32Array>();
 
-/** The islands of texels, which stay for the strokes to come: 64 KB a tile. */
+/** By tile: the island of each texel. They are kept from stroke to stroke: 64 KB a tile. */
 const owners = new WeakMap<SurfaceMap, Map<TileIndex, Int32Array | null>>();
 
 export class Charts {
-  constructor(private context: Pick<ToolContext, 'sheet' | 'surface' | 'beside'>) {}
+  constructor(private context: Pick<ToolContext, 'sheet' | 'surface'>) {}
 
   /** The island whose chart a texel belongs to, in its gutter as well. */
   islandAt(tile: TileIndex, i: number): number {
@@ -121,7 +122,7 @@ export class Charts {
       }
     }
     if (cell === 1) return;
-    // An island's cell that is not whole stands for all of it: what is missing lies over the seam, close by.
+    // On a model, the mean of the texels that a cell has stands for the whole cell.
     for (let at = 0; at < size; at++) {
       const count = values[counts + at];
       if (count === 0) continue;
@@ -160,7 +161,7 @@ export class Charts {
         m[o] * x + m[o + 1] * y,
         m[o + 2] * x + m[o + 3] * y,
       );
-      // Where the surface ends there is nothing that could count.
+      // Where the surface ends the cell stays empty and weighs nothing.
       if (!whole || !this.meanAt(ways.x, ways.y, cell, islands.island[ways.face], texels, read)) continue;
       for (let k = 0; k < channels; k++) values[k * size + at] = read[k];
       values[channels * size + at] = 1;
@@ -204,37 +205,17 @@ export class Charts {
     return box.x0 < box.x1 ? box : part;
   }
 
-  /** Of each texel the island that its middle lies in; NO_ISLAND: in none, or in a gutter. null: the tile has none. */
-  private ownOf(tile: TileIndex): Int32Array | null {
-    const { map } = this.context.surface!;
+  /** Of each texel of a tile the island that its middle lies in; null: the tile has none. */
+  private ownOf(index: TileIndex): Int32Array | null {
+    const { map, islands } = this.context.surface!;
     let tiles = owners.get(map);
     if (!tiles) owners.set(map, (tiles = new Map()));
-    const known = tiles.get(tile);
-    if (known !== undefined) return known;
-    const made = this.findOwners(tile);
-    tiles.set(tile, made);
-    return made;
-  }
-
-  private findOwners(tile: TileIndex): Int32Array | null {
-    const { map, query, islands } = this.context.surface!;
-    const face = map.tiles.get(tile)?.face;
-    if (!face) return null;
-    const out = new Int32Array(TILE_TEXELS).fill(NO_ISLAND);
-    const ways = waysOf(map, query);
-    const m = ways.into;
-    const left = tileX(tile) * TILE + 0.5;
-    const top = tileY(tile) * TILE + 0.5;
-    for (let i = 0; i < TILE_TEXELS; i++) {
-      if (face[i] < 0) continue;
-      const o = ways.intoWeights(face[i]);
-      const x = left + (i & (TILE - 1)) - m[o + 4];
-      const y = top + (i >> 7) - m[o + 5];
-      const w1 = m[o] * x + m[o + 1] * y;
-      const w2 = m[o + 2] * x + m[o + 3] * y;
-      if (w1 >= -1e-6 && w2 >= -1e-6 && w1 + w2 <= 1 + 1e-6) out[i] = islands.island[face[i]];
+    let own = tiles.get(index);
+    if (own === undefined) {
+      const tile = map.tiles.get(index);
+      tiles.set(index, (own = tile ? islandsOf(map, islands.island, tile) : null));
     }
-    return out;
+    return own;
   }
 }
 
@@ -244,7 +225,7 @@ export class Charts {
  */
 function nearestFilled(filled: Int32Array, columns: number, rows: number): Int32Array {
   const out = new Int32Array(filled.length);
-  /** Squared distances to those; where none is known, more than any. */
+  /** Squared distance to that cell; Infinity: none is known yet. */
   const away = new Float64Array(filled.length);
   for (let at = 0; at < filled.length; at++) {
     out[at] = filled[at] >= 0 ? at : -1;
@@ -260,7 +241,7 @@ function nearestFilled(filled: Int32Array, columns: number, rows: number): Int32
           const at = y * columns + x;
           if (away[at] <= 1) continue;
           for (let q = 0; q < 4; q++) {
-            // The one passed last in this row, and the three beside it in the row before.
+            // The neighbour visited last in this row, and three of the row visited before.
             const qx = q === 0 ? x - side : x + q - 2;
             const qy = q === 0 ? y : before;
             if (qx < 0 || qx >= columns || qy < 0 || qy >= rows) continue;

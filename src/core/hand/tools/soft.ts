@@ -4,7 +4,7 @@
  * ones are worked out on cells of several texels and interpolated between those. Colours are averaged in linear light.
  */
 import type { TexelRect } from '../../../kernels/dabs';
-import { linearToSrgb, srgbToLinear } from '../../colour/transfer';
+import { fastLinear, fastSrgb } from '../../colour/transfer';
 import { gaussianSide } from '../../kinds/filters/gaussian';
 import { mapInfo, type MapId, type PlaneMap } from '../../kinds/maps';
 import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex } from '../../tile/tiles';
@@ -18,7 +18,7 @@ const WIDEST_CELL = 16;
 /** Weights beyond so many standard deviations are left out: a quarter of a percent. */
 const CUT = 3;
 
-/** How a Gaussian is worked out for an island. */
+/** Cell size and weights of the Gaussian on one island, whose texels may be denser or sparser than the sheet's mean. */
 interface Plan {
   /** Texels along a side of a cell, a power of 2. */
   cell: number;
@@ -37,25 +37,10 @@ interface Means {
   planes: Float64Array;
 }
 
-/** Texels along a side of what is worked out at once: wide Gaussians read so much around it that larger parts pay. */
+/** Texels along a side of the part of a tile that is computed at once. Wide Gaussians read a wide margin around it, so their parts are larger. */
 const partOf = (cell: number): number => Math.min(TILE, 32 * cell);
 
-let linear: Float32Array | null = null;
-/** Linear light of all 16-bit sRGB codes. */
-const linearCodes = (): Float32Array => (linear ??= Float32Array.from({ length: 65536 }, (_, n) => srgbToLinear(n / 65535)));
-
-let encoded: Float32Array | null = null;
-/** The sRGB curve between 65,536 places of linear light: within 10⁻⁷, and much quicker than a power. One more, to interpolate to. */
-const encodedPlaces = (): Float32Array =>
-  (encoded ??= Float32Array.from({ length: 65537 }, (_, n) => linearToSrgb(Math.min(1, n / 65535))));
-
-function encode(table: Float32Array, light: number): number {
-  const place = (light >= 1 ? 1 : light) * 65535;
-  const n = place | 0;
-  return table[n] + (table[n + 1] - table[n]) * (place - n);
-}
-
-/** Weighs the values `step` apart around each one from `at` on, into `out` from `o` to `end`. */
+/** Writes into out[o … end) the weighted sums around source[at], source[at + 1], …; the values that are summed lie `step` apart. */
 function alongRow(
   source: Float64Array,
   at: number,
@@ -74,7 +59,7 @@ function alongRow(
 }
 
 let scratch = new Float64Array(0);
-/** Zeroes, until the next call. */
+/** An array of zeroes that the caller may use until the next call: windows are large, and one is needed at a time. */
 function scratchOf(count: number): Float64Array {
   if (scratch.length < count) scratch = new Float64Array(count);
   return scratch.subarray(0, count).fill(0);
@@ -86,7 +71,7 @@ export class Soft {
 
   /** `reach`: texels of the sheet's mean density. */
   constructor(
-    context: Pick<ToolContext, 'sheet' | 'surface' | 'beside'>,
+    context: Pick<ToolContext, 'sheet' | 'surface'>,
     private reach: number,
   ) {
     this.charts = new Charts(context);
@@ -114,7 +99,7 @@ export class Soft {
 /** The means of one map, as it was when the stroke began. */
 export class SoftMap {
   private readonly means = new Map<number, Map<number, Means>>();
-  private readonly decoded = new Map<TileIndex, Float32Array | null>();
+  private readonly decoded = new Map<TileIndex, Float32Array>();
 
   constructor(
     private looked: Looked,
@@ -154,10 +139,9 @@ export class SoftMap {
       }
     }
     const alpha = total > 0 ? out[o + channels - 1] / total : 0;
-    const table = encodedPlaces();
     for (let k = 0; k < channels - 1; k++) {
       const value = total > 0 ? out[o + k] / total : 0;
-      out[o + k] = this.light && alpha > 0 ? encode(table, value / alpha) * alpha : value;
+      out[o + k] = this.light && alpha > 0 ? fastSrgb(value / alpha) * alpha : value;
     }
     out[o + channels - 1] = alpha;
   }
@@ -217,11 +201,10 @@ export class SoftMap {
     if (!this.light || from === null) return from;
     let out = this.decoded.get(index);
     if (out) return out;
-    const codes = linearCodes();
     out = new Float32Array(TILE_TEXELS * 4);
     for (let o = 0; o < out.length; o += 4) {
       const alpha = (out[o + 3] = from[o + 3]);
-      if (alpha > 0) for (let k = o; k < o + 3; k++) out[k] = codes[Math.min(65535, (from[k] / alpha) * 65535 + 0.5) | 0] * alpha;
+      if (alpha > 0) for (let k = o; k < o + 3; k++) out[k] = fastLinear(from[k] / alpha) * alpha;
     }
     this.decoded.set(index, out);
     return out;
