@@ -4,10 +4,10 @@ import { basename } from 'node:path';
 import { ModelError } from '../src/core/mesh/model';
 import { readModel } from '../src/core/mesh/readModel';
 import { buildIslands, buildTopology } from '../src/core/mesh/topology';
-import { unwrap, type AtlasMaker } from '../src/core/mesh/unwrap';
 import { reportUvs } from '../src/core/mesh/uvReport';
 import { writeGlb } from '../src/core/mesh/writeGlb';
 import { nodeDecoders } from '../src/server/decoders';
+import { unwrapModel } from '../src/server/models';
 import { BadInput, callerPath, forPeople, parseCommand, readInput } from './badInput';
 
 const text = { type: 'string' } as const;
@@ -28,12 +28,9 @@ export async function run(args: string[]): Promise<void> {
   const name = basename(positionals[0]);
   const files = new Map([[name, await readInput(positionals[0])]]);
   const model = await forPeople(() => readModel(files, { decoders: nodeDecoders }), [ModelError]);
-  const watlas = await import('watlas');
-  await watlas.Initialize();
-  const found = await forPeople(
-    () => Promise.resolve(unwrap(model, watlas.Atlas as unknown as AtlasMaker, { size, padding })),
-    [ModelError],
-  );
+  const unwrapped = await unwrapModel(model, { size, padding });
+  if (!unwrapped.ok) throw new BadInput(unwrapped.message);
+  const { found } = unwrapped;
   await writeFile(callerPath(values.out), await writeGlb(found.model));
   const topology = buildTopology(found.model);
   const report = reportUvs(found.model, topology, buildIslands(found.model, topology, found.model.uvs[0]), 0);

@@ -1,12 +1,13 @@
 /** The rack: the brushes that Brindle comes with, as the house has changed them, and the house's own. */
 import { randomUUID } from 'node:crypto';
 import { eq, sql } from 'drizzle-orm';
-import { picturesOf, readBrushFile, withPictures, writeBrushFile } from '../core/hand/rack/file';
+import { picturesOf, withPictures, writeBrushFile } from '../core/hand/rack/file';
 import { rackBrushSchema, type RackBrush, type RackEntry } from '../core/hand/rack/brushes';
 import { SHIPPED, shippedBrush } from '../core/hand/rack/shipped';
 import { database } from './db';
+import { readBrushesApart } from './readers';
 import { brushes } from './schema';
-import { takeTipBytes, tipPngs } from './tips';
+import { takeTip, tipPngs } from './tips';
 
 export const MOST_BRUSHES = 2000;
 
@@ -80,13 +81,13 @@ export async function exportBrushes(ids: readonly string[]): Promise<Uint8Array 
 
 export type ImportResult = { ok: true; added: string[] } | { ok: false; message: string };
 
-/** Takes brushes in beside those that are there: nothing is replaced. All of them, or none. */
-export async function importBrushes(bytes: Uint8Array, what: string): Promise<ImportResult> {
-  const file = readBrushFile(bytes, what);
+/** Takes the brushes of a file in beside those that are there: nothing is replaced. All of them, or none. */
+export async function importBrushes(path: string, what: string): Promise<ImportResult> {
+  const file = await readBrushesApart(path, what);
   if (!file.ok) return file;
   const names = new Map<string, string>();
-  for (const [name, png] of file.tips) {
-    const tip = await takeTipBytes(png, `${what}, tip`, true);
+  for (const [name, picture] of file.tips) {
+    const tip = await takeTip(picture, `${what}, tip`, true);
     if (!tip.ok) return tip;
     names.set(name, tip.id);
   }

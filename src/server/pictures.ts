@@ -6,8 +6,7 @@ import { open } from 'node:fs/promises';
 import sharp from 'sharp';
 import { pngTagsOf } from '../core/codec/pngRows';
 import { toSrgb } from '../core/codec/fileColour';
-import { exrSize, isExr, MOST_RANGED_TEXELS } from './rangedPictures';
-import { readRangedApart } from './rangedApart';
+import { exrSize, fitColours, fitValues, isExr, MOST_RANGED_TEXELS, readExr, readRangedTiff } from './rangedPictures';
 import { tiffHead, type TiffHead } from './tiffHead';
 
 export interface ReadPicture {
@@ -33,12 +32,19 @@ class Unread extends Error {}
 /**
  * `colour`: turned as its EXIF says and brought to sRGB by its profile, or its gAMA and cHRM (CMYK too); numbers with fractions are
  * linear light. `data`: turned, values as they are stored. Never throws for a bad file: what is wrong comes back as one sentence.
+ * These readers can be made to take very long: the server calls them in a process of its own (readers/), the command line in this one.
+ * `declared` is told how many texels the file says that it has, once that is known to be no more than is read.
  */
-export async function readPicture(path: string, name: string, as: 'colour' | 'data'): Promise<PictureResult> {
+export async function readPicture(
+  path: string,
+  name: string,
+  as: 'colour' | 'data',
+  declared: (texels: number) => void = () => undefined,
+): Promise<PictureResult> {
   try {
     const head = await headOf(path);
-    if (isExr(head)) return { ok: true, picture: await readRanged(path, exrSize(head), name, as) };
-    return { ok: true, picture: await readUsual(path, head, name, as) };
+    if (isExr(head)) return { ok: true, picture: await readRanged(path, exrSize(head), null, name, as, declared) };
+    return { ok: true, picture: await readUsual(path, head, name, as, declared) };
   } catch (error) {
     const why = error instanceof Unread ? error.message : 'is damaged or cut short: copy or save it again.';
     return { ok: false, message: `"${name}" ${why}` };
@@ -67,28 +73,39 @@ function checkSize(width: number, height: number, most: number): void {
     );
 }
 
-/** Read in a process of its own: these readers can be made to go on for ever. */
+/** `tiff`: its head; null: it is an EXR. */
 async function readRanged(
   path: string,
   size: { width: number; height: number } | null,
+  tiff: TiffHead | null,
   name: string,
   as: 'colour' | 'data',
+  declared: (texels: number) => void,
 ): Promise<ReadPicture> {
   if (!size) throw new Error('no size');
   checkSize(size.width, size.height, MOST_RANGED_TEXELS);
-  const { width, height, channels, data, rule } = await readRangedApart(path, as);
+  declared(size.width * size.height);
+  const picture = tiff ? await readRangedTiff(path, tiff) : await readExr(path);
+  const { width, height, channels } = picture;
+  const { data, rule } = as === 'colour' ? fitColours(picture) : fitValues(picture);
   if (width !== size.width || height !== size.height) throw new Error('another size than it declares');
   if (channels > 4 || channels < 1) throw new Unread(`has ${channels} channels, and up to 4 are read: save fewer.`);
   if (data.length !== width * height * channels) throw new Error('another length');
   return { width, height, channels, data, note: rule && `"${name}" ${rule}.` };
 }
 
-async function readUsual(path: string, head: Uint8Array, name: string, as: 'colour' | 'data'): Promise<ReadPicture> {
+async function readUsual(
+  path: string,
+  head: Uint8Array,
+  name: string,
+  as: 'colour' | 'data',
+  declared: (texels: number) => void,
+): Promise<ReadPicture> {
   const isTiff = /^(II\*\0|MM\0\*|II\+\0|MM\0\+)/.test(Buffer.from(head.subarray(0, 4)).toString('latin1'));
   if (isTiff) {
     const tiff = await tiffHead(path);
     checkTiff(tiff);
-    if (tiff.format !== 1 || tiff.bits > 16) return readRanged(path, tiff, name, as);
+    if (tiff.format !== 1 || tiff.bits > 16) return readRanged(path, tiff, tiff, name, as, declared);
   }
   const meta = await sharp(path, { limitInputPixels: false })
     .metadata()
@@ -97,6 +114,7 @@ async function readUsual(path: string, head: Uint8Array, name: string, as: 'colo
   const { width, height, format, depth } = meta;
   if (!FORMATS.includes(format)) throw new Unread(`is a ${format} file, which is not read here: ${GIVE}.`);
   checkSize(width, height, MOST_TEXELS);
+  declared(width * height);
   if (as === 'data' && meta.space === 'cmyk')
     throw new Unread('has the four inks of print, which hold no values: save it as grey.');
   const wide = depth === 'ushort';

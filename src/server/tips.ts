@@ -1,14 +1,12 @@
 /** Pictures of tips: any picture becomes 8-bit grey in which white paints, kept by its content. */
 import { createHash } from 'node:crypto';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { eq, inArray } from 'drizzle-orm';
 import sharp from 'sharp';
 import { MOST_PICTURE_SIDE } from '../core/hand/tipPicture';
 import { database } from './db';
-import { readPicture, type ReadPicture } from './pictures';
+import type { ReadPicture } from './pictures';
 import { inTurn } from './pictureTurns';
+import { readPictureApart } from './readers';
 import { tips } from './schema';
 
 export type TipResult = { ok: true; id: string } | { ok: false; message: string };
@@ -47,7 +45,7 @@ export function greyOf({ width, height, channels, data }: Omit<ReadPicture, 'not
 
 /** Takes a picture file in. `whitePaints`: it is one that went out from here. Never throws for a bad file. */
 export async function takeTip(path: string, name: string, whitePaints = false): Promise<TipResult> {
-  const read = await inTurn(() => readPicture(path, name, 'colour'));
+  const read = await inTurn(() => readPictureApart(path, name, 'colour'));
   if (!read.ok) return read;
   const { width, height, channels, data } = read.picture;
   const grey = whitePaints
@@ -62,17 +60,6 @@ export async function takeTip(path: string, name: string, whitePaints = false): 
   const hash = createHash('sha256').update(png).digest('hex');
   await database().insert(tips).values({ hash, png }).onConflictDoNothing();
   return { ok: true, id: hash };
-}
-
-export async function takeTipBytes(bytes: Uint8Array, name: string, whitePaints = false): Promise<TipResult> {
-  const folder = await mkdtemp(join(tmpdir(), 'brindle-tip-'));
-  try {
-    const path = join(folder, 'tip.png');
-    await writeFile(path, bytes);
-    return await takeTip(path, name, whitePaints);
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
 }
 
 export async function tipPng(hash: string): Promise<Uint8Array | null> {

@@ -1,15 +1,30 @@
 /** The rack in the database: shipped brushes, one's own, brush files and pictures of tips, bad ones among them. */
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import sharp, { type Sharp } from 'sharp';
 import { writeZip } from '../../core/codec/zip';
 import { SHIPPED } from '../../core/hand/rack/shipped';
 import { readBrushFile } from '../../core/hand/rack/file';
 import { dropBrush, exportBrushes, importBrushes, listBrushes, markBrush, saveBrush } from '../brushes';
+import { readers } from '../readers';
 import { freshDatabase } from '../testing';
-import { greyOf, takeTipBytes, tipPng } from '../tips';
+import { greyOf, takeTip, tipPng } from '../tips';
 
 let drop: () => Promise<void>;
 beforeAll(async () => (drop = await freshDatabase('brushes')));
-afterAll(() => drop());
+afterAll(() => {
+  readers().dispose();
+  return drop();
+});
+
+const folder = mkdtempSync(join(tmpdir(), 'brindle-brushes-'));
+/** The path of a file with these bytes. */
+const file = (bytes: Uint8Array) => {
+  writeFileSync(join(folder, 'in'), bytes);
+  return join(folder, 'in');
+};
+const takeTipBytes = (bytes: Uint8Array, name: string) => takeTip(file(bytes), name);
 
 const shipped = SHIPPED[0];
 const own = (id: string, name: string, over: object = {}) => ({ ...shipped, id, name, group: 'Mine', ...over });
@@ -55,8 +70,8 @@ test('a brush with its own tip goes out and comes in again beside itself, its pi
   if (!tip.ok) throw new Error(tip.message);
   const brush = { ...shipped.brush, tip: { ...shipped.brush.tip, shape: 'picture' as const, picture: tip.id } };
   await saveBrush(own('own:tip', 'With a tip', { brush }));
-  const file = (await exportBrushes(['own:tip']))!;
-  const { added } = (await importBrushes(file, 'f')) as { added: string[] };
+  const exported = (await exportBrushes(['own:tip']))!;
+  const { added } = (await importBrushes(file(exported), 'f')) as { added: string[] };
   const again = await find(added[0]);
   expect(again).toMatchObject({ name: 'With a tip 2', group: 'Mine' });
   expect(again!.brush.tip.picture).toBe(tip.id);
@@ -102,7 +117,7 @@ test.each([
   ['a path in the archive', writeZip([['../brushes.json', json(list([shipped]))]]), /outside the archive/],
 ])('%s is refused in one sentence, and changes nothing', async (_what, bytes, why) => {
   const before = (await listBrushes()).length;
-  const result = await importBrushes(bytes, '"b.zip"');
+  const result = await importBrushes(file(bytes), '"b.zip"');
   expect(result.ok).toBe(false);
   expect((result as { message: string }).message).toMatch(why);
   expect((result as { message: string }).message).toContain('b.zip');

@@ -1,6 +1,6 @@
 import { guarded, refuse, UPLOAD_LIMITS, withUploadedFile } from '@/server/access';
-import { readPicture } from '@/server/pictures';
 import { handedOver, pictureTurn } from '@/server/pictureTurns';
+import { readPictureApart } from '@/server/readers';
 
 /** Body: a picture file. Answers its texels, uint16 little-endian, interleaved; size, channels and a note in headers. */
 export const POST = guarded(async (request) => {
@@ -10,7 +10,7 @@ export const POST = guarded(async (request) => {
   return withUploadedFile(request, UPLOAD_LIMITS.pictureBytes, async (path) => {
     const end = await pictureTurn();
     try {
-      const result = await readPicture(path, name, as);
+      const result = await readPictureApart(path, name, as);
       if (!result.ok) {
         end();
         return refuse(422, result.message);

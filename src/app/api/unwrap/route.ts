@@ -1,5 +1,5 @@
 import { guarded, refuse, UPLOAD_LIMITS, withUploadedFile } from '@/server/access';
-import { unwrapFile } from '@/server/unwrapping';
+import { unwrapFile } from '@/server/readers';
 
 /** Body: a GLB, `?size=` the side of the sheets that it is meant for. Answer: the same model with UVs. */
 export const POST = guarded(async (request) => {

@@ -1,5 +1,5 @@
 import { BRUSH_FILE_LIMITS } from '@/core/hand/rack/file';
-import { guarded, readBody, refuse } from '@/server/access';
+import { guarded, refuse, withUploadedFile } from '@/server/access';
 import { exportBrushes, importBrushes } from '@/server/brushes';
 
 export const dynamic = 'force-dynamic';
@@ -17,6 +17,6 @@ export const GET = guarded(async (request) => {
 /** Body: a brush file. */
 export const POST = guarded(async (request) => {
   const name = (new URL(request.url).searchParams.get('name') ?? 'The file').slice(0, 200);
-  const result = await importBrushes(await readBody(request, BRUSH_FILE_LIMITS.bytes), `"${name}"`);
+  const result = await withUploadedFile(request, BRUSH_FILE_LIMITS.bytes, (path) => importBrushes(path, `"${name}"`));
   return result.ok ? Response.json({ added: result.added }, { status: 201 }) : refuse(422, result.message);
 });

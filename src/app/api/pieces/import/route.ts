@@ -1,5 +1,5 @@
 import { guarded, refuse, UPLOAD_LIMITS, withUploadedFile } from '@/server/access';
-import { importPieceFile } from '@/server/importing';
+import { importPieceFile } from '@/server/readers';
 
 /** Body: the bytes of a piece file. New pieces come in the same way. */
 export const POST = guarded(async (request) => {
