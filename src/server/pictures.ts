@@ -6,7 +6,8 @@ import { open } from 'node:fs/promises';
 import sharp from 'sharp';
 import { pngTagsOf } from '../core/codec/pngRows';
 import { toSrgb } from '../core/codec/fileColour';
-import { exrSize, fitColours, fitValues, isExr, MOST_RANGED_TEXELS, readExr, readRangedTiff } from './rangedPictures';
+import { ExrRefused, readExrHead } from './exr';
+import { fitColours, fitValues, isExr, MOST_RANGED_TEXELS, readExr, readRangedTiff } from './rangedPictures';
 import { tiffHead, type TiffHead } from './tiffHead';
 
 export interface ReadPicture {
@@ -46,13 +47,20 @@ export async function readPicture(
     if (isExr(head)) return { ok: true, picture: await readRanged(path, exrSize(head), null, name, as, declared) };
     return { ok: true, picture: await readUsual(path, head, name, as, declared) };
   } catch (error) {
-    const why = error instanceof Unread ? error.message : 'is damaged or cut short: copy or save it again.';
+    const why =
+      error instanceof Unread || error instanceof ExrRefused ? error.message : 'is damaged or cut short: copy or save it again.';
     return { ok: false, message: `"${name}" ${why}` };
   }
 }
 
 /** More than the tags of any usual PNG before its texels, and the attributes of an EXR. */
 const HEAD_BYTES = 256 * 1024;
+
+/** The largest of its parts, since which one is read is chosen later. */
+function exrSize(head: Uint8Array): { width: number; height: number } {
+  const sizes = readExrHead(head).parts.map(({ window: [x0, y0, x1, y1] }) => ({ width: x1 - x0 + 1, height: y1 - y0 + 1 }));
+  return sizes.reduce((a, b) => (b.width * b.height > a.width * a.height ? b : a));
+}
 
 async function headOf(path: string): Promise<Uint8Array> {
   const file = await open(path);
@@ -85,13 +93,14 @@ async function readRanged(
   if (!size) throw new Error('no size');
   checkSize(size.width, size.height, MOST_RANGED_TEXELS);
   declared(size.width * size.height);
-  const picture = tiff ? await readRangedTiff(path, tiff) : await readExr(path);
+  const picture = tiff ? { ...(await readRangedTiff(path, tiff)), left: null } : await readExr(path);
   const { width, height, channels } = picture;
   const { data, rule } = as === 'colour' ? fitColours(picture) : fitValues(picture);
-  if (width !== size.width || height !== size.height) throw new Error('another size than it declares');
+  if (width > size.width || height > size.height) throw new Error('another size than it declares');
   if (channels > 4 || channels < 1) throw new Unread(`has ${channels} channels, and up to 4 are read: save fewer.`);
   if (data.length !== width * height * channels) throw new Error('another length');
-  return { width, height, channels, data, note: rule && `"${name}" ${rule}.` };
+  const said = [picture.left, rule].filter((s) => s !== null).join('; ');
+  return { width, height, channels, data, note: said ? `"${name}" ${said}.` : null };
 }
 
 async function readUsual(
@@ -105,7 +114,7 @@ async function readUsual(
   if (isTiff) {
     const tiff = await tiffHead(path);
     checkTiff(tiff);
-    if (tiff.format !== 1 || tiff.bits > 16) return readRanged(path, tiff, tiff, name, as, declared);
+    if (tiff.format !== 1 || tiff.bits > 16 || hasUndeclared(tiff)) return readRanged(path, tiff, tiff, name, as, declared);
   }
   const meta = await sharp(path, { limitInputPixels: false })
     .metadata()
@@ -143,11 +152,23 @@ async function readUsual(
   return { width: info.width, height: info.height, channels, data: out, note };
 }
 
+/** CIELab, ICC Lab and ITU Lab (TIFF 6.0, section 23). */
+const LAB: readonly number[] = [8, 9, 10];
+
+/**
+ * A sample beside the colours that the file does not declare as one, which libtiff warns of; common as an alpha. A file with undeclared
+ * samples and packed bits is left to libtiff.
+ */
+const hasUndeclared = ({ photometric, samples, extra, bits }: TiffHead): boolean =>
+  extra === 0 && (bits === 8 || bits === 16) && ((photometric === 2 && samples === 4) || (photometric <= 1 && samples === 2));
+
 /** What libtiff would say in its own words, or read as black. */
-function checkTiff({ compression, bits, format }: TiffHead): void {
+function checkTiff({ compression, bits, format, photometric }: TiffHead): void {
   if (!(bits > 0)) throw new Error('no sample size');
   if (compression === 6)
     throw new Unread('is a TIFF with old-style JPEG compression, which is not read: save it with LZW or Deflate.');
+  if (LAB.includes(photometric))
+    throw new Unread('is a TIFF in the Lab colour space, which is not read: save it as RGB or grey.');
   if (format === 1 && ![1, 2, 4, 8, 16, 32].includes(bits))
     throw new Unread(`is a TIFF of ${bits} bits a sample, which is not read: save it with 8, 16 or 32.`);
 }

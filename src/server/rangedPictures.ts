@@ -1,14 +1,12 @@
 /**
- * Pictures whose numbers go beyond 0 … 1, or are no whole numbers of 8 or 16 bits: EXR through three's loader, TIFF through geotiff.
+ * Pictures whose numbers go beyond 0 … 1, or are no whole numbers of 8 or 16 bits: EXR (exr.ts), TIFF through geotiff.
  * They are stored in 16 bits like all others, so each comes with the sentence that says how its range was brought to 0 … 1.
  */
 import { readFile } from 'node:fs/promises';
 import { fromFile } from 'geotiff';
-import { FloatType } from 'three';
-import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { linearToSrgb } from '../core/colour/transfer';
+import { readExrFile } from './exr';
 import type { TiffHead } from './tiffHead';
-import { quietly } from '../core/quietly';
 
 /** Numbers as a file has them, interleaved. */
 export interface RangedPicture {
@@ -27,41 +25,19 @@ export const MOST_RANGED_TEXELS = 4096 * 4096;
 
 export const isExr = (bytes: Uint8Array): boolean => [0x76, 0x2f, 0x31, 0x01].every((b, i) => bytes[i] === b);
 
-/** Width and height that an EXR declares (attribute `dataWindow`); null: none are found in its head. */
-export function exrSize(head: Uint8Array): { width: number; height: number } | null {
-  const at = Buffer.from(head).indexOf('dataWindow\0box2i\0', 0, 'latin1');
-  if (at < 0 || at + 37 > head.length) return null;
-  const view = new DataView(head.buffer, head.byteOffset + at + 21);
-  const [x0, y0, x1, y1] = [0, 4, 8, 12].map((o) => view.getInt32(o, true));
-  return { width: x1 - x0 + 1, height: y1 - y0 + 1 };
-}
-
 /** Colours of an OpenEXR are multiplied by alpha (Technical Introduction to OpenEXR, "Alpha"): here they are straight. */
-function unmultiply(rgba: Float32Array): void {
+function unmultiply(rgba: RangedPicture['values']): void {
   for (let i = 0; i < rgba.length; i += 4) {
     const alpha = rgba[i + 3];
     if (alpha > 0 && alpha < 1) for (let k = 0; k < 3; k++) rgba[i + k] /= alpha;
   }
 }
 
-/** Half and float, in linear light as the format has it. Throws where it cannot be read. */
-export async function readExr(path: string): Promise<RangedPicture> {
-  const bytes = await readFile(path);
-  const loader = new EXRLoader();
-  loader.setDataType(FloatType);
-  const {
-    width = 0,
-    height = 0,
-    data,
-  } = quietly(() => loader.parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer));
-  const values = data as Float32Array;
-  const channels = values.length / (width * height);
-  // The loader's rows run up.
-  const row = width * channels;
-  const out = new Float32Array(values.length);
-  for (let y = 0; y < height; y++) out.set(values.subarray((height - 1 - y) * row, (height - y) * row), y * row);
-  if (channels === 4) unmultiply(out);
-  return { width, height, channels, values: out, whole: null, alpha: channels === 4 };
+/** Throws where it cannot be read. */
+export async function readExr(path: string): Promise<RangedPicture & { left: string | null }> {
+  const picture = readExrFile(await readFile(path));
+  if (picture.channels === 4) unmultiply(picture.values);
+  return { ...picture, whole: null };
 }
 
 export async function readRangedTiff(path: string, { format, bits }: TiffHead): Promise<RangedPicture> {

@@ -9,9 +9,23 @@ export interface TiffHead {
   /** Of the first sample. */
   bits: number;
   compression: number;
+  /** How colours are meant (section 8). */
+  photometric: number;
+  samples: number;
+  /** How many of the samples the file declares to be beside the colours (ExtraSamples). */
+  extra: number;
 }
 
-const TAGS = { width: 256, height: 257, bits: 258, compression: 259, format: 339 } as const;
+const TAGS = {
+  width: 256,
+  height: 257,
+  bits: 258,
+  compression: 259,
+  photometric: 262,
+  samples: 277,
+  extra: 338,
+  format: 339,
+} as const;
 const MOST_ENTRIES = 4096;
 /** Bytes of a whole number by its type: BYTE, SHORT, LONG, LONG8. */
 const BYTES: Record<number, 1 | 2 | 4 | 8> = { 1: 1, 3: 2, 4: 4, 16: 8 };
@@ -44,13 +58,17 @@ async function read(file: FileHandle): Promise<TiffHead> {
   const count = big ? Number(counted.getBigUint64(0, little)) : counted.getUint16(0, little);
   if (count > MOST_ENTRIES) throw new Error('too many tags');
   const entries = await bytesAt(file, directory + countBytes, count * entryBytes);
-  const found = { width: 0, height: 0, bits: 1, compression: 1, format: 1 };
+  const found: TiffHead = { width: 0, height: 0, bits: 1, compression: 1, format: 1, photometric: 1, samples: 1, extra: 0 };
   for (let n = 0; n < count; n++) {
     const at = n * entryBytes;
     const name = (Object.keys(TAGS) as (keyof typeof TAGS)[]).find((key) => TAGS[key] === entries.getUint16(at, little));
     const size = BYTES[entries.getUint16(at + 2, little)];
     if (!name || !size) continue;
     const values = big ? Number(entries.getBigUint64(at + 4, little)) : entries.getUint32(at + 4, little);
+    if (name === 'extra') {
+      found.extra = values;
+      continue;
+    }
     const field = at + (big ? 12 : 8);
     // What does not fit into the field stands elsewhere: the first of it is enough.
     const inField = values * size <= (big ? 8 : 4);

@@ -1,5 +1,5 @@
 /** Pictures of other numbers than 8 or 16 bits: in by a rule that is said, or refused in true words; never as black. */
-import { mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import sharp from 'sharp';
@@ -10,6 +10,7 @@ import { toSrgb } from '../../core/codec/fileColour';
 import { crc32 } from '../../core/codec/pngRows';
 import { readPicture } from '../pictures';
 import { handedOver } from '../pictureTurns';
+import { exr as writeExr, type ExrChannel, type ExrPart } from '../testingExr';
 import { tiff, type Tiff } from '../testingTiff';
 import { openTurns } from '../turns';
 
@@ -129,6 +130,124 @@ describe('EXR', () => {
     large.writeInt32LE(99_999, at + 8);
     expect(await refused(large)).toMatch(/more than is read/);
   });
+});
+
+describe('EXR of every shape', () => {
+  const plane = (k: number) => (x: number, y: number) => Math.fround(((x * 7 + y * 3 + k * 5) % 32) / 32);
+  const channel = (name: string, k: number, type: ExrChannel['type'] = 'half'): ExrChannel => ({ name, type, at: plane(k) });
+  const rgb = ['R', 'G', 'B'].map((name, k) => channel(name, k));
+  const part = (over: Partial<ExrPart> = {}): ExrPart => ({ width: 21, height: 18, channels: rgb, ...over });
+  const expected = (width: number, height: number, planes: ((x: number, y: number) => number)[]) =>
+    Array.from({ length: width * height }, (_, i) => planes.map((at) => at(i % width, Math.floor(i / width)))).flat();
+  const colours = expected(21, 18, [0, 1, 2].map(plane));
+  const same = (data: Uint16Array, values: number[]) =>
+    shares(data).forEach((v, i) => expect(Math.abs(v - values[i])).toBeLessThan(2e-5));
+
+  test.each<[string, ExrPart[]]>([
+    ['lines', [part()]],
+    ['packed lines', [part({ zip: true })]],
+    ['lines from the last to the first', [part({ backwards: true })]],
+    ['lines of a window that does not begin at 0', [part({ origin: [-5, 7] })]],
+    ['tiles', [part({ tiles: { side: 8, mode: 'one' } })]],
+    ['tiles in any order', [part({ tiles: { side: 8, mode: 'one' }, backwards: true })]],
+    ['tiles with smaller levels', [part({ tiles: { side: 8, mode: 'mip' }, zip: true })]],
+    ['tiles with levels in both directions', [part({ tiles: { side: 8, mode: 'rip' }, backwards: true })]],
+    ['two parts', [part({ name: 'first', zip: true }), part({ name: 'second', channels: [channel('Z', 9)] })]],
+    ['two parts, the second of colours', [part({ name: 'depth', channels: [channel('Z', 9)] }), part({ name: 'second' })]],
+    ['two parts of tiles', [part({ name: 'a', tiles: { side: 16, mode: 'mip' } }), part({ name: 'b', channels: [channel('Z', 9)] })]],
+    ['depth in other numbers beside the colours', [part({ channels: [...rgb, channel('Z', 9, 'float')], zip: true })]],
+    ['colours in two kinds of numbers', [part({ channels: [rgb[0], channel('G', 1, 'float'), channel('B', 2)] })]],
+    ['an id beside the colours', [part({ channels: [...rgb, channel('id', 9, 'uint')] })]],
+    ['a layer with a name', [part({ channels: rgb.map((c) => ({ ...c, name: `diffuse.${c.name}` })) })]],
+    ['a layer in a layer', [part({ channels: rgb.map((c) => ({ ...c, name: `light.key.${c.name.toLowerCase()}` })) })]],
+    ['the unnamed one of several layers', [part({ channels: [channel('a.R', 7), channel('a.G', 8), channel('a.B', 9), ...rgb] })]],
+  ])('%s', async (what, parts) => {
+    const { data, width, height, channels, note } = await good(writeExr(...parts));
+    expect([width, height, channels]).toEqual([21, 18, 3]);
+    same(data, colours);
+    expect(note === null).toBe(!/beside|two parts|several/.test(what));
+  });
+
+  test('what is left out is named', async () => {
+    const { note } = await good(writeExr(part({ channels: [...rgb, channel('spec.R', 3), channel('Z', 4)] })));
+    expect(note).toBe('"It" holds more than RGB, which is read: "spec", "Z" are left out.');
+  });
+
+  test('one channel is grey, two are red and green, luminance with alpha is grey with alpha', async () => {
+    const one = await good(writeExr(part({ channels: [channel('height.V', 4)] })));
+    expect(one.channels).toBe(1);
+    same(one.data, expected(21, 18, [plane(4)]));
+    const two = await good(writeExr(part({ channels: [channel('X', 0), channel('Y', 1)] })));
+    expect(two.channels).toBe(3);
+    same(two.data, expected(21, 18, [plane(0), plane(1), () => 0]));
+    expect(two.note).toMatch(/red and green/);
+    const grey = await good(writeExr(part({ channels: [channel('Y', 1), { ...channel('A', 0), at: () => 1 }] })));
+    expect(grey.channels).toBe(2);
+    same(grey.data, expected(21, 18, [plane(1), () => 1]));
+  });
+
+  test('whole numbers come from the least to the largest', async () => {
+    const ids = [0, 7, 60, 2 ** 24 + 1, 0x7fc00001, 2 ** 32 - 2];
+    const at = (x: number) => ids[x];
+    const { data, note } = await good(writeExr(part({ width: 6, height: 1, channels: [{ name: 'id', type: 'uint', at }] })));
+    shares(data).forEach((v, i) => expect(v).toBeCloseTo(ids[i] / (2 ** 32 - 2), 4));
+    expect(note).toMatch(/goes from 0 to 4295000000/);
+  });
+
+  // Written by another implementation, DWAA, 13 × 37: each channel goes evenly between its four corners.
+  test('DWA is read to its last block', async () => {
+    const { data, width, height } = await good(readFileSync(join(__dirname, 'files', 'dwaa-13x37.exr')));
+    const corners = [
+      [0, 0.2, 1],
+      [1, 0, 0.3],
+      [0.3, 1, 0],
+      [0.9, 0.8, 0.5],
+    ];
+    const at = (x: number, y: number, c: number) => {
+      const [s, t] = [x / (width - 1), y / (height - 1)];
+      return [(1 - s) * (1 - t), s * (1 - t), (1 - s) * t, s * t].reduce((sum, w, k) => sum + w * corners[k][c], 0);
+    };
+    const worst = Math.max(
+      ...shares(data).map((v, i) => Math.abs(v - at(Math.floor(i / 3) % width, Math.floor(i / 3 / width), i % 3))),
+    );
+    expect(worst).toBeLessThan(0.02);
+  });
+
+  test('what is not read is called what it is', async () => {
+    const plain = Buffer.from(writeExr(part()));
+    const put = (find: string, offset: number, value: number[]) => {
+      const bytes = Buffer.from(plain);
+      const at = bytes.indexOf(find, 0, 'latin1') + find.length + offset;
+      value.forEach((v, i) => (bytes[at + i] = v));
+      return bytes;
+    };
+    const compression = (n: number) => put('compression\0compression\0', 4, [n]);
+    expect(await refused(compression(10))).toMatch(/compression that is not read here/);
+    const deep = Buffer.from(plain);
+    deep[5] |= 8;
+    expect(await refused(deep)).toMatch(/deep EXR/);
+    const halved = put('channels\0chlist\0', 4 + 2 + 8, [2]);
+    expect(await refused(halved)).toMatch(/half size/);
+    const mixed = Buffer.from(writeExr(part({ channels: [...rgb, channel('Z', 9, 'float')] })));
+    mixed[mixed.indexOf('compression\0compression\0', 0, 'latin1') + 24 + 4] = 4;
+    expect(await refused(mixed)).toMatch(/half and full numbers with PIZ/);
+    expect(await refused(plain.subarray(0, plain.length - 9))).toMatch(/damaged/);
+  });
+});
+
+test('TIFF: Lab is called Lab, and a sample that is not declared is alpha', async () => {
+  const data = Uint8Array.from({ length: 4 * 4 * 4 }, (_, i) => (i % 4 === 3 ? 128 : i));
+  const tags = (bytes: Uint8Array, photometric: number) => {
+    const view = Buffer.from(bytes);
+    for (let at = 8; at < view.length - 12; at++)
+      if (view.readUInt16LE(at) === 262 && view.readUInt16LE(at + 2) === 3) view.writeUInt16LE(photometric, at + 8);
+    return view;
+  };
+  const four = tiff({ bits: 8, data, width: 4, height: 4, samples: 4 });
+  expect(await refused(tags(tiff({ bits: 8, data: data.slice(0, 48), width: 4, height: 4, samples: 3 }), 8))).toMatch(/Lab/);
+  const { channels, data: found } = await good(four);
+  expect(channels).toBe(4);
+  expect([...found]).toEqual([...data].map((v) => v * 257));
 });
 
 test('grey with alpha keeps its alpha as data', async () => {
