@@ -13,7 +13,7 @@ import { firstUsableUvSet } from '../src/core/mesh/uvReport';
 import type { Bitmap } from '../src/core/tile/bitmap';
 import { TILE, tileX, tileY } from '../src/core/tile/tiles';
 import { BakePool, FinalFault } from '../src/server/bakes/pool';
-import { nodeDecoders } from '../src/server/decoders';
+import { NODE_READING } from '../src/server/models';
 import { BadInput, callerPath, forPeople, parseCommand, readInput } from './badInput';
 
 const text = { type: 'string' } as const;
@@ -119,7 +119,7 @@ async function maskAt(path: string | undefined, dense: File | null): Promise<Fil
 }
 
 const read = ({ name, bytes }: File): Promise<Model> =>
-  forPeople(() => readModel(new Map([[name, bytes]]), { decoders: nodeDecoders }), [ModelError]);
+  forPeople(() => readModel(new Map([[name, bytes]]), NODE_READING), [ModelError]);
 
 function sayUnmatched(use: { match: 'whole' | 'names' }, low: Model, twin: Model): void {
   const left = unmatched(matchingOf({ ...use, pairs: [] }, low.parts, twin.parts), low.parts);

@@ -2,11 +2,12 @@
 import { readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { ModelError } from '../src/core/mesh/model';
+import { MODEL_FILE } from '../src/core/mesh/companions';
 import { readModel } from '../src/core/mesh/readModel';
 import { buildIslands, buildTopology } from '../src/core/mesh/topology';
 import { firstUsableUvSet, reportUvs } from '../src/core/mesh/uvReport';
 import { BadInput, callerPath, forPeople, parseCommand, readInput } from './badInput';
-import { nodeDecoders } from '../src/server/decoders';
+import { NODE_READING } from '../src/server/models';
 
 /** A model's own folder may hold its buffers and pictures; larger ones are not read on a guess. */
 const MAX_COMPANIONS = 500;
@@ -15,9 +16,9 @@ export async function run(args: string[]): Promise<void> {
   const { values, positionals } = parseCommand(args, { json: { type: 'boolean' } }, ['MODEL']);
   const [path] = positionals;
   const files = new Map([[basename(path), await readInput(path)]]);
-  if (!/\.(glb|gltf|obj|ply|stl)$/i.test(path) && files.size === 1) await forPeople(() => readModel(files), [ModelError]);
-  if (/\.(gltf|obj)$/i.test(path)) await addCompanions(path, files);
-  const model = await forPeople(() => readModel(files, { decoders: nodeDecoders }), [ModelError]);
+  if (!MODEL_FILE.test(path) && files.size === 1) await forPeople(() => readModel(files), [ModelError]);
+  if (/\.(gltf|obj|dae)$/i.test(path)) await addCompanions(path, files);
+  const model = await forPeople(() => readModel(files, NODE_READING), [ModelError]);
   const topology = buildTopology(model);
   const uvSet = firstUsableUvSet(model);
   const islands = uvSet >= 0 ? buildIslands(model, topology, model.uvs[uvSet]) : null;
@@ -47,7 +48,7 @@ export async function run(args: string[]): Promise<void> {
 async function addCompanions(path: string, files: Map<string, Uint8Array>): Promise<void> {
   const folder = dirname(callerPath(path));
   const names = (await readdir(folder, { recursive: true }).catch(() => [])).filter((n) =>
-    /\.(bin|png|jpe?g|webp|ktx2|mtl)$/i.test(n),
+    /\.(bin|png|jpe?g|webp|tga|bmp|tiff?|ktx2|mtl)$/i.test(n),
   );
   if (names.length > MAX_COMPANIONS)
     throw new BadInput(

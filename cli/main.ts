@@ -16,7 +16,7 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
                                   counts what is lost
 
   ./brindle inspect MODEL [--json]
-                                  what a GLB, glTF, OBJ, PLY or STL holds, and what is wrong with its UVs
+                                  what a GLB, glTF, OBJ, PLY, STL or COLLADA holds, and what is wrong with its UVs
   ./brindle export PIECE|FILE.brindle --out DIR [--maps a,b] [--sheets a,b] [--divide 1|2|4|8] [--bits 8|16]
                    [--normal-y up|down] [--margin N] [--pattern TEXT] [--glb] [--dither]
                                   delivers maps; PIECE is the name or id of a piece in the house

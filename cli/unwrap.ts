@@ -6,8 +6,7 @@ import { readModel } from '../src/core/mesh/readModel';
 import { buildIslands, buildTopology } from '../src/core/mesh/topology';
 import { reportUvs } from '../src/core/mesh/uvReport';
 import { writeGlb } from '../src/core/mesh/writeGlb';
-import { nodeDecoders } from '../src/server/decoders';
-import { unwrapModel } from '../src/server/models';
+import { NODE_READING, unwrapModel } from '../src/server/models';
 import { BadInput, callerPath, forPeople, parseCommand, readInput } from './badInput';
 
 const text = { type: 'string' } as const;
@@ -27,7 +26,7 @@ export async function run(args: string[]): Promise<void> {
   const padding = number('padding', 0, 256);
   const name = basename(positionals[0]);
   const files = new Map([[name, await readInput(positionals[0])]]);
-  const model = await forPeople(() => readModel(files, { decoders: nodeDecoders }), [ModelError]);
+  const model = await forPeople(() => readModel(files, NODE_READING), [ModelError]);
   const unwrapped = await unwrapModel(model, { size, padding });
   if (!unwrapped.ok) throw new BadInput(unwrapped.message);
   const { found } = unwrapped;

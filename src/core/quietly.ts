@@ -3,12 +3,12 @@
  * sentences, and the JSON that commands print must not be mixed with other text.
  */
 export function quietly<T>(work: () => T): T {
-  const { log, warn, error } = console;
-  Object.assign(console, { log: silent, warn: silent, error: silent });
+  const { log, warn, error, debug, info } = console;
+  Object.assign(console, { log: silent, warn: silent, error: silent, debug: silent, info: silent });
   try {
     return work();
   } finally {
-    Object.assign(console, { log, warn, error });
+    Object.assign(console, { log, warn, error, debug, info });
   }
 }
 

@@ -2,8 +2,10 @@
 import type { Bitmap } from '../core/tile/bitmap';
 import type { EncodedPicture } from '../core/mesh/model';
 
-export async function decodePicture({ bytes }: EncodedPicture): Promise<Bitmap | null> {
-  const response = await fetch('/api/pictures?as=data&name=It', { method: 'POST', body: bytes as Uint8Array<ArrayBuffer> });
+export async function decodePicture({ bytes, mime }: EncodedPicture): Promise<Bitmap | null> {
+  // TGA is known by its name alone.
+  const name = mime === 'image/x-tga' ? 'It.tga' : 'It';
+  const response = await fetch(`/api/pictures?as=data&name=${name}`, { method: 'POST', body: bytes as Uint8Array<ArrayBuffer> });
   return response.ok ? answeredPicture(response) : null;
 }
 

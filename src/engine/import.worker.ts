@@ -9,8 +9,8 @@ import { writeGlb } from '../core/mesh/writeGlb';
 import { canvasThumbnail, modelThumbnail } from '../core/piece/thumbnail';
 import { createCanvasPiece, createModelPiece } from '../core/piece/create';
 import { decodePicture } from './decodePicture';
-import { browserDecoders } from './decoders';
 import { uvEdges } from './geometry';
+import { askServer, BROWSER_READING } from './modelReading';
 
 export type ImportRequest =
   | { type: 'read'; files: [string, Uint8Array][] }
@@ -50,7 +50,7 @@ const newId = () => crypto.randomUUID().slice(0, 13);
 async function handle(request: ImportRequest): Promise<void> {
   switch (request.type) {
     case 'read': {
-      model = await readModel(new Map(request.files), { decoders: browserDecoders });
+      model = await readModel(new Map(request.files), BROWSER_READING);
       topology = buildTopology(model);
       const uvSet = firstUsableUvSet(model);
       tellRead(uvSet);
@@ -86,13 +86,8 @@ async function handle(request: ImportRequest): Promise<void> {
 
 /** Laid out anew by the house, in a process of its own (server/unwrapping.ts). */
 async function unwrapped(of: Model, size: number): Promise<Model> {
-  const body = (await writeGlb(of)) as Uint8Array<ArrayBuffer>;
-  const response = await fetch(`/api/unwrap?size=${size}`, { method: 'POST', body }).catch(() => {
-    throw new Error('The server does not answer: drop the model again when it is back, and unwrap it then.');
-  });
-  if (!response.ok)
-    throw new Error(((await response.json().catch(() => ({}))) as { message?: string }).message ?? 'The unwrap failed.');
-  return readModel(new Map([['model.glb', new Uint8Array(await response.arrayBuffer())]]));
+  const glb = await askServer(`/api/unwrap?size=${size}`, await writeGlb(of), 'unwrap it');
+  return readModel(new Map([['model.glb', glb]]));
 }
 
 function tellRead(uvSet: number): void {

@@ -1,9 +1,15 @@
 /** Models read and unwrapped in this very process: on the command line and in reader processes. */
 import { readFile } from 'node:fs/promises';
 import { ModelError, type Model } from '../core/mesh/model';
-import { readModel } from '../core/mesh/readModel';
+import { readModel, type ReadModelOptions } from '../core/mesh/readModel';
 import { unwrap, type AtlasMaker, type Unwrapped, type UnwrapOptions } from '../core/mesh/unwrap';
 import { nodeDecoders } from './decoders';
+
+/** What models are read with in Node. */
+export const NODE_READING: ReadModelOptions = {
+  decoders: nodeDecoders,
+  collada: async (bytes) => (await import('./collada')).readCollada(bytes),
+};
 
 type Refusal = { ok: false; message: string };
 
@@ -17,7 +23,7 @@ async function orRefusal<T extends object>(work: () => Promise<T>): Promise<({ o
 }
 
 export const readModelFile = (path: string, name: string): Promise<{ ok: true; model: Model } | Refusal> =>
-  orRefusal(async () => ({ model: await readModel(new Map([[name, await readFile(path)]]), { decoders: nodeDecoders }) }));
+  orRefusal(async () => ({ model: await readModel(new Map([[name, await readFile(path)]]), NODE_READING) }));
 
 export const unwrapModel = (model: Model, options: UnwrapOptions): Promise<{ ok: true; found: Unwrapped } | Refusal> =>
   orRefusal(async () => {

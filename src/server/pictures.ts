@@ -1,13 +1,14 @@
 /**
- * Reading pictures from outside (PNG, JPEG, TIFF, WebP, GIF through sharp; EXR and TIFF of other numbers: rangedPictures.ts), with
- * limits that hold before anything is unpacked.
+ * Reading pictures from outside: PNG, JPEG, TIFF, WebP and GIF through sharp, others by readers of their own (formats/), with limits that
+ * hold before anything is unpacked.
  */
-import { open } from 'node:fs/promises';
+import { open, readFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import { pngTagsOf } from '../core/codec/pngRows';
 import { toSrgb } from '../core/codec/fileColour';
-import { ExrRefused, readExrHead } from './exr';
-import { fitColours, fitValues, isExr, MOST_RANGED_TEXELS, readExr, readRangedTiff } from './rangedPictures';
+import { FORMATS_READ } from './formats';
+import { PictureRefused, type PictureSize } from './formats/format';
+import { fitColours, fitValues, MOST_RANGED_TEXELS, readRangedTiff, type RangedPicture } from './rangedPictures';
 import { tiffHead, type TiffHead } from './tiffHead';
 
 export interface ReadPicture {
@@ -25,10 +26,7 @@ export type PictureResult = { ok: true; picture: ReadPicture } | { ok: false; me
 const MOST_SIDE = 16_384;
 const MOST_TEXELS = 8192 * 8192;
 const FORMATS = ['png', 'jpeg', 'tiff', 'webp', 'gif'];
-const GIVE = 'save it as PNG, JPEG, TIFF, WebP or EXR';
-
-/** A sentence's rest, behind the file's name. */
-class Unread extends Error {}
+const GIVE = 'save it as PNG, JPEG, TIFF, WebP, EXR, HDR, TGA, BMP or DDS';
 
 /**
  * `colour`: turned as its EXIF says and brought to sRGB by its profile, or its gAMA and cHRM (CMYK too); numbers with fractions are
@@ -44,23 +42,26 @@ export async function readPicture(
 ): Promise<PictureResult> {
   try {
     const head = await headOf(path);
-    if (isExr(head)) return { ok: true, picture: await readRanged(path, exrSize(head), null, name, as, declared) };
+    const format = FORMATS_READ.find((one) => one.is(head, name));
+    if (format) {
+      const read = async () => format.read(await readFile(path));
+      return { ok: true, picture: await readRanged(format.size(head), read, name, as, declared) };
+    }
     return { ok: true, picture: await readUsual(path, head, name, as, declared) };
   } catch (error) {
-    const why =
-      error instanceof Unread || error instanceof ExrRefused ? error.message : 'is damaged or cut short: copy or save it again.';
+    const why = error instanceof PictureRefused ? error.message : 'is damaged or cut short: copy or save it again.';
     return { ok: false, message: `"${name}" ${why}` };
   }
 }
 
+/** It is of a format that sharp does not read, or not as it is meant. */
+export const isOwnFormat = async (path: string, name: string): Promise<boolean> => {
+  const head = await headOf(path);
+  return FORMATS_READ.some((format) => format.is(head, name));
+};
+
 /** More than the tags of any usual PNG before its texels, and the attributes of an EXR. */
 const HEAD_BYTES = 256 * 1024;
-
-/** The largest of its parts, since which one is read is chosen later. */
-function exrSize(head: Uint8Array): { width: number; height: number } {
-  const sizes = readExrHead(head).parts.map(({ window: [x0, y0, x1, y1] }) => ({ width: x1 - x0 + 1, height: y1 - y0 + 1 }));
-  return sizes.reduce((a, b) => (b.width * b.height > a.width * a.height ? b : a));
-}
 
 async function headOf(path: string): Promise<Uint8Array> {
   const file = await open(path);
@@ -74,32 +75,29 @@ async function headOf(path: string): Promise<Uint8Array> {
 }
 
 function checkSize(width: number, height: number, most: number): void {
-  if (!(width > 0 && height > 0)) throw new Unread('is damaged or cut short: copy or save it again.');
+  if (!(width > 0 && height > 0)) throw new PictureRefused('is damaged or cut short: copy or save it again.');
   if (width > MOST_SIDE || height > MOST_SIDE || width * height > most)
-    throw new Unread(
+    throw new PictureRefused(
       `is ${width} × ${height}, more than is read (up to ${MOST_SIDE} a side and ${Math.round(most / 1e6)} million texels): make it smaller.`,
     );
 }
 
-/** `tiff`: its head; null: it is an EXR. */
 async function readRanged(
-  path: string,
-  size: { width: number; height: number } | null,
-  tiff: TiffHead | null,
+  size: PictureSize,
+  read: () => Promise<RangedPicture & { left?: string | null }>,
   name: string,
   as: 'colour' | 'data',
   declared: (texels: number) => void,
 ): Promise<ReadPicture> {
-  if (!size) throw new Error('no size');
   checkSize(size.width, size.height, MOST_RANGED_TEXELS);
   declared(size.width * size.height);
-  const picture = tiff ? { ...(await readRangedTiff(path, tiff)), left: null } : await readExr(path);
+  const picture = await read();
   const { width, height, channels } = picture;
   const { data, rule } = as === 'colour' ? fitColours(picture) : fitValues(picture);
   if (width > size.width || height > size.height) throw new Error('another size than it declares');
-  if (channels > 4 || channels < 1) throw new Unread(`has ${channels} channels, and up to 4 are read: save fewer.`);
+  if (channels > 4 || channels < 1) throw new PictureRefused(`has ${channels} channels, and up to 4 are read: save fewer.`);
   if (data.length !== width * height * channels) throw new Error('another length');
-  const said = [picture.left, rule].filter((s) => s !== null).join('; ');
+  const said = [picture.left, rule].filter((s) => s).join('; ');
   return { width, height, channels, data, note: said ? `"${name}" ${said}.` : null };
 }
 
@@ -114,18 +112,19 @@ async function readUsual(
   if (isTiff) {
     const tiff = await tiffHead(path);
     checkTiff(tiff);
-    if (tiff.format !== 1 || tiff.bits > 16 || hasUndeclared(tiff)) return readRanged(path, tiff, tiff, name, as, declared);
+    if (tiff.format !== 1 || tiff.bits > 16 || hasUndeclared(tiff))
+      return readRanged(tiff, () => readRangedTiff(path, tiff), name, as, declared);
   }
   const meta = await sharp(path, { limitInputPixels: false })
     .metadata()
     .catch(() => null);
-  if (!meta) throw new Unread(`is not a picture that is read here, or it is damaged: ${GIVE}.`);
+  if (!meta) throw new PictureRefused(`is not a picture that is read here, or it is damaged: ${GIVE}.`);
   const { width, height, format, depth } = meta;
-  if (!FORMATS.includes(format)) throw new Unread(`is a ${format} file, which is not read here: ${GIVE}.`);
+  if (!FORMATS.includes(format)) throw new PictureRefused(`is a ${format} file, which is not read here: ${GIVE}.`);
   checkSize(width, height, MOST_TEXELS);
   declared(width * height);
   if (as === 'data' && meta.space === 'cmyk')
-    throw new Unread('has the four inks of print, which hold no values: save it as grey.');
+    throw new PictureRefused('has the four inks of print, which hold no values: save it as grey.');
   const wide = depth === 'ushort';
   // What libtiff warns of are texels that are not there; with others a warning may be harmless.
   const failOn = format === 'tiff' ? 'warning' : 'error';
@@ -138,7 +137,7 @@ async function readUsual(
     .toBuffer({ resolveWithObject: true })
     .catch((error: Error) => {
       if (/not implemented|not configured/.test(error.message))
-        throw new Unread('uses a compression that is not read: save it with LZW or Deflate.');
+        throw new PictureRefused('uses a compression that is not read: save it with LZW or Deflate.');
       throw error;
     });
   const turned = (meta.orientation ?? 1) >= 5;
@@ -166,11 +165,11 @@ const hasUndeclared = ({ photometric, samples, extra, bits }: TiffHead): boolean
 function checkTiff({ compression, bits, format, photometric }: TiffHead): void {
   if (!(bits > 0)) throw new Error('no sample size');
   if (compression === 6)
-    throw new Unread('is a TIFF with old-style JPEG compression, which is not read: save it with LZW or Deflate.');
+    throw new PictureRefused('is a TIFF with old-style JPEG compression, which is not read: save it with LZW or Deflate.');
   if (LAB.includes(photometric))
-    throw new Unread('is a TIFF in the Lab colour space, which is not read: save it as RGB or grey.');
+    throw new PictureRefused('is a TIFF in the Lab colour space, which is not read: save it as RGB or grey.');
   if (format === 1 && ![1, 2, 4, 8, 16, 32].includes(bits))
-    throw new Unread(`is a TIFF of ${bits} bits a sample, which is not read: save it with 8, 16 or 32.`);
+    throw new PictureRefused(`is a TIFF of ${bits} bits a sample, which is not read: save it with 8, 16 or 32.`);
 }
 
 function widened(data: Buffer, count: number, wide: boolean): Uint16Array<ArrayBuffer> {

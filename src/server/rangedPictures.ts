@@ -1,11 +1,9 @@
 /**
- * Pictures whose numbers go beyond 0 … 1, or are no whole numbers of 8 or 16 bits: EXR (exr.ts), TIFF through geotiff.
+ * Pictures that do not go through sharp: of numbers beyond 0 … 1, or of formats that it does not read (formats/); TIFF through geotiff.
  * They are stored in 16 bits like all others, so each comes with the sentence that says how its range was brought to 0 … 1.
  */
-import { readFile } from 'node:fs/promises';
 import { fromFile } from 'geotiff';
 import { linearToSrgb } from '../core/colour/transfer';
-import { readExrFile } from './exr';
 import type { TiffHead } from './tiffHead';
 
 /** Numbers as a file has them, interleaved. */
@@ -22,23 +20,6 @@ export interface RangedPicture {
 
 /** A quarter of what is read of others: these take four bytes a number, and a copy. */
 export const MOST_RANGED_TEXELS = 4096 * 4096;
-
-export const isExr = (bytes: Uint8Array): boolean => [0x76, 0x2f, 0x31, 0x01].every((b, i) => bytes[i] === b);
-
-/** Colours of an OpenEXR are multiplied by alpha (Technical Introduction to OpenEXR, "Alpha"): here they are straight. */
-function unmultiply(rgba: RangedPicture['values']): void {
-  for (let i = 0; i < rgba.length; i += 4) {
-    const alpha = rgba[i + 3];
-    if (alpha > 0 && alpha < 1) for (let k = 0; k < 3; k++) rgba[i + k] /= alpha;
-  }
-}
-
-/** Throws where it cannot be read. */
-export async function readExr(path: string): Promise<RangedPicture & { left: string | null }> {
-  const picture = readExrFile(await readFile(path));
-  if (picture.channels === 4) unmultiply(picture.values);
-  return { ...picture, whole: null };
-}
 
 export async function readRangedTiff(path: string, { format, bits }: TiffHead): Promise<RangedPicture> {
   const file = await fromFile(path);

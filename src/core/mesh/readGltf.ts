@@ -7,6 +7,7 @@ import { Primitive, WebIO, type Document, type GLTF, type Material, type Node } 
 import { ALL_EXTENSIONS, type InstancedMesh } from '@gltf-transform/extensions';
 import { linearToSrgb } from '../colour/transfer';
 import { called, checkJson, checkRequired, list, manyParents, parseJson, splitGlb } from './gltfChecks';
+import { findCompanion } from './companions';
 import { readMaterial } from './gltfMaterials';
 import { MODEL_LIMITS, ModelError, type Model, type SceneNode } from './model';
 import { composed, determinant3, IDENTITY, multiply, transform } from './matrix';
@@ -65,20 +66,7 @@ function addResources(
   files: FileSet,
   notes: string[],
 ): void {
-  const find = (uri: string): Uint8Array<ArrayBuffer> | undefined => {
-    let path = uri;
-    try {
-      path = decodeURIComponent(uri);
-    } catch {
-      // A broken escape: look for the name as it stands.
-    }
-    const wanted = path.split('/').pop()!.toLowerCase();
-    const exact = files.get(path);
-    if (exact) return exact as Uint8Array<ArrayBuffer>;
-    for (const [name, bytes] of files)
-      if (name.split('/').pop()!.toLowerCase() === wanted) return bytes as Uint8Array<ArrayBuffer>;
-    return undefined;
-  };
+  const find = (uri: string) => findCompanion(files, uri) as Uint8Array<ArrayBuffer> | undefined;
   for (const buffer of list(json.buffers)) {
     if (typeof buffer.uri !== 'string') {
       if (!resources['@glb.bin'] && !json.extensionsUsed?.includes('EXT_meshopt_compression'))

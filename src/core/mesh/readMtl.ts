@@ -1,6 +1,7 @@
 /** Materials of an OBJ file (Wavefront MTL; Pr, Pm and norm as its common extension for physically based shading has them). */
 import { srgbToLinear } from '../colour/transfer';
-import { plainPicture, type ModelMaterial, type ModelPicture } from './model';
+import { namedPicture } from './companions';
+import type { ModelMaterial, ModelPicture } from './model';
 import { plainMaterial } from './modelBuilder';
 import { ObjText } from './objText';
 
@@ -18,7 +19,7 @@ export function readMtl(bytes: Uint8Array, find: FindFile, into: Map<string, Mod
     const path = pathOf(text.rest());
     const found = find(path);
     if (!found) notes.push(`The picture "${path}" is missing: drop it together with the model to have it as a layer.`);
-    return found ? plainPicture(/\.png$/i.test(path) ? 'image/png' : 'image/jpeg', found) : null;
+    return found ? namedPicture(path, found) : null;
   };
   const colour = (): [number, number, number] | null => {
     const [r, g = r, b = r] = [text.number(), text.number(), text.number()].map((v, i, all) => (Number.isNaN(v) ? all[0] : v));

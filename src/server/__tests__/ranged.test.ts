@@ -154,13 +154,19 @@ describe('EXR of every shape', () => {
     ['tiles with levels in both directions', [part({ tiles: { side: 8, mode: 'rip' }, backwards: true })]],
     ['two parts', [part({ name: 'first', zip: true }), part({ name: 'second', channels: [channel('Z', 9)] })]],
     ['two parts, the second of colours', [part({ name: 'depth', channels: [channel('Z', 9)] }), part({ name: 'second' })]],
-    ['two parts of tiles', [part({ name: 'a', tiles: { side: 16, mode: 'mip' } }), part({ name: 'b', channels: [channel('Z', 9)] })]],
+    [
+      'two parts of tiles',
+      [part({ name: 'a', tiles: { side: 16, mode: 'mip' } }), part({ name: 'b', channels: [channel('Z', 9)] })],
+    ],
     ['depth in other numbers beside the colours', [part({ channels: [...rgb, channel('Z', 9, 'float')], zip: true })]],
     ['colours in two kinds of numbers', [part({ channels: [rgb[0], channel('G', 1, 'float'), channel('B', 2)] })]],
     ['an id beside the colours', [part({ channels: [...rgb, channel('id', 9, 'uint')] })]],
     ['a layer with a name', [part({ channels: rgb.map((c) => ({ ...c, name: `diffuse.${c.name}` })) })]],
     ['a layer in a layer', [part({ channels: rgb.map((c) => ({ ...c, name: `light.key.${c.name.toLowerCase()}` })) })]],
-    ['the unnamed one of several layers', [part({ channels: [channel('a.R', 7), channel('a.G', 8), channel('a.B', 9), ...rgb] })]],
+    [
+      'the unnamed one of several layers',
+      [part({ channels: [channel('a.R', 7), channel('a.G', 8), channel('a.B', 9), ...rgb] })],
+    ],
   ])('%s', async (what, parts) => {
     const { data, width, height, channels, note } = await good(writeExr(...parts));
     expect([width, height, channels]).toEqual([21, 18, 3]);

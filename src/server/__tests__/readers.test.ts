@@ -60,7 +60,10 @@ test('a reader ends when the server that started it is killed, even in a loop th
     stdio: 'inherit',
     env: { ...process.env, NODE_OPTIONS: '' },
   });
-  const children = () => spawnSync('pgrep', ['-P', `${server.pid}`], { encoding: 'utf8' }).stdout.trim().split('\n');
+  const children = () =>
+    spawnSync('pgrep', ['-P', `${server.pid}`], { encoding: 'utf8' })
+      .stdout.trim()
+      .split('\n');
   let reader: string | undefined;
   while (!reader) {
     await wait(50);

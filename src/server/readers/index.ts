@@ -10,7 +10,7 @@ import type { PictureResult } from '../pictures';
 import type { PinResult } from '../pinPictures';
 import { turns } from '../turns';
 import { ReaderPool, type ReaderOutcome } from './pool';
-import type { BrushesTask, PictureTask, PieceTask, PinTask, ReaderLimits, TaskKind, UnwrapTask } from './protocol';
+import type { BrushesTask, ColladaTask, PictureTask, PieceTask, PinTask, ReaderLimits, TaskKind, UnwrapTask } from './protocol';
 
 const GIB = 1024 ** 3;
 const HEAP_MEGABYTES = 2048;
@@ -24,6 +24,8 @@ const SMALL: ReaderLimits = { cpuMs: 10_000, memoryBytes: GIB };
 
 /** A piece of ten planes of 8192² takes some 0.7 GiB and minutes, a mesh of five million vertices more. */
 const PIECE: ReaderLimits = { cpuMs: 5 * 60_000, memoryBytes: 3 * GIB };
+/** An XML of a million triangles is some 200 MB, and several times that once it is parsed. */
+const MODEL: ReaderLimits = { cpuMs: 60_000, memoryBytes: 2 * GIB };
 const UNWRAP: ReaderLimits = { cpuMs: 3 * 60_000, memoryBytes: 4 * GIB };
 
 /** Two pieces at once are what a machine with 8 GiB can hold. */
@@ -102,6 +104,19 @@ export const unwrapFile = (path: string, size: number): Promise<UnwrapResult> =>
     const read = await ask('unwrap', { path, size, out } satisfies UnwrapTask, UNWRAP, 'The model', z.null());
     return read.ok ? { ok: true, glb: await readFile(out) } : read;
   });
+
+const namedPictures = z.array(
+  z.object({ baseColourPicture: z.string(), normalPicture: z.string(), emissivePicture: z.string() }).partial(),
+);
+
+/** A COLLADA file as a GLB, and the names of the pictures of each of its materials. */
+export async function readColladaApart(
+  path: string,
+): Promise<{ ok: true; glb: Uint8Array; pictures: z.infer<typeof namedPictures> } | { ok: false; message: string }> {
+  const out = `${path}.glb`;
+  const read = await ask('collada', { path, out } satisfies ColladaTask, MODEL, 'The model', namedPictures);
+  return read.ok ? { ok: true, glb: await readFile(out), pictures: read.value } : read;
+}
 
 const brushFile = z.object({ brushes: z.array(rackBrushSchema), tips: z.array(z.tuple([z.string(), z.string()])) });
 

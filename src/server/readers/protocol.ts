@@ -8,7 +8,7 @@ export interface ReaderLimits {
 }
 
 /** What a reader can be asked to do: cli/reader.ts has a function for each. */
-export type TaskKind = 'picture' | 'pin' | 'piece' | 'unwrap' | 'brushes';
+export type TaskKind = 'picture' | 'pin' | 'piece' | 'unwrap' | 'collada' | 'brushes';
 
 export interface PictureTask {
   path: string;
@@ -34,6 +34,12 @@ export interface UnwrapTask {
   path: string;
   /** Side of the sheet in texels. */
   size: number;
+  /** Where the GLB is written. */
+  out: string;
+}
+
+export interface ColladaTask {
+  path: string;
   /** Where the GLB is written. */
   out: string;
 }

@@ -2,7 +2,17 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Extend } from './child';
-import type { BrushesTask, PictureTask, PieceTask, PinTask, ReaderAnswer, ReaderLimits, TaskKind, UnwrapTask } from './protocol';
+import type {
+  BrushesTask,
+  ColladaTask,
+  PictureTask,
+  PieceTask,
+  PinTask,
+  ReaderAnswer,
+  ReaderLimits,
+  TaskKind,
+  UnwrapTask,
+} from './protocol';
 // Loaded ahead, since most tasks are pictures and sharp takes a while to load. Other readers are loaded when they are needed.
 import { readPicture } from '../pictures';
 import { makePin } from '../pinPictures';
@@ -55,6 +65,23 @@ async function unwrap({ path, size, out }: UnwrapTask): Promise<ReaderAnswer> {
   return done(null);
 }
 
+/** The answer names the pictures of each material. */
+async function collada({ path, out }: ColladaTask): Promise<ReaderAnswer> {
+  const [{ readCollada }, { ModelError }, { writeGlb }] = await Promise.all([
+    import('../collada'),
+    import('../../core/mesh/model'),
+    import('../../core/mesh/writeGlb'),
+  ]);
+  try {
+    const { model, pictures } = readCollada(await readFile(path));
+    await writeFile(out, await writeGlb(model));
+    return done(pictures);
+  } catch (error) {
+    if (error instanceof ModelError) return refused(error.message);
+    throw error;
+  }
+}
+
 async function brushes({ path, name, out }: BrushesTask): Promise<ReaderAnswer> {
   const { readBrushFile } = await import('../../core/hand/rack/file');
   const file = readBrushFile(await readFile(path), name);
@@ -69,5 +96,6 @@ export const TASKS: Record<TaskKind, (input: never, extend: Extend) => Promise<R
   pin,
   piece,
   unwrap,
+  collada,
   brushes,
 };

@@ -17,7 +17,8 @@ import type { PictureSet, SetRow } from './openThings';
 import { decalPlacement, modelBox, startPlacement } from './sources/presets';
 import { currentSheet, say, useBench, work } from './store';
 
-export const PICTURE_TYPES = 'image/png,image/jpeg,image/tiff,image/webp,image/x-exr,.png,.jpg,.jpeg,.tif,.tiff,.webp,.exr';
+export const PICTURE_TYPES =
+  'image/png,image/jpeg,image/tiff,image/webp,image/x-exr,.png,.jpg,.jpeg,.tif,.tiff,.webp,.exr,.hdr,.tga,.bmp,.dds';
 const MOST_FILES = 24;
 
 export function chooseFiles(multiple: boolean, then: (files: File[]) => void, accept = PICTURE_TYPES): void {

@@ -2,6 +2,7 @@
 /** From files, or a canvas's settings, to a piece: read and made in a worker of its own, then handed to the house. */
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
+import { MODEL_FILE } from '@/core/mesh/companions';
 import type { UvReport } from '@/core/mesh/uvReport';
 import type { ImportEvent, ImportRequest, ReadResult } from '@/engine/import.worker';
 import { ask } from '../common/api';
@@ -73,7 +74,7 @@ export function useNewPiece() {
     worker.current = null;
     try {
       const read = await readFiles(files);
-      const main = files.find(([p]) => /\.(glb|gltf|obj|ply|stl)$/i.test(p))?.[0] ?? files[0][0];
+      const main = files.find(([p]) => MODEL_FILE.test(p))?.[0] ?? files[0][0];
       setName(
         main
           .split('/')

@@ -146,7 +146,7 @@ function PictureChoice({ picture, onChange }: { picture: string; onChange: (pict
       <FileButton
         label="A picture of your own: its dark parts, or its alpha, paint"
         what="Picture of the tip"
-        accept="image/*"
+        accept="image/*,.tga,.dds,.hdr,.exr"
         onFile={(file) => void importTip(file)}
       >
         <ImagePlus size={14} />

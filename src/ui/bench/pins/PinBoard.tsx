@@ -137,7 +137,7 @@ export function PinBoard({ owner }: { owner: BoardOwner }) {
           <Plus size={13} /> Pictures
           <input
             type="file"
-            accept="image/*"
+            accept="image/*,.tga,.dds,.hdr,.exr"
             multiple
             className="sr-only"
             aria-label="Pictures to pin"

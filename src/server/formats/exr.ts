@@ -5,11 +5,8 @@
  */
 import { FloatType, RedFormat, RGBAFormat } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
-import { quietly } from '../core/quietly';
-
-/** The rest of a sentence that begins with the file's name. */
-export class ExrRefused extends Error {}
-class Damaged extends Error {}
+import { quietly } from '../../core/quietly';
+import { PictureDamaged, PictureRefused, startsWith, type PictureFormat } from './format';
 
 const MAGIC = 20_000_630;
 const FLAGS = { singleTile: 0x200, longNames: 0x400, deep: 0x800, multiPart: 0x1000 } as const;
@@ -51,7 +48,7 @@ class Cursor {
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   }
   private step(n: number): number {
-    if (n < 0 || this.at + n > this.bytes.length) throw new Damaged();
+    if (n < 0 || this.at + n > this.bytes.length) throw new PictureDamaged();
     this.at += n;
     return this.at - n;
   }
@@ -62,7 +59,7 @@ class Cursor {
   take = (n: number) => this.bytes.subarray(this.step(n), this.at);
   text(): string {
     const end = this.bytes.indexOf(0, this.at);
-    if (end < 0 || end - this.at > 255) throw new Damaged();
+    if (end < 0 || end - this.at > 255) throw new PictureDamaged();
     const text = Buffer.from(this.take(end - this.at)).toString('utf8');
     this.at++;
     return text;
@@ -76,23 +73,24 @@ export interface ExrHead {
   end: number;
 }
 
-/** `bytes`: the file, or so much of its beginning that its header is in it. Throws ExrRefused, or another error where it is damaged. */
+/** `bytes`: the file, or so much of its beginning that its header is in it. Throws PictureRefused, or another error where it is damaged. */
 export function readExrHead(bytes: Uint8Array): ExrHead {
   const cursor = new Cursor(bytes);
-  if (cursor.int() !== MAGIC) throw new Damaged();
+  if (cursor.int() !== MAGIC) throw new PictureDamaged();
   const version = cursor.int();
-  if ((version & 0xff) !== 2) throw new ExrRefused(`is an EXR of version ${version & 0xff}, and 2 is read: export it anew.`);
+  if ((version & 0xff) !== 2) throw new PictureRefused(`is an EXR of version ${version & 0xff}, and 2 is read: export it anew.`);
   const parts: Part[] = [];
   const several = (version & FLAGS.multiPart) !== 0;
   for (;;) {
     const part = readPart(cursor);
     if (part) parts.push(part);
     if (!several || !part) break;
-    if (parts.length > MOST_PARTS) throw new ExrRefused(`has more than ${MOST_PARTS} parts, the most that is read: split it.`);
+    if (parts.length > MOST_PARTS)
+      throw new PictureRefused(`has more than ${MOST_PARTS} parts, the most that is read: split it.`);
   }
-  if (parts.length === 0) throw new Damaged();
+  if (parts.length === 0) throw new PictureDamaged();
   if (version & FLAGS.deep || parts.some((p) => p.kind.startsWith('deep')))
-    throw new ExrRefused('is a deep EXR, of several values a texel, which is not read: flatten it first.');
+    throw new PictureRefused('is a deep EXR, of several values a texel, which is not read: flatten it first.');
   return { parts, flags: version, end: cursor.at };
 }
 
@@ -119,10 +117,10 @@ function readPart(cursor: Cursor): Part | null {
   }
   if (attributes === 0) return null;
   const { channels, compression, window } = part;
-  if (!channels?.length || compression === undefined || !window) throw new Damaged();
+  if (!channels?.length || compression === undefined || !window) throw new PictureDamaged();
   if (compression >= COMPRESSIONS.length)
-    throw new ExrRefused(`uses a compression that is not read here (number ${compression}): ${AS_ZIP}.`);
-  if (part.tiles && !(part.tiles.width > 0 && part.tiles.height > 0)) throw new Damaged();
+    throw new PictureRefused(`uses a compression that is not read here (number ${compression}): ${AS_ZIP}.`);
+  if (part.tiles && !(part.tiles.width > 0 && part.tiles.height > 0)) throw new PictureDamaged();
   return { tiles: null, kind: '', name: '', chunkCount: null, ...part, channels, compression, window };
 }
 
@@ -132,9 +130,9 @@ function readChannels(cursor: Cursor): Channel[] {
     const [type, linear] = [cursor.int(), cursor.byte()];
     cursor.take(3);
     channels.push({ name, type, linear, sampling: [cursor.int(), cursor.int()] });
-    if (channels.length > MOST_CHANNELS) throw new Damaged();
+    if (channels.length > MOST_CHANNELS) throw new PictureDamaged();
   }
-  if (channels.some(({ type }) => type < 0 || type > 2)) throw new Damaged();
+  if (channels.some(({ type }) => type < 0 || type > 2)) throw new PictureDamaged();
   return channels;
 }
 
@@ -180,18 +178,26 @@ export function chooseLayer({ parts }: ExrHead): ExrChoice {
   return { part: best.part, layer: best.layer, channels: best.channels, alpha: best.alpha, others };
 }
 
-export interface ExrPicture {
-  width: number;
-  height: number;
-  channels: number;
-  values: Float32Array | Float64Array;
-  alpha: boolean;
-  /** What was left, the rest of a sentence; null: nothing. */
-  left: string | null;
+export const exr: PictureFormat = {
+  is: (head) => startsWith(head, '\x76\x2f\x31\x01'),
+  /** The largest of its parts, since which one is read is chosen later. */
+  size(head) {
+    const sizes = readExrHead(head).parts.map(({ window: [x0, y0, x1, y1] }) => ({ width: x1 - x0 + 1, height: y1 - y0 + 1 }));
+    return sizes.reduce((a, b) => (b.width * b.height > a.width * a.height ? b : a));
+  },
+  read,
+};
+
+/** Colours of an OpenEXR are multiplied by alpha (Technical Introduction to OpenEXR, "Alpha"): here they are straight. */
+function unmultiply(rgba: Float64Array): void {
+  for (let i = 0; i < rgba.length; i += 4) {
+    const alpha = rgba[i + 3];
+    if (alpha > 0 && alpha < 1) for (let k = 0; k < 3; k++) rgba[i + k] /= alpha;
+  }
 }
 
-/** Half, float and whole numbers; half and float are linear light. Throws ExrRefused, or another error where the file is damaged. */
-export function readExrFile(bytes: Uint8Array): ExrPicture {
+/** Half, float and whole numbers; half and float are linear light. */
+function read(bytes: Uint8Array): ReturnType<PictureFormat['read']> {
   const head = readExrHead(bytes);
   const choice = chooseLayer(head);
   const part = head.parts[choice.part];
@@ -209,7 +215,8 @@ export function readExrFile(bytes: Uint8Array): ExrPicture {
     made !== choice.channels.length ? 'has two channels: they come in as red and green' : null,
     choice.others.length ? `holds more than ${called(choice)}, which is read: ${listed(choice.others)} left out` : null,
   ].filter((s) => s !== null);
-  return { width, height, channels: made, values, alpha: choice.alpha, left: said.join('; ') || null };
+  if (made === 4) unmultiply(values);
+  return { width, height, channels: made, values, whole: null, alpha: choice.alpha, left: said.join('; ') || null };
 }
 
 const called = ({ layer, channels }: ExrChoice): string =>
@@ -223,17 +230,17 @@ const listed = (names: readonly string[]): string => {
 function checkReadable({ channels, compression, tiles }: Part, wanted: readonly Channel[]): void {
   const name = COMPRESSIONS[compression];
   if (channels.some(({ sampling }) => sampling[0] !== 1 || sampling[1] !== 1))
-    throw new ExrRefused('is an EXR with channels at half size (luminance and chroma), which are not read: save it as RGB.');
+    throw new PictureRefused('is an EXR with channels at half size (luminance and chroma), which are not read: save it as RGB.');
   const types = new Set(channels.map(({ type }) => (type === UINT ? FLOAT : type)));
   const dwa = name.startsWith('DWA');
   if (types.size > 1 && (name === 'PIZ' || dwa))
-    throw new ExrRefused(`mixes half and full numbers with ${name} compression, which is not read: ${AS_ZIP}.`);
+    throw new PictureRefused(`mixes half and full numbers with ${name} compression, which is not read: ${AS_ZIP}.`);
   const whole = channels.some(({ type }) => type === UINT);
   if (whole && (name === 'PXR24' || dwa))
-    throw new ExrRefused(`holds whole numbers with ${name} compression, which are not read: ${AS_ZIP}.`);
+    throw new PictureRefused(`holds whole numbers with ${name} compression, which are not read: ${AS_ZIP}.`);
   if (dwa && (channels.length !== wanted.length || wanted.length < 3 || lastOf(wanted[0].name) !== 'R'))
-    throw new ExrRefused(`has other channels than RGB or RGBA with ${name} compression, which are not read: ${AS_ZIP}.`);
-  if (tiles && tiles.mode > 2) throw new Damaged();
+    throw new PictureRefused(`has other channels than RGB or RGBA with ${name} compression, which are not read: ${AS_ZIP}.`);
+  if (tiles && tiles.mode > 2) throw new PictureDamaged();
 }
 
 /** A block as it lies in the file: place (a line, or column and row of a tile) and packed data. */
@@ -257,15 +264,15 @@ function blocksOf(bytes: Uint8Array, head: ExrHead, wanted: number): Block[] {
   const cursor = new Cursor(bytes, table);
   for (let n = chunksOf(part); n > 0; n--) {
     const chunk = new Cursor(bytes, cursor.long());
-    if (several && chunk.int() !== wanted) throw new Damaged();
+    if (several && chunk.int() !== wanted) throw new PictureDamaged();
     const place = tiled ? [chunk.int(), chunk.int(), chunk.int(), chunk.int()] : [chunk.int()];
     const data = chunk.take(chunk.uint());
     if (tiled && (place[2] !== 0 || place[3] !== 0)) continue;
     const at = tiled ? place[1] * across + place[0] : (place[0] - y0) / lines;
-    if (!Number.isInteger(at) || at < 0 || at >= blocks.length || (tiled && place[0] >= across)) throw new Damaged();
+    if (!Number.isInteger(at) || at < 0 || at >= blocks.length || (tiled && place[0] >= across)) throw new PictureDamaged();
     blocks[at] = { place, data };
   }
-  if (blocks.includes(undefined)) throw new Damaged();
+  if (blocks.includes(undefined)) throw new PictureDamaged();
   return blocks as Block[];
 }
 
@@ -274,7 +281,7 @@ const isTiled = (part: Part): boolean => part.tiles !== null && part.kind !== 's
 /** How many blocks a part has, in all its levels. */
 function chunksOf(part: Part): number {
   if (part.chunkCount !== null) {
-    if (part.chunkCount < 0 || part.chunkCount > 1 << 24) throw new Damaged();
+    if (part.chunkCount < 0 || part.chunkCount > 1 << 24) throw new PictureDamaged();
     return part.chunkCount;
   }
   const [x0, y0, x1, y1] = part.window;
