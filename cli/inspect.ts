@@ -1,6 +1,6 @@
 /** ./brindle inspect MODEL [--json] */
 import { readdir } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { basename, dirname, join, relative } from 'node:path';
 import { ModelError } from '../src/core/mesh/model';
 import { MODEL_FILE } from '../src/core/mesh/companions';
 import { readModel } from '../src/core/mesh/readModel';
@@ -47,7 +47,9 @@ export async function run(args: string[]): Promise<void> {
 
 async function addCompanions(path: string, files: Map<string, Uint8Array>): Promise<void> {
   const folder = dirname(callerPath(path));
-  const names = (await readdir(folder, { recursive: true }).catch(() => [])).filter((n) =>
+  const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => []);
+  const found = entries.filter((entry) => entry.isFile()).map((entry) => relative(folder, join(entry.parentPath, entry.name)));
+  const names = found.filter((n) =>
     /\.(bin|png|jpe?g|webp|tga|bmp|tiff?|ktx2|mtl)$/i.test(n),
   );
   if (names.length > MAX_COMPANIONS)

@@ -20,7 +20,7 @@ import {
 } from 'three';
 import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js';
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js';
-import { MODEL_LIMITS, ModelError, type Model, type ModelMaterial } from '../core/mesh/model';
+import { MODEL_LIMITS, ModelError, type ModelMaterial } from '../core/mesh/model';
 import { ModelBuilder, plainMaterial } from '../core/mesh/modelBuilder';
 import type { ColladaRead, NamedPictures } from '../core/mesh/readModel';
 import { quietly } from '../core/quietly';

@@ -1,6 +1,8 @@
 /** A model's file, and the pictures that it names and that lie beside it. */
 import { plainPicture, type ModelPicture } from './model';
-import type { FileSet } from './readGltf';
+
+/** File name (may hold folders, forward slashes) → bytes. */
+export type FileSet = ReadonlyMap<string, Uint8Array>;
 
 /** Extensions of what is read. */
 export const MODEL_FILE = /\.(glb|gltf|obj|ply|stl|dae)$/i;

@@ -7,14 +7,11 @@ import { Primitive, WebIO, type Document, type GLTF, type Material, type Node } 
 import { ALL_EXTENSIONS, type InstancedMesh } from '@gltf-transform/extensions';
 import { linearToSrgb } from '../colour/transfer';
 import { called, checkJson, checkRequired, list, manyParents, parseJson, splitGlb } from './gltfChecks';
-import { findCompanion } from './companions';
+import { findCompanion, type FileSet } from './companions';
 import { readMaterial } from './gltfMaterials';
 import { MODEL_LIMITS, ModelError, type Model, type SceneNode } from './model';
 import { composed, determinant3, IDENTITY, multiply, transform } from './matrix';
 import { ModelBuilder } from './modelBuilder';
-
-/** File name (may hold folders, forward slashes) → bytes. */
-export type FileSet = ReadonlyMap<string, Uint8Array>;
 
 /** Extensions that only carry information about the model. They are not read, so faults in them do no harm. */
 const ANNOTATING: ReadonlySet<string> = new Set(['EXT_mesh_features', 'EXT_structural_metadata', 'KHR_xmp_json_ld']);

@@ -1,8 +1,8 @@
 /** One door for every model format: finds the model among the files and reads it. */
-import { findCompanion, MODEL_FILE, namedPicture } from './companions';
+import { findCompanion, MODEL_FILE, namedPicture, type FileSet } from './companions';
 import { MODEL_LIMITS, ModelError, type Model, type ModelMaterial } from './model';
 import { called } from './gltfChecks';
-import { isGlb, readGltf, type FileSet, type GltfDependencies } from './readGltf';
+import { isGlb, readGltf, type GltfDependencies } from './readGltf';
 import { readObj } from './readObj';
 import { readPly, readStl } from './readScan';
 

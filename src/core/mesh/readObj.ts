@@ -4,7 +4,7 @@ import { checkCounts, checkMaterials, checkParts, ModelBuilder, plainMaterial } 
 import { ObjText } from './objText';
 import { trianglesOfPolygon } from './polygon';
 import { readMtl, type FindFile } from './readMtl';
-import type { FileSet } from './readGltf';
+import type { FileSet } from './companions';
 
 /** Numbers that become more; never more than `most`. */
 class Growing<T extends Float32Array | Int32Array> {
