@@ -49,9 +49,7 @@ async function addCompanions(path: string, files: Map<string, Uint8Array>): Prom
   const folder = dirname(callerPath(path));
   const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => []);
   const found = entries.filter((entry) => entry.isFile()).map((entry) => relative(folder, join(entry.parentPath, entry.name)));
-  const names = found.filter((n) =>
-    /\.(bin|png|jpe?g|webp|tga|bmp|tiff?|ktx2|mtl)$/i.test(n),
-  );
+  const names = found.filter((n) => /\.(bin|png|jpe?g|webp|tga|bmp|tiff?|ktx2|mtl)$/i.test(n));
   if (names.length > MAX_COMPANIONS)
     throw new BadInput(
       `The folder of ${basename(path)} holds ${names.length} files that could belong to it: put the model into a folder of its own.`,

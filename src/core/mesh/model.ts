@@ -2,6 +2,8 @@
  * A model in memory: all parts merged, at rest, in world space (metres, Y up, right-handed as in glTF).
  * UVs have V pointing down, as glTF and image rows do.
  */
+import type { Carried } from './carried';
+
 export interface ModelMaterial {
   name: string;
   /** Linear RGB and alpha, 0..1. */
@@ -24,6 +26,8 @@ export interface ModelMaterial {
   normalPicture: ModelPicture | null;
   emissivePicture: ModelPicture | null;
   occlusionPicture: ModelPicture | null;
+  /** What the file says beyond all this, kept as it is; left out: nothing. */
+  carried?: Carried;
 }
 
 export interface EncodedPicture {

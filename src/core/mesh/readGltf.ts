@@ -3,13 +3,14 @@
  * each vertex is moved by Σ weight · jointWorld · inverseBind with the nodes as the file leaves them
  * (glTF 2.0, section 3.7.3.3).
  */
-import { Primitive, WebIO, type Document, type GLTF, type Material, type Node } from '@gltf-transform/core';
+import { Logger, Primitive, WebIO, type Document, type GLTF, type Material, type Node } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type InstancedMesh } from '@gltf-transform/extensions';
 import { linearToSrgb } from '../colour/transfer';
 import { called, checkJson, checkRequired, list, manyParents, parseJson, splitGlb } from './gltfChecks';
+import { carriedOf } from './carried';
 import { findCompanion, type FileSet } from './companions';
 import { readMaterial } from './gltfMaterials';
-import { MODEL_LIMITS, ModelError, type Model, type SceneNode } from './model';
+import { MODEL_LIMITS, ModelError, type Model, type ModelMaterial, type SceneNode } from './model';
 import { composed, determinant3, IDENTITY, multiply, transform } from './matrix';
 import { ModelBuilder } from './modelBuilder';
 
@@ -37,7 +38,10 @@ export async function readGltf(name: string, files: FileSet, dependencies: GltfD
   addResources(json, resources, files, notes);
   let document: Document;
   try {
-    const io = new WebIO().registerExtensions(EXTENSIONS).registerDependencies(dependencies as Record<string, object>);
+    const io = new WebIO()
+      .setLogger(new Logger(Logger.Verbosity.SILENT))
+      .registerExtensions(EXTENSIONS)
+      .registerDependencies(dependencies as Record<string, object>);
     document = await io.readJSON({ json, resources });
   } catch (error) {
     throw new ModelError(
@@ -46,7 +50,7 @@ export async function readGltf(name: string, files: FileSet, dependencies: GltfD
     );
   }
   try {
-    return collect(document, notes);
+    return collect(document, json, notes);
   } catch (error) {
     if (error instanceof ModelError) throw error;
     throw new ModelError(`The model's data does not fit together: export it again as GLB.`, { cause: error });
@@ -86,14 +90,15 @@ function addResources(
   }
 }
 
-function collect(document: Document, notes: string[]): Model {
+function collect(document: Document, json: GLTF.IGLTF, notes: string[]): Model {
   const root = document.getRoot();
   const materials = root.listMaterials();
-  const builder = new ModelBuilder(
-    materials.map((m) => readMaterial(m, notes)),
-    notes,
-  );
-  noteWhatStays(document, notes);
+  const read = materials.map((m, n): ModelMaterial => {
+    const carried = carriedOf(json, n, document);
+    return { ...readMaterial(m, notes), ...(carried && { carried }) };
+  });
+  const builder = new ModelBuilder(read, notes);
+  noteWhatStays(document, read, notes);
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
   if (!scene) throw new ModelError('The model has no scene, so there is nothing to show: export it again with its objects.');
   const nodes: Node[] = [];
@@ -145,7 +150,7 @@ function placesOf(node: Node): ArrayLike<number>[] {
 }
 
 /** Says what a file holds that does not come in. */
-function noteWhatStays(document: Document, notes: string[]): void {
+function noteWhatStays(document: Document, materials: readonly ModelMaterial[], notes: string[]): void {
   const root = document.getRoot();
   const say = (count: number, one: string, many: string, rest: string) => {
     if (count > 0) notes.push(`${count === 1 ? one : `${count} ${many}`} ${count === 1 ? 'is' : 'are'} left out: ${rest}`);
@@ -161,8 +166,10 @@ function noteWhatStays(document: Document, notes: string[]): void {
   const morphs = root.listMeshes().reduce((n, m) => n + Math.max(0, ...m.listPrimitives().map((p) => p.listTargets().length)), 0);
   say(morphs, 'A morph target', 'morph targets', 'shapes come in as the file has them without.');
   say(root.listCameras().length, 'A camera', 'cameras', 'the bench has its own.');
+  const kept = [...new Set(materials.flatMap(({ carried }) => Object.keys(carried?.extensions ?? {})))];
+  if (kept.length) notes.push(`The bench does not show ${kept.join(', ')}: it goes out again as it came in.`);
   const used = root.listExtensionsUsed().map((e) => e.extensionName);
-  const left = used.filter((name) => !UNDERSTOOD.has(name));
+  const left = used.filter((name) => !UNDERSTOOD.has(name) && !kept.includes(name));
   say(
     left.length,
     `The extension ${left[0]}`,

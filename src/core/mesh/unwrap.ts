@@ -1,4 +1,5 @@
 /** An automatic unwrap: charts, and where they lie in the square, by xatlas (the npm package watlas), for each material by itself. */
+import { withoutPictures } from './carried';
 import { boundsOf, MODEL_LIMITS, ModelError, type Model } from './model';
 
 interface AtlasMesh {
@@ -202,8 +203,17 @@ class Gathered {
       from.forEach((v, n) => out.set(source.subarray(v * width, v * width + width), n * width));
       return out;
     };
+    const left = model.materials.filter(({ carried }) => carried?.pictures.length).map(({ name }) => name);
     return {
       ...model,
+      // Their pictures lie on UVs that are no more.
+      materials: model.materials.map((m) => (m.carried ? { ...m, carried: withoutPictures(m.carried) } : m)),
+      notes: left.length
+        ? [
+            ...model.notes,
+            `Pictures that only go along (clear coat, sheen and the like) are left out of ${left.join(', ')}: its UVs are new.`,
+          ]
+        : model.notes,
       positions: take(model.positions, 3),
       normals: take(model.normals, 3),
       ...(model.colours ? { colours: take(model.colours, 3) } : {}),

@@ -2,10 +2,21 @@
  * A model as GLB 2.0 through @gltf-transform: one mesh a part, one primitive a material in it. Where a material has a normal picture
  * its tangents go out too, as MikkTSpace gives them (glTF 2.0, 3.7.2.1); what has no UVs goes out without pictures.
  */
-import { Document, WebIO, type mat4, type Material, type Node, type Primitive, type Scene } from '@gltf-transform/core';
+import {
+  Document,
+  Format,
+  GLB_BUFFER,
+  WebIO,
+  type mat4,
+  type Material,
+  type Node,
+  type Primitive,
+  type Scene,
+} from '@gltf-transform/core';
 import { KHRMaterialsEmissiveStrength } from '@gltf-transform/extensions';
 import { determinant3, inverse, transform } from './matrix';
-import type { Model } from './model';
+import { glbWithCarried, withoutPictures, type Carried } from './carried';
+import type { Model, ModelMaterial } from './model';
 import { cornerTangents } from './tangents';
 
 /** Encoded pictures of one material; all optional. `ormPng`: occlusion, roughness, metallic in R, G, B. */
@@ -33,12 +44,12 @@ export async function writeGlb(model: Model, pictures: (MaterialPictures | null)
   const buffer = document.createBuffer();
   // Materials are created in the model's order, used or not, because sheets refer to them by number (materials.test.ts).
   const made = model.materials.map((_, m) => makeMaterial(document, model, m, pictures[m] ?? null));
-  const withoutPictures = new Map<number, Material>();
+  const bareTwins = new Map<number, Material>();
   /** `bare`: for faces without UVs for the pictures. Such twins of a material come after all others. */
   const materialOf = (m: number, bare: boolean): Material | null => {
     if (!bare || !pictures[m]) return made[m] ?? null;
-    const twin = withoutPictures.get(m) ?? makeMaterial(document, model, m, null);
-    withoutPictures.set(m, twin);
+    const twin = bareTwins.get(m) ?? makeMaterial(document, model, m, null);
+    bareTwins.set(m, twin);
     return twin;
   };
   const tangents = new Map<number, Float32Array>();
@@ -100,7 +111,12 @@ export async function writeGlb(model: Model, pictures: (MaterialPictures | null)
     if (node) node.setMesh(mesh);
     else scene.addChild(document.createNode(name).setMesh(mesh));
   });
-  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength]).writeBinary(document);
+  const io = new WebIO().registerExtensions([KHRMaterialsEmissiveStrength]);
+  if (!model.materials.some(({ carried }) => carried)) return io.writeBinary(document);
+  const { json, resources } = await io.writeJSON(document, { format: Format.GLB });
+  const carried: (Carried | null)[] = model.materials.map((material) => material.carried ?? null);
+  for (const m of bareTwins.keys()) carried.push(carried[m] && withoutPictures(carried[m]));
+  return glbWithCarried(json, resources[GLB_BUFFER] ?? new Uint8Array(0), carried);
 }
 
 /** The nodes that the file came with, and on which of them each part hangs. */
@@ -171,12 +187,20 @@ function compact(model: Model, faces: number[], tangents: Float32Array | null) {
   return { vertices, corners, indices: vertices.length < 65536 ? Uint16Array.from(indices) : indices };
 }
 
+/** The file's, or what is painted, whichever lets more through. Where light is transmitted nothing has to be blended. */
+function alphaModeOf(source: ModelMaterial, painted?: AlphaUse): ModelMaterial['alphaMode'] {
+  const blends = source.seeThrough && !source.carried?.extensions.KHR_materials_transmission;
+  const modes = [source.alphaMode, painted ?? 'OPAQUE', blends ? 'BLEND' : 'OPAQUE'] as const;
+  return modes.find((mode) => mode === 'BLEND') ?? modes.find((mode) => mode === 'MASK') ?? 'OPAQUE';
+}
+
 function makeMaterial(document: Document, model: Model, m: number, pictures: MaterialPictures | null): Material {
   const source = model.materials[m];
   const material = document
     .createMaterial(pictures?.name ?? source.name)
     .setDoubleSided(source.doubleSided)
-    .setAlphaMode(source.seeThrough ? 'BLEND' : (pictures?.alpha ?? 'OPAQUE'))
+    .setAlphaMode(alphaModeOf(source, pictures?.alpha))
+    .setAlphaCutoff(source.alphaCutoff)
     .setEmissiveFactor(source.emissiveLinear);
   if (source.emissiveStrength !== 1)
     material.setExtension(

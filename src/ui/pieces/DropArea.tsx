@@ -26,8 +26,8 @@ export function DropArea({
         <>
           <p className="text-[16px] font-semibold">Drop a model here, with its files</p>
           <p className="max-w-md text-ink-soft">
-            GLB, glTF with its .bin and pictures, OBJ with its MTL, COLLADA, PLY or STL. A whole folder is fine. The files stay on this
-            machine.
+            GLB, glTF with its .bin and pictures, OBJ with its MTL, COLLADA, PLY or STL. A whole folder is fine. The files stay on
+            this machine.
           </p>
           <div className="flex gap-2">
             <input
