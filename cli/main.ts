@@ -14,6 +14,8 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
   ./brindle soak [--minutes N] [--rounds N] [--out FILE]
                                   paints large strokes while browser, application and database are killed, and
                                   counts what is lost
+  ./brindle fuzz [--minutes N] [--seed S] [--only NAME,…]
+                                  tries every reader with spoilt files, time and memory watched
 
   ./brindle inspect MODEL [--json]
                                   what a GLB, glTF, OBJ, PLY, STL or COLLADA holds, and what is wrong with its UVs
@@ -42,6 +44,7 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   test: () => import('./test'),
   bench: () => import('./bench'),
   soak: () => import('./soak'),
+  fuzz: () => import('./fuzz'),
   inspect: () => import('./inspect'),
   export: () => import('./export'),
   unwrap: () => import('./unwrap'),

@@ -5,6 +5,7 @@
 import { z } from 'zod';
 import { brushSchema, RECORDING_LIMITS } from '../hand/brush';
 import { sampleSchema } from '../hand/sample';
+import { issueInWords } from '../document/issue';
 import { editSchema } from '../document/edits';
 import { LIMITS } from '../document/layer';
 
@@ -110,7 +111,7 @@ export function unpackOperation(bytes: Uint8Array): { ok: true; value: PackedOpe
     // Nesting so deep that the parser or the checks give up counts as unreadable too.
     return bad('its header is not JSON');
   }
-  if (!parsed.success) return bad(parsed.error.issues[0].message);
+  if (!parsed.success) return bad(issueInWords(parsed.error));
   const blobs = new Map<string, Uint8Array>();
   let at = 4 + length;
   for (const blob of parsed.data.kind === 'edit' ? parsed.data.blobs : []) {

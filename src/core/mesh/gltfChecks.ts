@@ -20,7 +20,7 @@ export function splitGlb(bytes: Uint8Array): { json: GLTF.IGLTF; resources: Reco
   if (binary + 8 <= bytes.length) {
     const length = view.getUint32(binary, true);
     if (binary + 8 + length > bytes.length) throw new ModelError(cut);
-    resources['@glb.bin'] = bytes.slice(binary + 8, binary + 8 + length);
+    resources['@glb.bin'] = Uint8Array.from(bytes.subarray(binary + 8, binary + 8 + length));
   }
   return { json, resources };
 }

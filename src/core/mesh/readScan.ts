@@ -71,8 +71,9 @@ function readTextStl(bytes: Uint8Array): BufferGeometry {
   return new BufferGeometry().setAttribute('position', new BufferAttribute(Float32Array.from(positions), 3));
 }
 
+// Not `slice`, which gives a part of the same memory where the bytes are a Buffer of Node.
 const bufferOf = (b: Uint8Array): ArrayBuffer =>
-  b.byteOffset === 0 && b.byteLength === b.buffer.byteLength ? (b.buffer as ArrayBuffer) : b.slice().buffer;
+  b.byteOffset === 0 && b.byteLength === b.buffer.byteLength ? (b.buffer as ArrayBuffer) : Uint8Array.from(b).buffer;
 
 /** `full`: what the largest number of a colour is; colours of a PLY are sRGB. */
 function modelOf(name: string, parse: () => BufferGeometry, { join = false, full = 1 }): Model {

@@ -8,7 +8,7 @@ const NUMBERS = ['0', '-1', '1e999', 'NaN', '4294967295', '99999999999999999999'
 
 /** One of many ways to spoil bytes. */
 export function spoilt(file: Uint8Array, random: Random): Uint8Array {
-  let out = file.slice();
+  let out = Uint8Array.from(file);
   const at = (n: number) => Math.floor(random() * n);
   for (let n = 1 + at(4); n > 0 && out.length > 0; n--) {
     const from = at(out.length);
