@@ -46,6 +46,7 @@ export async function run(args: string[]): Promise<void> {
     atOnce: Math.max(1, Math.min(4, availableParallelism())),
     entry: ENTRY,
     onFault,
+    mayTakeLong: TARGETS.filter((target) => target.mayTakeLong).map(({ name }) => name),
   });
   process.stdout.write(`\n${table(tallies)}`);
   if (faults.length) process.exitCode = 1;
@@ -67,8 +68,10 @@ async function keep({ target, seed, n }: Fault): Promise<string> {
 
 /** Markdown. */
 function table(tallies: readonly Tally[]): string {
-  const rows = tallies.map(({ target, tried, refused, faults }) => `| ${target} | ${tried} | ${refused} | ${faults.length} |`);
+  const rows = tallies.map(
+    ({ target, tried, refused, givenUp, faults }) => `| ${target} | ${tried} | ${refused} | ${givenUp} | ${faults.length} |`,
+  );
   const sum = (of: (tally: Tally) => number) => tallies.reduce((total, tally) => total + of(tally), 0);
-  const all = `| **all** | ${sum((t) => t.tried)} | ${sum((t) => t.refused)} | ${sum((t) => t.faults.length)} |`;
-  return ['| reader | files | refused | faults |', '| --- | --- | --- | --- |', ...rows, all, ''].join('\n');
+  const all = `| **all** | ${sum((t) => t.tried)} | ${sum((t) => t.refused)} | ${sum((t) => t.givenUp)} | ${sum((t) => t.faults.length)} |`;
+  return ['| reader | files | refused | given up | faults |', '| --- | --- | --- | --- | --- |', ...rows, all, ''].join('\n');
 }

@@ -20,6 +20,8 @@ export interface Tally {
   target: string;
   tried: number;
   refused: number;
+  /** Ended by the limit of time where that may be. */
+  givenUp: number;
   faults: Fault[];
 }
 
@@ -32,6 +34,8 @@ export interface FuzzOptions {
   /** Arguments for Node that start the process that reads. */
   entry: readonly string[];
   onFault?: (fault: Fault) => void;
+  /** Targets that may take too long (target.ts). */
+  mayTakeLong?: readonly string[];
   /** Of one input. */
   limits?: ReaderLimits;
 }
@@ -54,7 +58,7 @@ export async function fuzzAll({
   limits = INPUT_LIMITS,
 }: FuzzOptions): Promise<Tally[]> {
   const pool = new ReaderPool(1024, entry);
-  const tallies = names.map((target): Tally => ({ target, tried: 0, refused: 0, faults: [] }));
+  const tallies = names.map((target): Tally => ({ target, tried: 0, refused: 0, givenUp: 0, faults: [] }));
   const run = (batch: Batch, limits: ReaderLimits) => pool.run({ kind: 'batch' as TaskKind, input: batch, limits });
   const add = (tally: Tally, n: number, what: string) => {
     const fault = { target: tally.target, seed, n, what };
@@ -71,6 +75,7 @@ export async function fuzzAll({
     for (let n = from; n < from + BATCH; n++) {
       const one = await run({ target: tally.target, seed, from: n, count: 1 }, limits);
       if (one.type === 'done') take(tally, one.value as BatchResult);
+      else if (one.type === 'over time' && mayTakeLong.includes(tally.target)) tally.givenUp++;
       else add(tally, n, why(one, limits));
     }
   };

@@ -12,6 +12,8 @@ export interface Target {
   ways: readonly Spoil[];
   /** The sentence of a refusal; null: it was read. Whatever is thrown is a fault. */
   read: (bytes: Uint8Array) => Promise<string | null> | string | null;
+  /** Why it may take too long, which ends its process, and is told in a sentence (server/readers); left out: it may not. */
+  mayTakeLong?: string;
 }
 
 export const text = (value: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(value);

@@ -3,6 +3,7 @@
  * from k-means++ (Arthur and Vassilvitskii 2007) over a histogram: the same picture gives the same colours, in whatever order
  * its pixels come.
  */
+import { issueInWords } from '../issue';
 import { z } from 'zod';
 import { linearToOklab, oklabToLinear, type Lab } from './oklab';
 import { toLch } from './oklch';
@@ -229,7 +230,7 @@ export function readPalette(text: string): ReadPalette {
       if (!Array.isArray(json)) {
         const read = fileSchema.safeParse(json);
         if (read.success) return { ok: true, name: read.data.name, swatches: read.data.colours };
-        return { ok: false, message: `This is no palette of Brindle: ${read.error.issues[0].message}.` };
+        return { ok: false, message: `This is no palette of Brindle: ${issueInWords(read.error)}.` };
       }
     } catch {
       return { ok: false, message: 'This palette cannot be read: it begins as JSON and is none.' };

@@ -4,7 +4,7 @@
  */
 import { STEPS } from '../kinds/steps';
 import { z } from 'zod';
-import { issueInWords } from './issue';
+import { issueInWords } from '../issue';
 import { swatchSchema } from '../colour/palette';
 import { isMapId, type OwnMap } from '../kinds/maps';
 import {

@@ -1,6 +1,6 @@
 /** Recorded strokes (docs/strokes.md): the same strokes, the same bytes, wherever they are replayed. */
 import { z } from 'zod';
-import { issueInWords } from '../document/issue';
+import { issueInWords } from '../issue';
 import { LAYERS } from '../kinds/layers';
 import { maskOfStep, pictureOf, type Piece } from '../document/schema';
 import type { PieceSurfaces } from '../strata/pieceSurfaces';

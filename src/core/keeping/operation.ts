@@ -5,7 +5,7 @@
 import { z } from 'zod';
 import { brushSchema, RECORDING_LIMITS } from '../hand/brush';
 import { sampleSchema } from '../hand/sample';
-import { issueInWords } from '../document/issue';
+import { issueInWords } from '../issue';
 import { editSchema } from '../document/edits';
 import { LIMITS } from '../document/layer';
 

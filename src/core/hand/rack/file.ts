@@ -3,7 +3,7 @@
  * changes nothing: what is wrong comes back as one sentence.
  */
 import { z } from 'zod';
-import { issueInWords } from '../../document/issue';
+import { issueInWords } from '../../issue';
 import { ArchiveError, readZip, writeZip } from '../../codec/zip';
 import { rackBrushSchema, type RackBrush, type RackedBrush } from './brushes';
 
