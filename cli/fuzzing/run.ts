@@ -55,6 +55,7 @@ export async function fuzzAll({
   atOnce,
   entry,
   onFault,
+  mayTakeLong = [],
   limits = INPUT_LIMITS,
 }: FuzzOptions): Promise<Tally[]> {
   const pool = new ReaderPool(1024, entry);
