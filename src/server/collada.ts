@@ -39,6 +39,7 @@ export function readCollada(bytes: Uint8Array): ColladaRead {
   const text = new TextDecoder().decode(bytes);
   if (!/<COLLADA[\s>]/.test(text))
     throw new ModelError('The file is no COLLADA file, whatever its extension says: export it again.');
+  checkDeclared(text);
   let scene: Object3D;
   try {
     scene = quietly(() => withParser(() => new ColladaLoader().parse(text, '')!.scene));
@@ -50,6 +51,19 @@ export function readCollada(bytes: Uint8Array): ColladaRead {
   } catch (error) {
     throw error instanceof ModelError ? error : new ModelError(DAMAGED, { cause: error });
   }
+}
+
+/** A step between values, and the place of an input among them. */
+const MOST_STRIDE = 256;
+
+/** The loader goes through as many values as a file declares, whether they are there or not. A value takes two characters. */
+function checkDeclared(text: string): void {
+  const damaged = () => new ModelError(DAMAGED);
+  for (const [, name, value] of text.matchAll(/\b(count|stride|offset)\s*=\s*["'](\d*)/g))
+    if (Number(value) > (name === 'count' ? text.length : MOST_STRIDE)) throw damaged();
+  let corners = 0;
+  for (const [, list] of text.matchAll(/<vcount>([^<]*)/g)) for (const value of list.split(/\s+/)) corners += Number(value) || 0;
+  if (corners > text.length) throw damaged();
 }
 
 /** The loader asks for a parser and for textures as a browser has them. */

@@ -30,6 +30,26 @@ const MOST_ENTRIES = 4096;
 /** Bytes of a whole number by its type: BYTE, SHORT, LONG, LONG8. */
 const BYTES: Record<number, 1 | 2 | 4 | 8> = { 1: 1, 3: 2, 4: 4, 16: 8 };
 
+/** Bytes of a value by its type (TIFF 6.0, section 2; BigTIFF). */
+const TYPE_BYTES: Record<number, number> = {
+  1: 1,
+  2: 1,
+  3: 2,
+  4: 4,
+  5: 8,
+  6: 1,
+  7: 1,
+  8: 2,
+  9: 4,
+  10: 8,
+  11: 4,
+  12: 8,
+  13: 4,
+  16: 8,
+  17: 8,
+  18: 8,
+};
+
 /** Throws where the file is none, or cut short. */
 export async function tiffHead(path: string): Promise<TiffHead> {
   const file = await open(path);
@@ -58,13 +78,18 @@ async function read(file: FileHandle): Promise<TiffHead> {
   const count = big ? Number(counted.getBigUint64(0, little)) : counted.getUint16(0, little);
   if (count > MOST_ENTRIES) throw new Error('too many tags');
   const entries = await bytesAt(file, directory + countBytes, count * entryBytes);
+  const countOf = (at: number) => (big ? Number(entries.getBigUint64(at + 4, little)) : entries.getUint32(at + 4, little));
+  const { size: length } = await file.stat();
   const found: TiffHead = { width: 0, height: 0, bits: 1, compression: 1, format: 1, photometric: 1, samples: 1, extra: 0 };
   for (let n = 0; n < count; n++) {
     const at = n * entryBytes;
+    // Readers go through as many values as a tag declares, whether they are there or not.
+    const whole = (TYPE_BYTES[entries.getUint16(at + 2, little)] ?? 1) * countOf(at);
+    if (whole > length) throw new Error('a tag of more values than the file has bytes');
     const name = (Object.keys(TAGS) as (keyof typeof TAGS)[]).find((key) => TAGS[key] === entries.getUint16(at, little));
     const size = BYTES[entries.getUint16(at + 2, little)];
     if (!name || !size) continue;
-    const values = big ? Number(entries.getBigUint64(at + 4, little)) : entries.getUint32(at + 4, little);
+    const values = countOf(at);
     if (name === 'extra') {
       found.extra = values;
       continue;

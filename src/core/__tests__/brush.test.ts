@@ -405,6 +405,7 @@ describe('recorded strokes', () => {
     ['an unknown sheet', { sheet: 'Nowhere' }, /Nowhere/],
     ['an unknown layer', { layer: 'Nobody' }, /Nobody/],
     ['a model stroke on a canvas', { samples: [ray([0, 0, 1], [0, 0, 0])] }, /canvas/],
+    ['a way of many millions of pixels', { samples: [flat(-9e6, 1), flat(9e6, 1)] }, /2 million pixels/],
     ['two panes in one stroke', { samples: [flat(1, 1), ray([0, 0, 1], [0, 0, 0])] }, /panes/],
   ])('%s is refused and changes nothing', (_what, over, says) => {
     const store = new TileStore();
@@ -417,5 +418,7 @@ describe('recorded strokes', () => {
     { version: 2, strokes: [] },
     { version: 1, strokes: [{ brush: {}, samples: [] }] },
     { version: 1, strokes: [{ brush: { size: NaN }, samples: [flat(0, 0)] }] },
+    { version: 1, strokes: [{ brush: {}, samples: [flat(0, 0), flat(1e308, 0)] }] },
+    { version: 1, strokes: [{ brush: {}, samples: [{ ...flat(0, 0), texelsPerPixel: 1e-300 }] }] },
   ])('a damaged recording is refused: %j', (input) => expect(() => parseRecording(input)).toThrow(RecordingError));
 });

@@ -210,6 +210,23 @@ describe('archives and piece files', () => {
     expect(() => readZip(zip, 'It')).toThrow(/lie over each other/);
   });
 
+  test.each<[string, number, number, RegExp]>([
+    ['one more disk', 4, 1, /one of several parts/],
+    ['a directory on another disk', 6, 1, /one of several parts/],
+    ['fewer files on this disk than in all', 8, 1, /one of several parts/],
+    ['more files than there are', 10, 3, /one of several parts|damaged/],
+    ['a shorter directory', 12, 40, /damaged/],
+    ['a directory elsewhere', 16, 3, /damaged/],
+  ])('a directory that lies is refused: %s', (_what, at, value, says) => {
+    const zip = writeZip([
+      ['a.png', new Uint8Array(50)],
+      ['b.png', new Uint8Array(50)],
+    ]);
+    const view = new DataView(zip.buffer, zip.byteOffset);
+    view.setUint16(zip.length - 22 + at, value, true);
+    expect(() => readZip(zip, 'The file')).toThrow(says);
+  });
+
   const piece = () => {
     const sheet = newSheet('s', 'S', 300, 150);
     sheet.layers = [newPaintedLayer('l', 'L', ['base-colour'])];

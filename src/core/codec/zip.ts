@@ -58,11 +58,17 @@ function checkPlaces(bytes: Uint8Array, what: string): void {
   let end = bytes.length - 22;
   while (end >= 0 && end >= bytes.length - 22 - 65_535 && view.getUint32(end, true) !== 0x06054b50) end--;
   if (end < 0 || view.getUint32(end, true) !== 0x06054b50) throw damaged();
+  const [disk, directoryDisk, here] = [4, 6, 8].map((o) => view.getUint16(end + o, true));
   const count = view.getUint16(end + 10, true);
+  const directorySize = view.getUint32(end + 12, true);
   let at = view.getUint32(end + 16, true);
   if (count === 0xffff || at === 0xffffffff)
     throw new ArchiveError(`${what} is a zip of the 64-bit kind, which is not read: export the piece again.`);
+  if (disk !== 0 || directoryDisk !== 0 || here !== count)
+    throw new ArchiveError(`${what} says that it is one of several parts, which are not read: pack it as one file.`);
   const directory = at;
+  // What lies between the directory and its end would be read by some and not by others.
+  if (directory + directorySize !== end) throw damaged();
   const places: [number, number][] = [];
   for (let n = 0; n < count; n++) {
     if (at + 46 > end || view.getUint32(at, true) !== 0x02014b50) throw damaged();
@@ -72,6 +78,7 @@ function checkPlaces(bytes: Uint8Array, what: string): void {
     places.push([from, from + 30 + view.getUint16(from + 26, true) + view.getUint16(from + 28, true) + size]);
     at += 46 + view.getUint16(at + 28, true) + view.getUint16(at + 30, true) + view.getUint16(at + 32, true);
   }
+  if (at !== end) throw damaged();
   places.sort((a, b) => a[0] - b[0]);
   places.forEach(([, to], n) => {
     if (to > (places[n + 1]?.[0] ?? directory))

@@ -6,7 +6,7 @@ import { maskOfStep, pictureOf, type Piece } from '../document/schema';
 import type { PieceSurfaces } from '../strata/pieceSurfaces';
 import type { TileChange, TileStore } from '../tile/tiles';
 import { brushSchema, RECORDING_LIMITS } from './brush';
-import { sampleSchema } from './sample';
+import { pixelDistance, sampleSchema, type Sample } from './sample';
 import { drawnPicture, type Pictures } from './pictures';
 import { picturesOf } from './rack/file';
 import { Stroke } from './stroke';
@@ -34,6 +34,15 @@ export const recordingSchema = z.object({
 export type Recording = z.infer<typeof recordingSchema>;
 
 export class RecordingError extends Error {}
+
+/** Screen pixels. A hand needs hours for them; a tip may lay several dabs on each. */
+const MOST_WAY = 2_000_000;
+
+function wayOf(samples: readonly Sample[]): number {
+  let way = 0;
+  for (let i = 1; i < samples.length; i++) way += pixelDistance(samples[i - 1], samples[i]);
+  return way;
+}
 
 export function parseRecording(input: unknown): Recording {
   const result = recordingSchema.safeParse(input);
@@ -67,6 +76,10 @@ export function replay(
       throw new RecordingError(`Stroke ${n + 1} changes panes on its way: a stroke stays in the pane it began in.`);
     if (stroke.samples[0].pane === 'model' && !surfaces)
       throw new RecordingError(`Stroke ${n + 1} is on the model, but the piece is a canvas: record it in the flat pane.`);
+    if (wayOf(stroke.samples) > MOST_WAY)
+      throw new RecordingError(
+        `Stroke ${n + 1} goes over more than ${MOST_WAY / 1e6} million pixels of the screen, the most that is replayed: shorten it.`,
+      );
     for (const id of picturesOf(stroke))
       if (!pictures(id)) throw new RecordingError(`Stroke ${n + 1} has a tip whose picture is not here: import its brush first.`);
     return { stroke, sheet, layerId };

@@ -2,30 +2,43 @@
 import { z } from 'zod';
 import { id, unit } from '../kinds/fields';
 
-const finite = z.number().refine(Number.isFinite, 'a finite number');
-const vector = z.tuple([finite, finite, finite]);
-const pen = { pressure: unit.default(1), tiltX: finite.default(0), tiltY: finite.default(0), time: finite.default(0) };
+/** Far beyond any sheet, however often it repeats, and any model; near enough for distances to be worked out. */
+const MOST_TEXELS = 1e7;
+const MOST_METRES = 1e9;
+/** Milliseconds: thirty years. */
+const MOST_TIME = 1e12;
+
+const within = (most: number) => z.number().min(-most).max(most);
+const texels = within(MOST_TEXELS);
+const metres = z.tuple([within(MOST_METRES), within(MOST_METRES), within(MOST_METRES)]);
+const direction = z.tuple([within(1e6), within(1e6), within(1e6)]);
+const pen = {
+  pressure: unit.default(1),
+  tiltX: within(360).default(0),
+  tiltY: within(360).default(0),
+  time: within(MOST_TIME).default(0),
+};
 
 export const sampleSchema = z.discriminatedUnion('pane', [
   z.object({
     pane: z.literal('model'),
     /** View ray in world space. */
-    origin: vector,
-    direction: vector,
+    origin: metres,
+    direction,
     /** Metres that one screen pixel spans at one metre from the eye. */
-    pixelSpread: z.number().positive().default(0.001),
+    pixelSpread: z.number().min(1e-9).max(1e3).default(0.001),
     /** Where the screen's right is, unit, in world space; left out: level with the ground. */
-    right: vector.optional(),
+    right: direction.optional(),
     ...pen,
   }),
   z.object({
     pane: z.literal('flat'),
     /** Texels from the top left of the sheet; may lie outside where the sheet wraps. */
-    x: finite,
-    y: finite,
-    texelsPerPixel: z.number().positive().default(1),
+    x: texels,
+    y: texels,
+    texelsPerPixel: z.number().min(1e-6).max(1e6).default(1),
     /** Radians by which the sheet was turned under the pen, clockwise: tips stay as they are on the screen. Left out: upright. */
-    turn: finite.optional(),
+    turn: within(1e3).optional(),
     /** Left and right of the screen had changed places, after it was turned. Left out: they had not. */
     flip: z.literal(true).optional(),
     ...pen,

@@ -9,8 +9,33 @@ import { issueInWords } from '../issue';
 import { editSchema } from '../document/edits';
 import { LIMITS } from '../document/layer';
 
-const hash = z.string().regex(/^[0-9a-f]{64}$/);
-const tileRow = z.tuple([z.string().max(80), z.number().int().min(0).max(65535), hash.nullable(), hash.nullable()]);
+const HASH = /^[0-9a-f]{64}$/;
+const hash = z.string().regex(HASH);
+
+/** Plane, tile, hash before, hash after. */
+export type TileRow = [string, number, string | null, string | null];
+const MOST_TILE_ROWS = 200_000;
+
+const isHash = (value: unknown): boolean => value === null || (typeof value === 'string' && HASH.test(value));
+function isTileRow(row: unknown): row is TileRow {
+  if (!Array.isArray(row) || row.length !== 4) return false;
+  const [plane, tile, before, after] = row as unknown[];
+  const place =
+    typeof plane === 'string' &&
+    plane.length <= 80 &&
+    Number.isInteger(tile) &&
+    (tile as number) >= 0 &&
+    (tile as number) <= 65535;
+  return place && isHash(before) && isHash(after);
+}
+/** By hand: a schema for each of 200,000 rows holds the server up for seconds. */
+const tileRows = z.custom<TileRow[]>(
+  (value) => Array.isArray(value) && value.length <= MOST_TILE_ROWS && value.every(isTileRow),
+  `its list of tiles is not one of up to ${MOST_TILE_ROWS} rows of a plane, a tile and two hashes`,
+);
+
+/** All the rows that an operation may have, or the samples of a stroke, take less. */
+const MOST_HEADER_BYTES = 48 * 1024 * 1024;
 
 /** How a stroke came about: kept with its step, so that it can be painted anew. */
 export const strokeRecordSchema = z.object({
@@ -47,8 +72,7 @@ export const operationSchema = z.discriminatedUnion('kind', [
     ...base,
     label: z.string().max(300),
     edit: editSchema,
-    /** [plane, tile, hash before, hash after] */
-    tiles: z.array(tileRow).max(200_000),
+    tiles: tileRows,
     blobs: z
       .array(
         z.object({
@@ -102,6 +126,8 @@ export function unpackOperation(bytes: Uint8Array): { ok: true; value: PackedOpe
   if (bytes.length < 4) return bad('it is cut short');
   const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
   if (4 + length > bytes.length) return bad('it is cut short');
+  if (length > MOST_HEADER_BYTES)
+    return bad(`its header is larger than ${MOST_HEADER_BYTES / 2 ** 20} MiB, the most that is taken`);
   let json: unknown;
   let parsed;
   try {

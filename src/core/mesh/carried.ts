@@ -62,7 +62,11 @@ export function carriedOf(json: GLTF.IGLTF, material: number, document: Document
     const bytes = image?.getImage();
     if (!bytes?.length) return undefined;
     places.set(index, pictures.length);
-    pictures.push({ mime: image.getMimeType(), bytes: Uint8Array.from(bytes), sampler: json.samplers?.[from.sampler ?? -1] ?? null });
+    pictures.push({
+      mime: image.getMimeType(),
+      bytes: Uint8Array.from(bytes),
+      sampler: json.samplers?.[from.sampler ?? -1] ?? null,
+    });
     return { ...info, index: pictures.length - 1 };
   };
   const extensions = mapped(

@@ -74,6 +74,11 @@ export function checkJson(json: GLTF.IGLTF): void {
     // Sentences and parts are made of names: what is none is no reason to refuse the model.
     for (const one of list(value as { name?: unknown }[] | undefined)) if (typeof one.name !== 'string') delete one.name;
   }
+  for (const key of ['extensionsUsed', 'extensionsRequired'] as const) {
+    const names: unknown = json[key];
+    if (names !== undefined && !(Array.isArray(names) && names.every((name) => typeof name === 'string')))
+      throw new ModelError(`The model's list of ${key} is damaged: export it again.`);
+  }
   let elements = 0;
   for (const accessor of list(json.accessors)) {
     const count = accessor?.count;

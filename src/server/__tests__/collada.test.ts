@@ -121,7 +121,19 @@ test('a picture that lies beside it is found by its name; one that does not is s
 });
 
 test('what is none, or broken, is refused in one sentence', async () => {
-  for (const text of ['', 'nothing', '<html></html>', dae().slice(0, 900), dae().replace('<library_visual_scenes>', '<other>')])
+  const many = [
+    dae().replace('count="1"', 'count="4294967295"'),
+    dae().replace('<vcount>4', '<vcount>4000000000'),
+    dae().replace('stride="3"', 'stride="99999999"'),
+  ];
+  for (const text of [
+    ...many,
+    '',
+    'nothing',
+    '<html></html>',
+    dae().slice(0, 900),
+    dae().replace('<library_visual_scenes>', '<other>'),
+  ])
     await expect(read(text)).rejects.toThrow(ModelError);
   await expect(readModel(new Map([['a.dae', encode(dae())]]))).rejects.toThrow(/export it as GLB/);
 });
