@@ -1,6 +1,9 @@
 /** The twin of assembly/rules.ts: the same bits. */
 import { EXPONENTS, type RuleKernels } from './rules';
 
+/** Within 0..1; what is no number counts as 0. */
+const held = (v: number): number => (v > 0 ? Math.min(1, v) : 0);
+
 export const rulesTwin: RuleKernels = {
   spaced: (position, there, centre, size, x, y, z) => {
     [x, y, z].forEach((plane, k) => {
@@ -14,13 +17,13 @@ export const rulesTwin: RuleKernels = {
   },
   alongLine: (out, { x, y, z }, { gx, gy, gz, start, low, high, smooth }) => {
     for (let i = 0; i < out.length; i++) {
-      let t = Math.min(1, Math.max(0, x[i] * gx + y[i] * gy + z[i] * gz + start));
+      let t = held(x[i] * gx + y[i] * gy + z[i] * gz + start);
       if (smooth) t = t * t * (3 - 2 * t);
       out[i] = low + (high - low) * t;
     }
   },
   stretched: (data, black, white, low, span) => {
-    for (let i = 0; i < data.length; i++) data[i] = low + span * Math.min(1, Math.max(0, (data[i] - black) / white));
+    for (let i = 0; i < data.length; i++) data[i] = low + span * held((data[i] - black) / white);
   },
   powered: (data, black, white, low, span, powers) => {
     const f = Math.fround;

@@ -15,7 +15,11 @@ import { tapsTwin } from './tapsTwin';
 /** Blend functions by mode number; given by the caller, so that the formulas stand in one place. */
 export type BlendTable = readonly ((backdrop: number, source: number) => number)[];
 
-const clamp01 = (v: number) => (v < 0 ? 0 : v > 1 ? 1 : v);
+/** What is no number counts as 0. */
+const clamp01 = (v: number) => (v > 0 ? (v > 1 ? 1 : v) : 0);
+const f = Math.fround;
+/** 0..1 as a whole number up to `most`, rounded in float32 as the kernels do. */
+const code = (v: number, most: number): number => f(f(clamp01(v) * most) + 0.5);
 
 /** A few numbers are quicker copied one by one than asked for as a part. */
 const FEW = 32;
@@ -150,12 +154,11 @@ export function twinKernels(blends: BlendTable): Kernels {
         }
     },
     interleave8: (planes, texels, count, first, out) => {
-      for (let i = 0; i < texels; i++)
-        for (let c = 0; c < count; c++) out[i * 4 + first + c] = clamp01(planes[c * texels + i]) * 255 + 0.5;
+      for (let i = 0; i < texels; i++) for (let c = 0; c < count; c++) out[i * 4 + first + c] = code(planes[c * texels + i], 255);
     },
     interleave16: (planes, texels) => {
       const out = new Uint16Array(texels * 3);
-      for (let i = 0; i < texels; i++) for (let c = 0; c < 3; c++) out[i * 3 + c] = clamp01(planes[c * texels + i]) * 65535 + 0.5;
+      for (let i = 0; i < texels; i++) for (let c = 0; c < 3; c++) out[i * 3 + c] = code(planes[c * texels + i], 65535);
       return out;
     },
     blurWide: (source, width, height, { factor, decimate, side, period, step, taps, table }, axis, out) => {
@@ -269,6 +272,6 @@ export function twinKernels(blends: BlendTable): Kernels {
           }
       }
     },
-    toUint16: (source) => Uint16Array.from(source, (v) => clamp01(v) * 65535 + 0.5),
+    toUint16: (source) => Uint16Array.from(source, (v) => code(v, 65535)),
   };
 }

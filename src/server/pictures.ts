@@ -74,6 +74,8 @@ async function headOf(path: string): Promise<Uint8Array> {
   }
 }
 
+const tooManyChannels = (channels: number) => new PictureRefused(`has ${channels} channels, and up to 4 are read: save fewer.`);
+
 function checkSize(width: number, height: number, most: number): void {
   if (!(width > 0 && height > 0)) throw new PictureRefused('is damaged or cut short: copy or save it again.');
   if (width > MOST_SIDE || height > MOST_SIDE || width * height > most)
@@ -95,7 +97,7 @@ async function readRanged(
   const { width, height, channels } = picture;
   const { data, rule } = as === 'colour' ? fitColours(picture) : fitValues(picture);
   if (width > size.width || height > size.height) throw new Error('another size than it declares');
-  if (channels > 4 || channels < 1) throw new PictureRefused(`has ${channels} channels, and up to 4 are read: save fewer.`);
+  if (channels > 4 || channels < 1) throw tooManyChannels(channels);
   if (data.length !== width * height * channels) throw new Error('another length');
   const said = [picture.left, rule].filter((s) => s).join('; ');
   return { width, height, channels, data, note: said ? `"${name}" ${said}.` : null };
@@ -112,8 +114,9 @@ async function readUsual(
   if (isTiff) {
     const tiff = await tiffHead(path);
     checkTiff(tiff);
-    if (tiff.format !== 1 || tiff.bits > 16 || hasUndeclared(tiff))
-      return readRanged(tiff, () => readRangedTiff(path, tiff), name, as, declared);
+    const apart = tiff.format !== 1 || tiff.bits > 16 || hasUndeclared(tiff);
+    if (apart && tiff.samples > 4) throw tooManyChannels(tiff.samples);
+    if (apart) return readRanged(tiff, () => readRangedTiff(path, tiff), name, as, declared);
   }
   const meta = await sharp(path, { limitInputPixels: false })
     .metadata()

@@ -5,7 +5,7 @@ import { F0, F1, FH, LOW16, MOST, WHOLE } from './constants';
 // @ts-ignore: decorator
 @inline
 function code(v: v128, one: v128, scale: v128, half: v128, whole: v128, low: v128): v128 {
-  const inside = f32x4.pmax(F0(), f32x4.pmin(one, v));
+  const inside = f32x4.pmax(F0(), f32x4.pmin(v, one));
   const rounded = f32x4.floor(f32x4.add(f32x4.mul(inside, scale), half));
   return v128.and(f32x4.add(rounded, whole), low);
 }
@@ -52,7 +52,7 @@ export function interleave16(out: usize, src: usize, n: i32): void {
 // @ts-ignore: decorator
 @inline
 function byte(v: v128, one: v128, scale: v128, half: v128): v128 {
-  return i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(f32x4.pmax(F0(), f32x4.pmin(one, v)), scale), half));
+  return i32x4.trunc_sat_f32x4_u(f32x4.add(f32x4.mul(f32x4.pmax(F0(), f32x4.pmin(v, one)), scale), half));
 }
 
 /**
