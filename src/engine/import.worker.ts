@@ -84,7 +84,7 @@ async function handle(request: ImportRequest): Promise<void> {
   }
 }
 
-/** Laid out anew by the house, in a process of its own (server/unwrapping.ts). */
+/** New UVs, made by the server. */
 async function unwrapped(of: Model, size: number): Promise<Model> {
   const glb = await askServer(`/api/unwrap?size=${size}`, await writeGlb(of), 'unwrap it');
   return readModel(new Map([['model.glb', glb]]));
