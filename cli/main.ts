@@ -11,9 +11,9 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
                                   or what is not committed yet, only the tests that it touches
   ./brindle bench [--only NAME] [--json]
                                   measures speed and memory, each beside a reference in the same run
-  ./brindle soak [--minutes N] [--rounds N] [--out FILE]
-                                  paints large strokes while browser, application and database are killed, and
-                                  counts what is lost
+  ./brindle soak [--minutes N] [--rounds N] [--seed S] [--out FILE]
+                                  works with all tools and areas while browser, application and database are killed, and
+                                  compares journal, database, document and pixels with what must be there
   ./brindle fuzz [--minutes N] [--seed S] [--only NAME,…]
                                   tries every reader with spoilt files, time and memory watched
 
@@ -43,7 +43,7 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   dev: () => import('./dev'),
   test: () => import('./test'),
   bench: () => import('./bench'),
-  soak: () => import('./soak'),
+  soak: () => import('./soak/run'),
   fuzz: () => import('./fuzz'),
   inspect: () => import('./inspect'),
   export: () => import('./export'),

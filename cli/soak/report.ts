@@ -1,21 +1,31 @@
 /** What a soak found, as lines and as a table. */
 export type Killed = 'browser' | 'application' | 'database';
+/** While the pen was down, within 150 ms of its being up (or of another action), or up to three seconds later. */
+export type When = 'pen down' | 'soon' | 'late';
 
 export const LOSSES = {
-  strokeLost: 'finished strokes lost',
-  cutShort: 'finished strokes cut short, or more than 100 ms of one under the pen',
-  underPenLost: 'strokes under the pen lost altogether',
-  doubled: 'strokes painted twice',
+  lost: 'finished actions lost',
+  'cut short': 'strokes cut short',
+  doubled: 'done twice',
+  other: 'another history or document',
+  otherPixels: 'other pixels',
   falseConflict: 'conflicts where nobody else was',
   falselyRefused: 'changes refused without cause',
   neverKept: 'not kept 90 s after everything was back',
   locked: 'pieces that did not open again',
 } as const;
+export type Loss = keyof typeof LOSSES;
+
+const WHEN: Record<When, string> = {
+  'pen down': 'pen down',
+  soon: '0 to 150 ms after an action',
+  late: '0 to 3 s after an action',
+};
 
 export interface Round {
   what: Killed;
-  midStroke: boolean;
-  fault: keyof typeof LOSSES | null;
+  when: When;
+  loss: Loss | null;
 }
 
 export class SoakReport {
@@ -26,24 +36,26 @@ export class SoakReport {
   }
 
   get lost(): number {
-    return this.rounds.filter((r) => r.fault).length;
+    return this.rounds.filter((r) => r.loss).length;
   }
 
   line(n: number): string {
-    const { what, midStroke, fault } = this.rounds.at(-1)!;
-    return `${n}: ${what} killed ${midStroke ? 'in mid-stroke' : 'after a stroke'}: ${fault ? LOSSES[fault] : 'nothing lost'}`;
+    const { what, when, loss } = this.rounds.at(-1)!;
+    return `${n}: ${what} killed, ${WHEN[when]}: ${loss ? LOSSES[loss] : 'nothing lost'}`;
   }
 
   /** Markdown: rounds and losses by what was killed and when. */
   table(): string {
-    const kinds = [
-      ['browser', 'application', 'database'].flatMap((what) => [false, true].map((mid) => ({ what, mid }))),
-      [{ what: null, mid: null }],
-    ].flat();
-    const rows = kinds.map(({ what, mid }) => {
-      const of = this.rounds.filter((r) => what === null || (r.what === what && r.midStroke === mid));
-      const name = what === null ? '**all**' : `${what}, ${mid ? 'in mid-stroke' : '0 to 3,000 ms after pen-up'}`;
-      const counts = Object.keys(LOSSES).map((k) => of.filter((r) => r.fault === k).length);
+    const kinds: { what: Killed | null; when: When | null }[] = [
+      ...(['browser', 'application', 'database'] as const).flatMap((what) =>
+        (Object.keys(WHEN) as When[]).map((when) => ({ what, when })),
+      ),
+      { what: null, when: null },
+    ];
+    const rows = kinds.map(({ what, when }) => {
+      const of = this.rounds.filter((r) => what === null || (r.what === what && r.when === when));
+      const name = what === null ? '**all**' : `${what}, ${WHEN[when!]}`;
+      const counts = Object.keys(LOSSES).map((k) => of.filter((r) => r.loss === k).length);
       return `| ${[name, of.length, ...counts].join(' | ')} |`;
     });
     const head = ['killed', 'rounds', ...Object.values(LOSSES)];
