@@ -50,7 +50,12 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
     return;
   }
   await context.route('**/*.js*', async (route) => {
-    const response = await route.fetch();
-    await route.fulfill({ response, body: patch(fault) + (await response.text()) });
+    // A browser that is killed lets go of what it was loading.
+    try {
+      const response = await route.fetch();
+      await route.fulfill({ response, body: patch(fault) + (await response.text()) });
+    } catch {
+      await route.abort().catch(() => undefined);
+    }
   });
 }
