@@ -1,5 +1,14 @@
 /** Windows bitmaps (BMP, "Bitmap Storage", Microsoft): 1, 4, 8, 16, 24 and 32 bits, masks, run lengths, rows from below or above. */
-import { PictureDamaged, PictureRefused, startsWith, viewOf, withoutOpaqueAlpha, type PictureFormat } from './format';
+import {
+  byMasks,
+  OPAQUE_BLACK,
+  PictureDamaged,
+  PictureRefused,
+  startsWith,
+  viewOf,
+  withoutOpaqueAlpha,
+  type PictureFormat,
+} from './format';
 
 const COMPRESSION = { none: 0, rle8: 1, rle4: 2, masks: 3, alphaMasks: 6 } as const;
 const OS2_HEADER = 12;
@@ -113,19 +122,13 @@ function readColours(bytes: Uint8Array, head: Head, rgba: Uint8Array): void {
   const { width, height, bits, start, masks } = head;
   const row = rowBytes(bytes, head);
   const step = bits / 8;
-  const parts = masks.map((mask) => {
-    const lowest = (mask & -mask) >>> 0;
-    return { mask, lowest, most: lowest ? mask / lowest : 0 };
-  });
+  const take = byMasks(masks, OPAQUE_BLACK);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const at = start + y * row + x * step;
       const texel =
         (bytes[at] | (bytes[at + 1] << 8) | (step > 2 ? bytes[at + 2] << 16 : 0) | (step > 3 ? bytes[at + 3] << 24 : 0)) >>> 0;
-      const o = (rowOf(head, y) * width + x) * 4;
-      parts.forEach(({ mask, lowest, most }, c) => {
-        rgba[o + c] = most === 0 ? (c === 3 ? 255 : 0) : Math.round((((texel & mask) >>> 0) / lowest / most) * 255);
-      });
+      take(texel, rgba, (rowOf(head, y) * width + x) * 4);
     }
 }
 

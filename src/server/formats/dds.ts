@@ -4,6 +4,8 @@ import { decodeBc7 } from './bc7';
 import { decodeBc1, decodeBc2, decodeBc3, decodeBc4 } from './bc1to5';
 import {
   bytesPicture,
+  byMasks,
+  OPAQUE_BLACK,
   PictureDamaged,
   PictureRefused,
   startsWith,
@@ -205,17 +207,12 @@ function readPlain(bytes: Uint8Array, head: Head): ReturnType<PictureFormat['rea
   const { width, height, bits, masks, grey, start } = head;
   const step = bits / 8;
   if (start + width * height * step > bytes.length) throw new PictureDamaged();
-  const parts = masks.map((mask) => {
-    const lowest = (mask & -mask) >>> 0;
-    return { mask, lowest, most: lowest ? (mask >>> 0) / lowest : 0 };
-  });
+  const take = byMasks(masks, OPAQUE_BLACK);
   const rgba = new Uint8Array(width * height * 4);
   for (let i = 0; i < width * height; i++) {
     let texel = 0;
     for (let b = 0; b < step; b++) texel |= bytes[start + i * step + b] << (8 * b);
-    parts.forEach(({ mask, lowest, most }, c) => {
-      rgba[i * 4 + c] = most ? Math.round((((texel & mask) >>> 0) / lowest / most) * 255) : c === 3 ? 255 : 0;
-    });
+    take(texel, rgba, i * 4);
     if (grey) rgba[i * 4 + 1] = rgba[i * 4 + 2] = rgba[i * 4];
   }
   return withoutOpaqueAlpha(head, rgba);

@@ -45,3 +45,21 @@ export function withoutOpaqueAlpha(size: PictureSize, rgba: Uint8Array): RangedP
   }
   return bytesPicture(size, 3, rgb);
 }
+
+/** What channels are that a file does not have. */
+export const OPAQUE_BLACK: readonly number[] = [0, 0, 0, 255];
+
+/** Reads channels out of whole texels by their masks, 0..255; a mask of 0 gives `absent`. */
+export function byMasks(
+  masks: readonly number[],
+  absent: readonly number[],
+): (texel: number, out: Uint8Array, at: number) => void {
+  const parts = masks.map((mask, c) => {
+    const lowest = (mask & -mask) >>> 0;
+    return { mask, lowest, most: lowest ? (mask >>> 0) / lowest : 0, absent: absent[c] };
+  });
+  return (texel, out, at) =>
+    parts.forEach((part, c) => {
+      out[at + c] = part.most ? Math.round((((texel & part.mask) >>> 0) / part.lowest / part.most) * 255) : part.absent;
+    });
+}
