@@ -1,13 +1,13 @@
-/** What was drawn of pieces, kept for browsers that have not seen them yet. It is only ever a copy of what can be drawn again. */
+/** Rendered tiles of pieces, stored so that a browser that opens a piece for the first time need not render them. They can be rendered again. */
 import { and, eq, gt, ne, or, sql } from 'drizzle-orm';
 import { MOST_DRAWN_PARTS } from '../core/keeping/protocol';
 import { database } from './db';
 import { drawn } from './schema';
 
-/** Of all pieces together; beyond it those go that were drawn longest ago. */
+/** Limit for all pieces together; when it is exceeded, the oldest sheets are deleted. */
 const BUDGET_BYTES = 2 * 1024 ** 3;
 
-/** Which of its parts, what build. */
+/** One rendered sheet: of which piece, by which build. */
 export interface DrawnOf {
   pieceId: string;
   sheetId: string;
@@ -17,7 +17,7 @@ export interface DrawnOf {
 const of = ({ pieceId, sheetId, build }: DrawnOf) =>
   and(eq(drawn.pieceId, pieceId), eq(drawn.sheetId, sheetId), eq(drawn.build, build));
 
-/** How many parts there are; 0: nothing was drawn by that build. */
+/** Number of stored parts; 0 if this build has rendered nothing. */
 export async function drawnParts(which: DrawnOf): Promise<number> {
   const [{ parts }] = await database()
     .select({ parts: sql<number>`coalesce(max(${drawn.part}) + 1, 0)::int` })
@@ -26,7 +26,7 @@ export async function drawnParts(which: DrawnOf): Promise<number> {
   return parts;
 }
 
-/** One of them, gzip. */
+/** One part (gzip), or null. */
 export async function drawnPart(which: DrawnOf, part: number): Promise<Uint8Array | null> {
   const [row] = await database()
     .select({ bytes: drawn.bytes })
@@ -37,7 +37,10 @@ export async function drawnPart(which: DrawnOf, part: number): Promise<Uint8Arra
 
 const GZIP = [0x1f, 0x8b];
 
-/** Takes in a part, gzip. With the last one those of before go. false: it is no gzip, one too many, or the piece is not there. */
+/**
+ * Stores a part (gzip). `last`: deletes parts with higher numbers and parts of other builds. Returns false if the bytes are not gzip, the part
+ * number is too high, or the piece does not exist.
+ */
 export async function putDrawnPart(which: DrawnOf, part: number, last: boolean, bytes: Uint8Array): Promise<boolean> {
   if (part >= MOST_DRAWN_PARTS || GZIP.some((byte, n) => bytes[n] !== byte)) return false;
   const { pieceId, sheetId, build } = which;
@@ -56,7 +59,7 @@ export async function putDrawnPart(which: DrawnOf, part: number, last: boolean, 
   return true;
 }
 
-/** Lets go what was drawn longest ago, whole sheets, until so many bytes are left. */
+/** Deletes the oldest sheets, whole ones, until at most `bytes` are left. */
 export async function keepWithin(bytes: number): Promise<void> {
   await database().execute(sql`
     with sheets as (
