@@ -5,7 +5,6 @@
 import { DOMParser } from '@xmldom/xmldom';
 import {
   Matrix3,
-  Matrix4,
   SkinnedMesh,
   Texture,
   TextureLoader,
@@ -90,8 +89,8 @@ function collect(scene: Object3D): ColladaRead {
   });
   const parts = new Map<string, number>();
   const found = new Map<Material, number>();
-  const materials: ModelMaterial[] = [];
-  const names: NamedPictures[] = [];
+  // The builder copies materials with all their fields, so each keeps its own list of pictures.
+  const materials: (ModelMaterial & { named?: NamedPictures })[] = [];
   const builder = new ModelBuilder(materials, []);
   for (const mesh of meshes) {
     const geometry = mesh.geometry;
@@ -111,15 +110,17 @@ function collect(scene: Object3D): ColladaRead {
         index = materials.length;
         found.set(material, index);
         const read = materialOf(material as MeshPhongMaterial);
-        materials.push(read.material);
-        names.push(read.pictures);
+        materials.push({ ...read.material, named: read.pictures });
       }
       addGroup(builder, mesh, part, index, start, count);
     }
   }
   const model = builder.finish();
-  // The builder leaves out what is not used, and keeps the order.
-  const pictures = model.materials.map(({ name }) => names[materials.findIndex((m) => m.name === name)] ?? {});
+  const pictures = model.materials.map((material: (typeof materials)[number]) => {
+    const { named = {} } = material;
+    delete material.named;
+    return named;
+  });
   return { model, pictures };
 }
 
@@ -136,8 +137,9 @@ function addGroup(builder: ModelBuilder, mesh: Mesh, part: number, materialIndex
   const upright = new Matrix3().getNormalMatrix(world);
   const [positions, at] = [new Float32Array(whole * 3), new Vector3()];
   const given = geometry.getAttribute('normal');
-  const normals = given ? new Float32Array(whole * 3) : null;
   const skinned = mesh instanceof SkinnedMesh;
+  // Normals of a skinned mesh would have to be turned with its bones: the builder computes them from the faces instead.
+  const normals = given && !skinned ? new Float32Array(whole * 3) : null;
   for (let i = 0; i < whole; i++) {
     const v = corner(i);
     at.fromBufferAttribute(geometry.getAttribute('position') as BufferAttribute, v);
@@ -154,13 +156,12 @@ function addGroup(builder: ModelBuilder, mesh: Mesh, part: number, materialIndex
     part,
     materialIndex,
     positions,
-    // Of a skinned mesh they would have to be turned with the bones: they are worked out from its faces.
-    normals: skinned ? null : normals,
+    normals,
     uvs: sets
       .slice(0, 1 + sets.findLastIndex((set) => set !== undefined))
       .map((set) => set && uvsOf(set, whole, corner)) as never,
     indices: Uint32Array.from({ length: whole }, (_, i) => i),
-    flipped: new Matrix4().copy(world).determinant() < 0,
+    flipped: world.determinant() < 0,
   });
 }
 

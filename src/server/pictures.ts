@@ -23,6 +23,9 @@ export interface ReadPicture {
 
 export type PictureResult = { ok: true; picture: ReadPicture } | { ok: false; message: string };
 
+/** Called with the number of texels that a picture declares, and whether it is unpacked in JavaScript, which takes longer and holds more. */
+export type Declared = (texels: number, inJavaScript?: boolean) => void;
+
 const MOST_SIDE = 16_384;
 const MOST_TEXELS = 8192 * 8192;
 const FORMATS = ['png', 'jpeg', 'tiff', 'webp', 'gif'];
@@ -38,7 +41,7 @@ export async function readPicture(
   path: string,
   name: string,
   as: 'colour' | 'data',
-  declared: (texels: number) => void = () => undefined,
+  declared: Declared = () => undefined,
 ): Promise<PictureResult> {
   try {
     const head = await headOf(path);
@@ -89,10 +92,10 @@ async function readRanged(
   read: () => Promise<RangedPicture & { left?: string | null }>,
   name: string,
   as: 'colour' | 'data',
-  declared: (texels: number) => void,
+  declared: Declared,
 ): Promise<ReadPicture> {
   checkSize(size.width, size.height, MOST_RANGED_TEXELS);
-  declared(size.width * size.height);
+  declared(size.width * size.height, true);
   const picture = await read();
   const { width, height, channels } = picture;
   const { data, rule } = as === 'colour' ? fitColours(picture) : fitValues(picture);
@@ -108,7 +111,7 @@ async function readUsual(
   head: Uint8Array,
   name: string,
   as: 'colour' | 'data',
-  declared: (texels: number) => void,
+  declared: Declared,
 ): Promise<ReadPicture> {
   const isTiff = /^(II\*\0|MM\0\*|II\+\0|MM\0\+)/.test(Buffer.from(head.subarray(0, 4)).toString('latin1'));
   if (isTiff) {

@@ -1,7 +1,7 @@
 /** Pictures from outside as pins of a pinboard. Runs in a reader process (readers/tasks.ts). */
 import sharp, { type Sharp } from 'sharp';
 import { MOST_PIN_SIDE } from '../core/document/pin';
-import { isOwnFormat, readPicture, type PictureResult } from './pictures';
+import { isOwnFormat, readPicture, type Declared, type PictureResult } from './pictures';
 
 export type PinResult = { ok: true; webp: Uint8Array; width: number; height: number } | { ok: false; message: string };
 
@@ -10,7 +10,7 @@ const MOST_SIDE = 16_384;
 const MOST_TEXELS = 8192 * 8192;
 
 /** A picture file as a pin: WebP in sRGB, of a limited size. Never throws for a bad file. `declared`: as in pictures.ts. */
-export async function makePin(path: string, name: string, declared: (texels: number) => void): Promise<PinResult> {
+export async function makePin(path: string, name: string, declared: Declared): Promise<PinResult> {
   if (await isOwnFormat(path, name)) return ofRead(await readPicture(path, name, 'colour', declared));
   const bad = (why: string) => ({ ok: false as const, message: `"${name}" ${why}` });
   try {

@@ -120,6 +120,16 @@ test('a picture that lies beside it is found by its name; one that does not is s
   expect(missing.notes).toEqual([expect.stringMatching(/"paint%20of%20it.png" is missing/)]);
 });
 
+test('materials of the same name keep their own pictures', async () => {
+  const png = Uint8Array.of(0x89, 0x50, 0x4e, 0x47);
+  const same = dae().replace('name="Painted"', 'name="Red"');
+  const { materials } = await read(same, [['quay/paint of it.png', png]]);
+  expect(materials.map((m) => [m.name, m.baseColourPicture !== null])).toEqual([
+    ['Red', true],
+    ['Red', false],
+  ]);
+});
+
 test('what is none, or broken, is refused in one sentence', async () => {
   const many = [
     dae().replace('count="1"', 'count="4294967295"'),

@@ -189,7 +189,7 @@ export const exr: PictureFormat = {
 };
 
 /** Colours of an OpenEXR are multiplied by alpha (Technical Introduction to OpenEXR, "Alpha"): here they are straight. */
-function unmultiply(rgba: Float64Array): void {
+function unmultiply(rgba: Float32Array): void {
   for (let i = 0; i < rgba.length; i += 4) {
     const alpha = rgba[i + 3];
     if (alpha > 0 && alpha < 1) for (let k = 0; k < 3; k++) rgba[i + k] /= alpha;
@@ -205,12 +205,10 @@ function read(bytes: Uint8Array): ReturnType<PictureFormat['read']> {
   const [x0, y0, x1, y1] = part.window;
   const [width, height] = [x1 - x0 + 1, y1 - y0 + 1];
   const blocks = blocksOf(bytes, head, choice.part);
-  const planes = decodePlanes(part, blocks, choice.channels);
   const made = choice.channels.length === 2 && !choice.alpha ? 3 : choice.channels.length;
-  const values = new Float64Array(width * height * made);
-  planes.forEach((plane, c) => {
-    for (let i = 0; i < plane.length; i++) values[i * made + c] = plane[i];
-  });
+  const values = new Float32Array(width * height * made);
+  for (const group of groupsOf(choice.channels))
+    decodeGroup(part, blocks, group, values, made, choice.channels.indexOf(group[0]));
   const said = [
     made !== choice.channels.length ? 'has two channels: they come in as red and green' : null,
     choice.others.length ? `holds more than ${called(choice)}, which is read: ${listed(choice.others)} left out` : null,
@@ -304,14 +302,21 @@ function chunksOf(part: Part): number {
   return sum(sides(width, tiles!.width, levels(width))) * sum(sides(height, tiles!.height, levels(height)));
 }
 
-/** One plane a channel, rows from the top. Channels of one type that make up colours are decoded together, others one by one. */
-function decodePlanes(part: Part, blocks: readonly Block[], wanted: readonly Channel[]): Float32Array[] {
+/** Channels of one type that make up colours are decoded together, others one by one. */
+function groupsOf(wanted: readonly Channel[]): (readonly Channel[])[] {
   const together = wanted.length >= 3 && wanted.every(({ type }) => type === wanted[0].type) && wanted[0].type !== UINT;
-  const groups = together ? [wanted] : wanted.map((channel) => [channel]);
-  return groups.flatMap((group) => decodeGroup(part, blocks, group));
+  return together ? [wanted] : wanted.map((channel) => [channel]);
 }
 
-function decodeGroup(part: Part, blocks: readonly Block[], group: readonly Channel[]): Float32Array[] {
+/** Writes the channels of a group into `values`, which has `made` numbers a texel, from number `first` on; rows from the top. */
+function decodeGroup(
+  part: Part,
+  blocks: readonly Block[],
+  group: readonly Channel[],
+  values: Float32Array,
+  made: number,
+  first: number,
+): void {
   const loader = new EXRLoader();
   loader.setDataType(FloatType).setOutputFormat(group.length === 1 ? RedFormat : RGBAFormat);
   const file = simpleFile(part, blocks, group);
@@ -323,13 +328,10 @@ function decodeGroup(part: Part, blocks: readonly Block[], group: readonly Chann
   const stride = data.length / (width * height);
   // Whole numbers are passed through as if they were float, and are the same bits.
   const source = group[0].type === UINT ? new Uint32Array(data.buffer, data.byteOffset, data.length) : data;
-  return group.map((_, c) => {
-    const plane = new Float32Array(width * height);
-    // The loader's rows run up.
-    for (let y = 0, o = 0; y < height; y++)
-      for (let x = 0; x < width; x++) plane[o++] = source[((height - 1 - y) * width + x) * stride + c];
-    return plane;
-  });
+  for (let y = 0, o = first; y < height; y++)
+    for (let x = 0; x < width; x++, o += made)
+      // The loader's rows run up.
+      for (let c = 0; c < group.length; c++) values[o + c] = source[((height - 1 - y) * width + x) * stride + c];
 }
 
 /** A file of one part with one level, in which the channels of `group` are R, G, B, A or Y. */
@@ -356,6 +358,11 @@ function simpleFile(part: Part, blocks: readonly Block[], group: readonly Channe
   if (tiled) attribute('tiles', 'tiledesc', int(part.tiles!.width, part.tiles!.height), Uint8Array.of(0));
   chunks.push(Uint8Array.of(0), new Uint8Array(blocks.length * 8));
   for (const { place, data } of blocks) chunks.push(int(...place, data.length), data);
-  const whole = Buffer.concat(chunks);
-  return new Uint8Array(whole.buffer as ArrayBuffer, whole.byteOffset, whole.length).slice();
+  const file = new Uint8Array(chunks.reduce((size, chunk) => size + chunk.length, 0));
+  let at = 0;
+  for (const chunk of chunks) {
+    file.set(chunk, at);
+    at += chunk.length;
+  }
+  return file;
 }

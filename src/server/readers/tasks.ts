@@ -14,26 +14,28 @@ import type {
   UnwrapTask,
 } from './protocol';
 // Loaded ahead, since most tasks are pictures and sharp takes a while to load. Other readers are loaded when they are needed.
-import { readPicture } from '../pictures';
+import { readPicture, type Declared } from '../pictures';
 import { makePin } from '../pinPictures';
 
 const MIB = 1024 * 1024;
-/** A texel of four channels in 16 bits takes eight bytes, and it is held twice while it is read. EXR takes four bytes a channel. */
+/** A texel of four channels in 16 bits takes eight bytes, and it is held twice while it is read. */
 const BYTES_A_TEXEL = 24;
-/** EXR, which is unpacked in JavaScript, takes half of it. */
-const CPU_MS_A_TEXEL = 1 / 2000;
+/** Readers in JavaScript hold the file twice, and a texel as four floats twice. Up to 4096² are read by them. */
+const BYTES_A_TEXEL_IN_JAVASCRIPT = 80;
+const TEXELS_A_CPU_MS = 2000;
+const TEXELS_A_CPU_MS_IN_JAVASCRIPT = 200;
 
 /** `texels`: as the picture declares them; readers have checked that it is no more than is read. */
-const pictureLimits = (texels: number): ReaderLimits => ({
-  cpuMs: 10_000 + texels * CPU_MS_A_TEXEL,
-  memoryBytes: Math.max(1024 * MIB, 384 * MIB + texels * BYTES_A_TEXEL),
+const pictureLimits: (...of: Parameters<Declared>) => ReaderLimits = (texels, inJavaScript = false) => ({
+  cpuMs: 10_000 + texels / (inJavaScript ? TEXELS_A_CPU_MS_IN_JAVASCRIPT : TEXELS_A_CPU_MS),
+  memoryBytes: Math.max(1024 * MIB, 384 * MIB + texels * (inJavaScript ? BYTES_A_TEXEL_IN_JAVASCRIPT : BYTES_A_TEXEL)),
 });
 
 const done = (value: unknown): ReaderAnswer => ({ type: 'done', value });
 const refused = (message: string): ReaderAnswer => ({ type: 'refused', message });
 
 async function picture({ path, name, as, texels }: PictureTask, extend: Extend): Promise<ReaderAnswer> {
-  const result = await readPicture(path, name, as, (declared) => extend(pictureLimits(declared)));
+  const result = await readPicture(path, name, as, (...declared) => extend(pictureLimits(...declared)));
   if (!result.ok) return refused(result.message);
   const { data, ...facts } = result.picture;
   await writeFile(texels, new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
@@ -41,7 +43,7 @@ async function picture({ path, name, as, texels }: PictureTask, extend: Extend):
 }
 
 async function pin({ path, name, out }: PinTask, extend: Extend): Promise<ReaderAnswer> {
-  const result = await makePin(path, name, (declared) => extend(pictureLimits(declared)));
+  const result = await makePin(path, name, (...declared) => extend(pictureLimits(...declared)));
   if (!result.ok) return refused(result.message);
   await writeFile(out, result.webp);
   return done({ width: result.width, height: result.height });
@@ -67,19 +69,12 @@ async function unwrap({ path, size, out }: UnwrapTask): Promise<ReaderAnswer> {
 
 /** The answer names the pictures of each material. */
 async function collada({ path, out }: ColladaTask): Promise<ReaderAnswer> {
-  const [{ readCollada }, { ModelError }, { writeGlb }] = await Promise.all([
-    import('../collada'),
-    import('../../core/mesh/model'),
-    import('../../core/mesh/writeGlb'),
-  ]);
-  try {
-    const { model, pictures } = readCollada(await readFile(path));
-    await writeFile(out, await writeGlb(model));
-    return done(pictures);
-  } catch (error) {
-    if (error instanceof ModelError) return refused(error.message);
-    throw error;
-  }
+  const { readColladaFile } = await import('../models');
+  const read = await readColladaFile(path);
+  if (!read.ok) return refused(read.message);
+  const { writeGlb } = await import('../../core/mesh/writeGlb');
+  await writeFile(out, await writeGlb(read.model));
+  return done(read.pictures);
 }
 
 async function brushes({ path, name, out }: BrushesTask): Promise<ReaderAnswer> {
