@@ -1,4 +1,4 @@
-/** The process that reads spoilt files. */
+/** Entry point of the child process that runs readers on damaged files. */
 import { serveBatches } from './reader';
 import { TARGETS } from './targets';
 

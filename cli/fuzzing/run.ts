@@ -1,9 +1,9 @@
-/** Goes through all targets in turn until the time is over. What a batch dies of is looked for one input at a time. */
+/** Runs batches of inputs for all targets in turn. If a batch ends its process, its inputs are run one by one to find the cause. */
 import { ReaderPool, type ReaderOutcome } from '../../src/server/readers/pool';
 import type { ReaderLimits, TaskKind } from '../../src/server/readers/protocol';
 import type { Batch, BatchResult } from './reader';
 
-/** Of one input: what the product promises for small files. */
+/** Limits for one input: the same that the server sets for small files. */
 export const INPUT_LIMITS: ReaderLimits = { cpuMs: 10_000, memoryBytes: 1024 ** 3 };
 const BATCH = 100;
 /** A batch may take so many times as long as one input: all of them are small. */

@@ -19,7 +19,7 @@ export interface Target {
 export const text = (value: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(value);
 export const untext = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
 
-/** Runs a reader that throws one of these errors to refuse. */
+/** For readers that throw one of the given errors to refuse a file: returns its message, or null if the file was read. */
 export async function orRefusal(
   work: () => unknown,
   ...ours: readonly (new (...args: never[]) => Error)[]
@@ -54,10 +54,10 @@ export function fields(file: Uint8Array, random: Random): Uint8Array {
   return out;
 }
 
-/** A document in which some value is another, or gone. */
+/** Changes or deletes random values in a JSON document. */
 export const json: Spoil = (file, random) => text(JSON.stringify(spoiltJson(JSON.parse(untext(file)), random)));
 
-/** A tag is left out, doubled, or moved. */
+/** Deletes, duplicates or moves an XML tag. */
 export function tags(file: Uint8Array, random: Random): Uint8Array {
   const parts = untext(file).split(/(?=<)/);
   const at = () => Math.floor(random() * parts.length);
@@ -68,7 +68,7 @@ export function tags(file: Uint8Array, random: Random): Uint8Array {
   return text(parts.join(''));
 }
 
-/** A line is left out, doubled, or moved. */
+/** Duplicates or deletes a line of text. */
 export function lines(file: Uint8Array, random: Random): Uint8Array {
   const parts = untext(file).split('\n');
   const at = () => Math.floor(random() * parts.length);

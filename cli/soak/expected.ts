@@ -38,7 +38,7 @@ export interface Found {
   labels: readonly string[];
   position: number;
   layers: number;
-  /** The ways of the strokes that are applied, in their order. */
+  /** Horizontal extent of each applied stroke in screen pixels, in history order. */
   ways: readonly number[];
 }
 

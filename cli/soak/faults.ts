@@ -1,6 +1,5 @@
 /**
- * Deliberate faults of the browser and of the server, so that a soak can be seen to find them. Each lies: it says that something was kept,
- * and has not kept it.
+ * Faults that are injected into the browser or the server to test the soak itself. Each reports that data was stored when it was not.
  */
 import type { BrowserContext } from '@playwright/test';
 
@@ -50,7 +49,7 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
     return;
   }
   await context.route('**/*.js*', async (route) => {
-    // A browser that is killed lets go of what it was loading.
+    // The request fails if the browser is killed while it loads.
     try {
       const response = await route.fetch();
       await route.fulfill({ response, body: patch(fault) + (await response.text()) });

@@ -9,13 +9,13 @@ const TOOLS = ['b', 'e', 'r', 'Shift+S', 's', 'a', 'Shift+A', 'd', 'Shift+D', 'w
 const PAINT = 'b';
 const CLONE = 'd';
 const AREAS = ['Shift+R', 'Shift+E', 'Shift+L', 'Shift+I'] as const;
-/** What a pen under way is allowed to lose. */
+/** A stroke that is interrupted may lose its last 100 ms. */
 const UNDER_PEN_MS = 100;
 
 const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 export interface Done {
   actions: Action[];
-  /** Ended by the caller before the pen was up. */
+  /** The stroke was broken off; the pen is still down. */
   penIsDown: boolean;
 }
 

@@ -1,6 +1,6 @@
 /** What a soak found, as lines and as a table. */
 export type Killed = 'browser' | 'application' | 'database';
-/** While the pen was down, within 150 ms of its being up (or of another action), or up to three seconds later. */
+/** When the kill happens: during a stroke, within 150 ms after an action ended, or within three seconds after it. */
 export type When = 'pen down' | 'soon' | 'late';
 
 export const LOSSES = {

@@ -12,7 +12,7 @@ export interface TiffHead {
   /** How colours are meant (section 8). */
   photometric: number;
   samples: number;
-  /** How many of the samples the file declares to be beside the colours (ExtraSamples). */
+  /** Number of samples beyond the colour channels that the file declares (ExtraSamples), such as alpha. */
   extra: number;
 }
 

@@ -22,7 +22,7 @@ export function findCompanion(files: FileSet, path: string): Uint8Array | undefi
   try {
     plain = decodeURIComponent(plain);
   } catch {
-    // A broken escape: look for the name as it stands.
+    // The percent escapes are invalid, so the name is used as it is.
   }
   const exact = files.get(plain);
   if (exact) return exact;
