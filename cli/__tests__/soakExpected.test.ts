@@ -1,5 +1,5 @@
 /** The soak's own book-keeping: what it calls lost, doubled, cut short or other. */
-import { after, difference, differenceEither, NOTHING, type Action, type Found, type History, type Step } from '../soak/expected';
+import { after, difference, differenceOfAny, NOTHING, type Action, type Found, type History, type Step } from '../soak/expected';
 
 const stroke = (way: number, over: Partial<Step> = {}): Action => ({
   type: 'step',
@@ -39,10 +39,10 @@ test('what nobody looked at may be called anything; what may have been done or n
   expect(difference(unknown, found({ labels: ['Stroke', 'Add a layer', 'Smear'] }), 1)).toBeNull();
   const before = all(stroke(100), add);
   const without = found({ labels: ['Stroke', 'Add a layer'], position: 2, ways: [100] });
-  expect(differenceEither(before, three, found(), 1)).toBeNull();
-  expect(differenceEither(before, three, without, 1)).toBeNull();
-  expect(differenceEither(null, three, without, 1)).toBe('lost');
-  expect(differenceEither(before, three, found({ position: 1, labels: ['Stroke'], ways: [100], layers: 1 }), 1)).toBe('lost');
+  expect(differenceOfAny([three, before], found(), 1)).toBeNull();
+  expect(differenceOfAny([three, before], without, 1)).toBeNull();
+  expect(differenceOfAny([three], without, 1)).toBe('lost');
+  expect(differenceOfAny([three, before], found({ position: 1, labels: ['Stroke'], ways: [100], layers: 1 }), 1)).toBe('lost');
 });
 
 test('undone strokes are not looked for', () => {

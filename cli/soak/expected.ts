@@ -62,9 +62,8 @@ export function difference(expected: History, found: Found, layers: number): Dif
   return short ? 'cut short' : null;
 }
 
-/** The same where the last action may have been done or not: the better of both. `before`: without it. */
-export function differenceEither(before: History | null, now: History, found: Found, layers: number): Difference | null {
-  const whole = difference(now, found, layers);
-  if (whole === null || before === null) return whole;
-  return difference(before, found, layers) === null ? null : whole;
+/** null: one of the histories is found as it must be. Otherwise how the first one differs. */
+export function differenceOfAny(expected: readonly History[], found: Found, layers: number): Difference | null {
+  const differences = expected.map((history) => difference(history, found, layers));
+  return differences.includes(null) ? null : differences[0];
 }

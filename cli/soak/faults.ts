@@ -48,13 +48,21 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
     });
     return;
   }
-  await context.route('**/*.js*', async (route) => {
-    // The request fails if the browser is killed while it loads.
-    try {
-      const response = await route.fetch();
-      await route.fulfill({ response, body: patch(fault) + (await response.text()) });
-    } catch {
-      await route.abort().catch(() => undefined);
-    }
+  const patched = new Map<string, string>();
+  await context.route(/\.js(\?|$)/, async (route) => {
+    const url = route.request().url();
+    // A kept connection that the server closes at this very moment makes a request fail: the page would stay without its script.
+    for (let tries = 0; tries < 5; tries++)
+      try {
+        if (!patched.has(url)) {
+          const answer = await fetch(url);
+          if (!answer.ok) return await route.continue();
+          patched.set(url, patch(fault) + (await answer.text()));
+        }
+        return await route.fulfill({ contentType: 'text/javascript; charset=utf-8', body: patched.get(url) });
+      } catch {
+        if (route.request().failure()) return;
+      }
+    await route.abort().catch(() => undefined);
   });
 }

@@ -12,6 +12,9 @@ const AREAS = ['Shift+R', 'Shift+E', 'Shift+L', 'Shift+I'] as const;
 /** A stroke that is interrupted may lose its last 100 ms. */
 const UNDER_PEN_MS = 100;
 
+/** An edit that adds so many layers. */
+const edited = (layers: number): Action => ({ type: 'step', step: { kind: 'edit', label: null, layers } });
+
 const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 export interface Done {
   actions: Action[];
@@ -46,7 +49,9 @@ export class Hand {
   /** `untilMs`: the pen stays down, and the stroke is broken off after so long. */
   async stroke(untilMs: number | null = null): Promise<Done> {
     await this.ready();
-    const tool = this.random() < 0.5 ? PAINT : this.one(TOOLS);
+    const onMask = this.random() < 0.15;
+    const actions: Action[] = onMask ? await this.maskedCopy() : [];
+    const tool = onMask || this.random() < 0.5 ? PAINT : this.one(TOOLS);
     await this.press(tool);
     const box = (await this.page.getByTestId(`pane-${this.pane}`).boundingBox())!;
     const flat = this.pane === 'flat';
@@ -83,11 +88,18 @@ export class Hand {
     const step: Step = { kind: 'stroke', label: null, layers: 0, ...(flat && { way }) };
     if (untilMs !== null) {
       const heard = sent.findLastIndex((at) => at !== undefined && performance.now() - at > UNDER_PEN_MS);
-      return { actions: [{ type: 'step', step: { ...step, atLeast: Math.max(0, heard / moves) } }], penIsDown: true };
+      return { actions: [...actions, { type: 'step', step: { ...step, atLeast: Math.max(0, heard / moves) } }], penIsDown: true };
     }
     await Promise.all(arrived);
     await this.page.mouse.up();
-    return { actions: [{ type: 'step', step: { ...step, atLeast: gone / moves } }], penIsDown: false };
+    return { actions: [...actions, { type: 'step', step: { ...step, atLeast: gone / moves } }], penIsDown: false };
+  }
+
+  /** A copy of the layer with a mask of its own, which the next stroke paints. */
+  private async maskedCopy(): Promise<Action[]> {
+    await this.press('Control+d');
+    await this.press('q');
+    return [edited(1), edited(0)];
   }
 
   async penUp(): Promise<void> {
@@ -115,15 +127,14 @@ export class Hand {
 
   async edit(): Promise<Done> {
     await this.ready();
-    const edit = (layers: number): Action => ({ type: 'step', step: { kind: 'edit', label: null, layers } });
     const what = this.one(['duplicate', 'add', 'group', 'hide'] as const);
     if (what === 'hide') {
       await this.press('h');
       await this.press('h');
-      return { actions: [edit(0), edit(0)], penIsDown: false };
+      return { actions: [edited(0), edited(0)], penIsDown: false };
     }
     await this.press({ duplicate: 'Control+d', add: 'n', group: 'Control+g' }[what]);
-    return { actions: [edit(1)], penIsDown: false };
+    return { actions: [edited(1)], penIsDown: false };
   }
 
   async undo(): Promise<Done> {
