@@ -1,7 +1,7 @@
 /** The cube once more, compressed as files in the wild are: for tests of the decoders. */
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
-import { WebIO } from '@gltf-transform/core';
+import { Logger, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { draco, meshopt } from '@gltf-transform/functions';
 import { MeshoptEncoder } from 'meshoptimizer';
@@ -19,6 +19,7 @@ export async function compressedCube(kind: 'draco' | 'meshopt'): Promise<Uint8Ar
     'draco3d.decoder': await draco3d.createDecoderModule(),
     'meshopt.encoder': MeshoptEncoder,
   });
+  io.setLogger(new Logger(Logger.Verbosity.SILENT));
   const document = await io.readBinary((await writeGlb(cubeModel())) as Uint8Array<ArrayBuffer>);
   await document.transform(kind === 'draco' ? draco() : meshopt({ encoder: MeshoptEncoder }));
   return io.writeBinary(document);

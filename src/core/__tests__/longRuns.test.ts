@@ -236,6 +236,18 @@ test('levels, powers, lines, fields that are pushed', () => {
   });
 });
 
+function correlation(a: Float32Array, b: Float32Array): number {
+  const mean = (v: Float32Array) => v.reduce((sum, n) => sum + n, 0) / v.length;
+  const [ma, mb] = [mean(a), mean(b)];
+  let [ab, aa, bb] = [0, 0, 0];
+  for (let i = 0; i < a.length; i++) {
+    ab += (a[i] - ma) * (b[i] - mb);
+    aa += (a[i] - ma) ** 2;
+    bb += (b[i] - mb) ** 2;
+  }
+  return ab / Math.sqrt(aa * bb);
+}
+
 describe('lattices', () => {
   const places = (reach: number) => [0, 1, 2].map(() => Float32Array.from({ length: PART }, () => (random() - 0.5) * reach));
   const octave = (period: number): Octave => ({
@@ -292,19 +304,41 @@ describe('lattices', () => {
       SIMD.noiseFractal(out, x, y, z, [octaveIn(field, 1, 1, seed)], 'plain');
       return out;
     };
-    const correlation = (a: Float32Array, b: Float32Array) => {
-      let [ab, aa, bb] = [0, 0, 0];
-      for (let i = 0; i < a.length; i++) {
-        ab += a[i] * b[i];
-        aa += a[i] * a[i];
-        bb += b[i] * b[i];
-      }
-      return ab / Math.sqrt(aa * bb);
-    };
     for (const seed of [0, 1, 7, 1000, -5, 2 ** 31 - 2]) {
       const a = of(seed);
       // 40³ cells, some 65,000 places: chance alone gives about 0.01.
       for (const other of [1, 2, 7919, 2 ** 16]) expect(Math.abs(correlation(a, of((seed + other) | 0)))).toBeLessThan(0.05);
+    }
+  });
+
+  test('no noise is its own mirror image, turned or with its axes exchanged', () => {
+    // Grain has one number a cell: places that lie in few cells would tell little.
+    const [x, y, z] = places(300);
+    const minus = (a: Float32Array) => a.map((v) => -v);
+    const one = { ...octave(0), fx: 1, fy: 1, fz: 1 };
+    const noises: Record<string, (x: Float32Array, y: Float32Array, z: Float32Array, out: Float32Array) => void> = {
+      'noise in a plane': (x, y, _z, out) => SIMD.noiseFractal(out, x, y, null, [one], 'plain'),
+      'noise in space': (x, y, z, out) => SIMD.noiseFractal(out, x, y, z, [one], 'plain'),
+      // Whole numbers are mirrored, not the cells between them.
+      'grain in a plane': (x, y, z, out) => SIMD.noiseHash(out, x.map(Math.round), y.map(Math.round), z.fill(0), one),
+      'grain in space': (x, y, z, out) => SIMD.noiseHash(out, x.map(Math.round), y.map(Math.round), z.map(Math.round), one),
+      'tones of cells': (x, y, z, out) => SIMD.noiseCells(fresh(PART), null, out, x, y, z, one, 0, true),
+    };
+    for (const [name, noise] of Object.entries(noises)) {
+      const of = (...at: [Float32Array, Float32Array, Float32Array]) => {
+        const out = fresh(PART);
+        noise(at[0].slice(), at[1].slice(), at[2].slice(), out);
+        return out;
+      };
+      const here = of(x, y, z);
+      const others = {
+        'x mirrored': of(minus(x), y, z),
+        'x and y mirrored': of(minus(x), minus(y), z),
+        'all mirrored': of(minus(x), minus(y), minus(z)),
+        'x and y exchanged': of(y, x, z),
+      };
+      for (const [how, there] of Object.entries(others))
+        if (Math.abs(correlation(here, there)) > 0.05) throw new Error(`${name}, ${how}: ${correlation(here, there)}`);
     }
   });
 

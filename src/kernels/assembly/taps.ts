@@ -11,6 +11,9 @@
 // @ts-ignore: decorator
 @inline
 function hash24(a: i32, b: i32, seed: i32): u32 {
+  // Other bits below 0: kernels/hash.ts.
+  a = a < 0 ? a ^ 0x35a6b8c1 : a;
+  b = b < 0 ? b ^ 0x35a6b8c1 : b;
   let h: u32 = <u32>((a * <i32>0x9e3779b1) ^ (b * <i32>0x85ebca77) ^ seed);
   h ^= h >> 16;
   h *= 0x7feb352d;
