@@ -212,7 +212,7 @@ export interface Kernels
   /**
    * A rectangle of a picture of RGBA, 8 bit, row by row, from a smaller picture of the whole, interpolated to 1/256: column
    * `x` lies `columns.share[x]` / 256 of the way from `columns.left[x]` to the next pixel, and so do rows. The last pixel
-   * has itself for its neighbour. A multiple of 4 columns.
+   * has itself for its neighbour. A multiple of 4 columns; `left` never falls.
    */
   enlarge(from: Uint8Array, width: number, columns: Between, rows: Between, out: Uint8Array): void;
   /** 0..1 to 0..65535, rounded and clamped, valid until `release`. */

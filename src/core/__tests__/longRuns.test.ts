@@ -5,9 +5,11 @@
 import { getKernels } from '../compute';
 import { SEPARABLE_BLENDS } from '../colour/blend';
 import { TRANSFER } from '../colour/transfer';
+import { widePlan } from '../kinds/filters/gaussian';
 import { octaveIn } from '../kinds/sources/noise';
 import type { Field } from '../kinds/sources/source';
 import { powersOf } from '../../kernels/rules';
+import { PLACE_PLANES, SEGMENT_NUMBERS } from '../../kernels/segments';
 import type { Kernels, Octave } from '../../kernels/kernels';
 import { seededRandom } from '../testing/models';
 
@@ -236,6 +238,90 @@ test('levels, powers, lines, fields that are pushed', () => {
   });
 });
 
+test('rows that are copied, ramps, pictures made larger and wide blurs', () => {
+  over(TIMES, 0, () => {
+    const from = strange(PART);
+    const [columns, rows, at] = [128, 120, Math.floor(random() * 300)];
+    return (k) => {
+      const out = fresh(PART);
+      k.copyRows({ data: from, at, stride: 131 }, { data: out, at: 7, stride: 128 }, columns, rows);
+      return [out];
+    };
+  });
+  over(TIMES, 0, () => {
+    const values = strange(PART);
+    const some = () => [random(), random() - 0.5, random()] as const;
+    const pieces = [0.1, 0.3, 0.3, 0.9, Infinity].map((high) => ({ high, colour: some(), gain: some() }));
+    return (k) => {
+      const out = fresh(PART * 3);
+      k.alongRamp(out, values, pieces);
+      return [out];
+    };
+  });
+  over(TIMES, 0, () => {
+    const [width, height] = [1 + Math.floor(random() * 60), 1 + Math.floor(random() * 60)];
+    const from = Uint8Array.from({ length: width * height * 4 }, () => random() * 256);
+    const between = (count: number, small: number) => ({
+      left: Int32Array.from({ length: count }, () => random() * small).sort(),
+      share: Int32Array.from({ length: count }, () => (random() < 0.1 ? 255 : random() * 256)),
+    });
+    const [columns, rows] = [between(256, width), between(64, height)];
+    return (k) => {
+      const out = new Uint8Array(256 * 64 * 4);
+      k.enlarge(from, width, columns, rows, out);
+      return [out];
+    };
+  });
+  for (const sigma of [8, 40, 200])
+    over(4, 1e-5, () => {
+      const plan = widePlan(sigma)!;
+      const [w, h] = [128, 32];
+      const source = strange((w + plan.radius * 2) * h, false);
+      return (k) => {
+        const out = fresh(w * h);
+        k.blurWide(source, w, h, plan, 'x', out);
+        return [out];
+      };
+    });
+});
+
+test('distances over rows are those to the nearest texel of all, exactly, with few, many and none', () => {
+  const [width, height] = [128, 64];
+  for (const share of [0, 1e-4, 0.003, 0.1, 0.9]) {
+    const within = Uint8Array.from({ length: width * height }, () => (random() < share ? 1 : 0));
+    const far = 1000;
+    // How far the next texel above lies, as the kernel is given it.
+    const above = new Float32Array(width * height);
+    for (let x = 0; x < width; x++)
+      for (let y = 0, d = far; y < height; y++) above[y * width + x] = d = within[y * width + x] ? 0 : Math.min(far, d + 1);
+    const [mine, twins] = [SIMD, TWIN].map((k) => {
+      const out = above.slice();
+      k.distanceRows(out, width, far, 1e9);
+      return out;
+    });
+    expect(mine).toEqual(twins);
+    const there = [...within.keys()].filter((i) => within[i]);
+    for (let n = 0; n < 400; n++) {
+      const [x, y] = [Math.floor(random() * width), Math.floor(random() * height)];
+      const squares = there.map((i) => ((i % width) - x) ** 2 + (Math.floor(i / width) - y) ** 2);
+      expect(mine[y * width + x]).toBe(squares.length ? squares.reduce((a, b) => Math.min(a, b)) : 1e9);
+    }
+  }
+});
+
+test('distances to segments over a quarter of a million pairs', () => {
+  over(TIMES, 0, () => {
+    const [count, listed, reach] = [512, 32, 0.2 + random() * 2];
+    const places = strange(count * PLACE_PLANES, false);
+    const list = strange(listed * SEGMENT_NUMBERS, false);
+    return (k) => {
+      const out = fresh(count);
+      k.segments(places, count, count, list, listed, reach, out);
+      return [out];
+    };
+  });
+});
+
 function correlation(a: Float32Array, b: Float32Array): number {
   const mean = (v: Float32Array) => v.reduce((sum, n) => sum + n, 0) / v.length;
   const [ma, mb] = [mean(a), mean(b)];
@@ -271,6 +357,19 @@ describe('lattices', () => {
         k.noiseFractal(flat, x, y, null, one, mode);
         k.noiseHash(hash, x, y, z, one[1]);
         return [solid, flat, hash];
+      };
+    });
+  });
+
+  test('cells: distances, and which cell, save where two points are equally near', () => {
+    over(8, 2e-5, () => {
+      const [x, y, z] = places(60).map((plane) => plane.subarray(0, PART / 8));
+      const [one, jitter, flat] = [octave(random() < 0.5 ? 0 : 7), random(), random() < 0.5];
+      return (k) => {
+        const [near, edge, id] = [0, 1, 2].map(() => fresh(PART / 8));
+        k.noiseCells(near, edge, id, x, y, z, one, jitter, flat);
+        // Which one is nearest is not decided where the next is as near.
+        return [near, edge, id.map((v, i) => (edge[i] > 1e-4 ? v : 0))];
       };
     });
   });
