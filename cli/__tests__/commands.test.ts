@@ -25,6 +25,25 @@ const brindle = (...args: string[]) => {
   return { status, stdout, stderr: stderr.trim() };
 };
 
+/** By way of the script, with so many MiB for its heap. */
+const withHeap = (mib: number, ...args: string[]) =>
+  spawnSync('./brindle', args, {
+    encoding: 'utf8',
+    env: { ...process.env, BRINDLE_CWD: folder, NODE_OPTIONS: `--max-old-space-size=${mib}` },
+  });
+
+test('a command that runs out of memory says so in one sentence and exits with 2; otherwise its own exit code comes through', () => {
+  const rows = Array.from({ length: 200_000 }, (_, n) => `v ${n} 0 0\nvt 0 ${n}\n`).join('');
+  const faces = Array.from({ length: 190_000 }, (_, n) => `f ${n + 1}/1 ${n + 2}/2 ${n + 3}/3`).join('\n');
+  file('large.obj', rows + faces);
+  const out = withHeap(96, 'inspect', 'large.obj', '--json');
+  expect(out.status).toBe(2);
+  expect(out.stdout).toBe('');
+  expect(out.stderr.trim().split('\n').at(-1)).toMatch(/^brindle: inspect needed more memory .* Try a smaller file/);
+  expect(withHeap(2000, 'inspect', 'cube.glb', '--json').status).toBe(0);
+  expect(withHeap(2000, 'inspect', 'nowhere.glb')).toMatchObject({ status: 2, stdout: '' });
+});
+
 function tile() {
   const sheet = newSheet('s', 'Canvas', 128, 64, { wrapU: true });
   sheet.layers = [newCoatLayer('g', 'Ground', { 'base-colour': [0.2, 0.4, 0.6] }), newPaintedLayer('l', 'Hand')];
