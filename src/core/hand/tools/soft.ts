@@ -58,6 +58,23 @@ function alongRow(
   }
 }
 
+/** What a window becomes that holds one value everywhere; null: it holds several. The same sums in the same order as elsewhere. */
+function evenly(plane: Float64Array, side: Float32Array): number | null {
+  const [value] = plane;
+  for (let i = 1; i < plane.length; i++) if (plane[i] !== value) return null;
+  const once = (v: number) => {
+    let sum = side[0] * v;
+    for (let k = 1; k < side.length; k++) sum += side[k] * (v + v);
+    return sum;
+  };
+  return once(once(value));
+}
+
+function areSame(a: Float64Array, b: Float64Array): boolean {
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}
+
 let scratch = new Float64Array(0);
 /** An array of zeroes that the caller may use until the next call: windows are large, and one is needed at a time. */
 function scratchOf(count: number): Float64Array {
@@ -185,11 +202,23 @@ export class SoftMap {
     this.charts.fill(window, island, (index) => this.tile(index));
     const planes = new Float64Array((channels + 1) * columns * rows);
     const half = new Float64Array(columns * down);
+    const sourceOf = (p: number) => window.values.subarray(p * across * down, (p + 1) * across * down);
+    const outOf = (p: number) => planes.subarray(p * columns * rows, (p + 1) * columns * rows);
     for (let p = 0; p <= channels; p++) {
-      const source = window.values.subarray(p * across * down, (p + 1) * across * down);
+      const source = sourceOf(p);
+      const out = outOf(p);
+      // Alpha and weight are 1 everywhere in most windows, and the same in most others.
+      const even = p >= channels - 1 ? evenly(source, side) : null;
+      if (even !== null) {
+        out.fill(even);
+        continue;
+      }
+      if (p === channels && areSame(source, sourceOf(p - 1))) {
+        out.set(outOf(p - 1));
+        continue;
+      }
       // Not by the kernels, whose sums are rounded in another order on machines with SIMD: a recording gives the same bytes everywhere.
       for (let y = 0, o = 0; y < down; y++) alongRow(source, y * across + radius, 1, side, half, o, (o += columns));
-      const out = planes.subarray(p * columns * rows, (p + 1) * columns * rows);
       for (let y = 0, o = 0; y < rows; y++) alongRow(half, (y + radius) * columns, columns, side, out, o, (o += columns));
     }
     return { cell, left, top, columns, rows, planes };
