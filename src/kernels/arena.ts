@@ -42,7 +42,7 @@ export class Arena {
   readonly u16: Uint16Array;
   readonly i32: Int32Array;
   readonly f32: Float32Array;
-  private readonly f64: Float64Array;
+  readonly f64: Float64Array;
   readonly bytes: Uint8Array;
   /** Address of room for weights and other small lists. */
   readonly weights: number;

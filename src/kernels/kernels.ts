@@ -14,6 +14,7 @@ import type { Rays, Tree } from './rays';
 import type { RuleKernels } from './rules';
 import type { SeenKernels } from './seen';
 import type { StepKernels } from './steps';
+import type { SumKernels } from './sums';
 import type { TapKernels } from './taps';
 
 export interface StoredSource {
@@ -138,7 +139,7 @@ export interface WidePlan {
 }
 
 export interface Kernels
-  extends NoiseKernels, BendKernels, DabKernels, FloodKernels, RuleKernels, SeenKernels, SegmentKernels, StepKernels {
+  extends NoiseKernels, BendKernels, DabKernels, FloodKernels, RuleKernels, SeenKernels, SegmentKernels, StepKernels, SumKernels {
   readonly name: 'wasm' | 'twin';
   readonly pictures: TapKernels;
   /** A tree to be asked, in a memory of its own. Throws where there is no room for it. */

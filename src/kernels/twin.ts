@@ -9,6 +9,7 @@ import { noiseTwin } from './noiseTwin';
 import { turnInOklab } from './oklabTwin';
 import { seenTwin } from './seenTwin';
 import { stepsTwin } from './stepsTwin';
+import { sumsTwin } from './sumsTwin';
 import { raysTwin } from './raysTwin';
 import { tapsTwin } from './tapsTwin';
 
@@ -76,6 +77,7 @@ export function twinKernels(blends: BlendTable): Kernels {
     ...rulesTwin,
     ...seenTwin,
     ...stepsTwin,
+    ...sumsTwin,
     name: 'twin',
     raysOf: raysTwin,
     pictures: tapsTwin(),

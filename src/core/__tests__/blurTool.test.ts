@@ -164,4 +164,22 @@ describe('over seams', () => {
       expect(Math.abs(texel(easel, 'height', x, y)[0] - expected(place[0], place[1]))).toBeLessThan(4 / 255);
     }
   });
+
+  test('hidden faces are not read, from the very next stroke on; shown again they are', () => {
+    const easel = plane(false);
+    const { query, map } = easel.surface!;
+    const isLeft = (x: number) => x < 250;
+    const atBorder = () => {
+      fillWith(easel, 'height', (x) => [isLeft(x) ? 0.1 : 0.9, 1]);
+      blurAll(easel, 'height', 16, [20 + SCALE - 0.5, 120.5], 3);
+      return texel(easel, 'height', 20 + SCALE - 1, 120)[0];
+    };
+    const shown = atBorder();
+    expect(shown).toBeGreaterThan(0.4);
+    const right = [...map.tiles.values()].flatMap(({ face, x }) => (x > 1 ? [...face].filter((f) => f >= 0) : []));
+    query.hide([], [[Math.min(...right), Math.max(...right)]]);
+    expect(atBorder()).toBeCloseTo(0.1, 3);
+    query.hide([]);
+    expect(atBorder()).toBe(shown);
+  });
 });

@@ -285,6 +285,30 @@ test('rows that are copied, ramps, pictures made larger and wide blurs', () => {
     });
 });
 
+test('weighted sums are the same bits with both kernels, and those of a sum over the whole square', () => {
+  const [across, down] = [140, 60];
+  for (const taps of [1, 2, 7, 23]) {
+    const radius = taps - 1;
+    const weights = Float32Array.from({ length: taps }, random);
+    const plane = Float64Array.from({ length: across * down }, () => (random() - 0.5) * 10 ** (random() * 6 - 3));
+    const [columns, rows] = [across - 2 * radius, down - 2 * radius];
+    const [mine, twins] = [SIMD, TWIN].map((k) => {
+      const out = new Float64Array(columns * rows);
+      k.separableSums(plane, across, down, weights, out);
+      return out;
+    });
+    expect(mine).toEqual(twins);
+    for (let n = 0; n < 50; n++) {
+      const [x, y] = [Math.floor(random() * columns), Math.floor(random() * rows)];
+      let sum = 0;
+      for (let dy = -radius; dy <= radius; dy++)
+        for (let dx = -radius; dx <= radius; dx++)
+          sum += weights[Math.abs(dx)] * weights[Math.abs(dy)] * plane[(y + radius + dy) * across + x + radius + dx];
+      expect(mine[y * columns + x]).toBeCloseTo(sum, 6);
+    }
+  }
+});
+
 test('distances over rows are those to the nearest texel of all, exactly, with few, many and none', () => {
   const [width, height] = [128, 64];
   for (const share of [0, 1e-4, 0.003, 0.1, 0.9]) {

@@ -19,3 +19,4 @@ export { alongLine, alongRamp, powered, pushed, spaced, stretched } from './rule
 export { segments } from './segments';
 export { projectBlock, wholeBlock } from './seen';
 export { mixIn, readSteps } from './steps';
+export { separableSums } from './sums';

@@ -13,6 +13,7 @@ import { rules, type RuleExports } from './rules';
 import { seen, type SeenExports } from './seen';
 import { segments, type SegmentExports } from './segments';
 import { steps, type StepExports } from './steps';
+import { sums, type SumExports } from './sums';
 import { noise, type NoiseExports } from './noise';
 import { places, type PlaceExports } from './places';
 
@@ -26,7 +27,8 @@ type Exports = BendExports &
   RuleExports &
   SeenExports &
   SegmentExports &
-  StepExports;
+  StepExports &
+  SumExports;
 
 /** A memory that threads share, which of its arenas is this thread's, and whether a buffer is part of it (it grows). */
 export interface CommonMemory {
@@ -71,5 +73,6 @@ export function wasmKernels(common?: CommonMemory): Kernels {
     ...seen(k, arena),
     ...segments(k, arena),
     ...steps(k, arena),
+    ...sums(k, arena),
   };
 }

@@ -29,6 +29,38 @@ type Texels = (tile: TileIndex) => Float32Array | null;
 const CANVAS = 0;
 const NO_ISLAND = -1;
 
+/** Numbers that are kept of places beyond islands, for each model: 16 MB. */
+const MOST_NUMBERS = 1 << 21;
+const NOWHERE = new Float64Array(0);
+
+/** Places beyond islands by window, the one used last at the end: one stroke after another reads the same windows. */
+class Beyond {
+  private readonly windows = new Map<string, Float64Array>();
+  private numbers = 0;
+
+  /** `changes`: of what is hidden, where ways over the surface end. */
+  constructor(readonly changes: number) {}
+
+  get(key: string): Float64Array | undefined {
+    const places = this.windows.get(key);
+    if (!places) return undefined;
+    this.windows.delete(key);
+    this.windows.set(key, places);
+    return places;
+  }
+
+  set(key: string, places: Float64Array): void {
+    this.windows.set(key, places);
+    this.numbers += places.length;
+    for (const [old, { length }] of this.windows) {
+      if (this.numbers <= MOST_NUMBERS) break;
+      this.windows.delete(old);
+      this.numbers -= length;
+    }
+  }
+}
+const beyondIslands = new WeakMap<SurfaceMap, Beyond>();
+
 /** By island: its texels per metre, as a multiple of the sheet's mean. */
 const densities = new WeakMap<SurfaceMap, Float32Array>();
 
@@ -76,16 +108,23 @@ export class Charts {
   fill(window: Window, island: number, texels: Texels): void {
     if (island === NO_ISLAND) return;
     const { surface } = this.context;
-    const first = surface ? new Int32Array(window.columns * window.rows).fill(-1) : null;
+    if (!surface) return this.fillOwn(window, island, texels, null);
+    const { x, y, cell, columns, rows } = window;
+    let known = beyondIslands.get(surface.map);
+    if (known?.changes !== surface.query.changes) beyondIslands.set(surface.map, (known = new Beyond(surface.query.changes)));
+    const key = `${island} ${x} ${y} ${cell} ${columns} ${rows}`;
+    let places = known.get(key);
+    const first = places ? null : new Int32Array(columns * rows).fill(-1);
     this.fillOwn(window, island, texels, first);
-    if (first?.includes(-1)) this.fillBeyond(window, texels, first);
+    if (!places) known.set(key, (places = first!.includes(-1) ? this.placesBeyond(window, first!) : NOWHERE));
+    this.fillBeyond(window, texels, places);
   }
 
   /** Cells of the island itself. `first`: takes the first of its texels in each cell, as a number in the sheet. */
   private fillOwn(window: Window, island: number, texels: Texels, first: Int32Array | null): void {
     const { cell, columns, rows, channels, values } = window;
     const { width, height, wrapU, wrapV } = this.context.sheet;
-    const wraps = first === null;
+    const wraps = !this.context.surface;
     const size = columns * rows;
     const span = columns * cell;
     const counts = channels * size;
@@ -102,10 +141,24 @@ export class Charts {
         run = outside ? 1 : Math.min(TILE - (x & (TILE - 1)), span - dx, width - x);
         if (outside) continue;
         const index = tileIndex(x >> 7, y >> 7);
-        const own = first ? this.ownOf(index) : null;
-        if (first && !own) continue;
+        const own = wraps ? null : this.ownOf(index);
+        if (!wraps && !own) continue;
         const from = texels(index);
         const i = (y & (TILE - 1)) * TILE + (x & (TILE - 1));
+        if (cell === 1) {
+          for (let n = 0, at = row + dx, o = i * channels; n < run; n++, at++, o += channels) {
+            if (own && own[i + n] !== island) continue;
+            values[counts + at] = 1;
+            if (first) first[at] = y * width + x + n;
+            if (!from) continue;
+            values[at] = from[o];
+            values[size + at] = from[o + 1];
+            if (channels === 2) continue;
+            values[2 * size + at] = from[o + 2];
+            values[3 * size + at] = from[o + 3];
+          }
+          continue;
+        }
         for (let n = 0; n < run; n++) {
           if (own && own[i + n] !== island) continue;
           const at = row + ((dx + n) >> shift);
@@ -126,21 +179,20 @@ export class Charts {
     for (let at = 0; at < size; at++) {
       const count = values[counts + at];
       if (count === 0) continue;
-      const whole = first ? count : cell * cell;
+      const whole = wraps ? cell * cell : count;
       for (let k = 0; k <= channels; k++) values[k * size + at] /= whole;
     }
   }
 
-  /** Cells beyond the island's border. */
-  private fillBeyond(window: Window, texels: Texels, first: Int32Array): void {
-    const { cell, columns, rows, channels, values } = window;
+  /** Four numbers for each cell beyond the island's border that the surface reaches: the cell, its place in the sheet, and the island there. */
+  private placesBeyond({ x: left, y: top, cell, columns, rows }: Window, first: Int32Array): Float64Array {
     const { width } = this.context.sheet;
     const { map, query, islands } = this.context.surface!;
     const ways = waysOf(map, query);
     const m = ways.into;
     const size = columns * rows;
     const near = nearestFilled(first, columns, rows);
-    const read = new Float64Array(channels);
+    const places: number[] = [];
     for (let at = 0; at < size; at++) {
       if (first[at] >= 0 || near[at] < 0) continue;
       const from = first[near[at]];
@@ -152,8 +204,8 @@ export class Charts {
       // Both places as weights of the corners of that texel's face.
       const sx = fromX + 0.5 - m[o + 4];
       const sy = fromY + 0.5 - m[o + 5];
-      const x = window.x + (column + 0.5) * cell - m[o + 4];
-      const y = window.y + ((at - column) / columns + 0.5) * cell - m[o + 5];
+      const x = left + (column + 0.5) * cell - m[o + 4];
+      const y = top + ((at - column) / columns + 0.5) * cell - m[o + 5];
       const whole = ways.goTo(
         face,
         m[o] * sx + m[o + 1] * sy,
@@ -162,7 +214,17 @@ export class Charts {
         m[o + 2] * x + m[o + 3] * y,
       );
       // Where the surface ends the cell stays empty and weighs nothing.
-      if (!whole || !this.meanAt(ways.x, ways.y, cell, islands.island[ways.face], texels, read)) continue;
+      if (whole) places.push(at, ways.x, ways.y, islands.island[ways.face]);
+    }
+    return Float64Array.from(places);
+  }
+
+  private fillBeyond({ cell, columns, rows, channels, values }: Window, texels: Texels, places: Float64Array): void {
+    const size = columns * rows;
+    const read = new Float64Array(channels);
+    for (let n = 0; n < places.length; n += 4) {
+      if (!this.meanAt(places[n + 1], places[n + 2], cell, places[n + 3], texels, read)) continue;
+      const at = places[n];
       for (let k = 0; k < channels; k++) values[k * size + at] = read[k];
       values[channels * size + at] = 1;
     }

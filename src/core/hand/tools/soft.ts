@@ -5,6 +5,7 @@
  */
 import type { TexelRect } from '../../../kernels/dabs';
 import { fastLinear, fastSrgb } from '../../colour/transfer';
+import { kernels } from '../../kernels';
 import { gaussianSide } from '../../kinds/filters/gaussian';
 import { mapInfo, type MapId, type PlaneMap } from '../../kinds/maps';
 import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex } from '../../tile/tiles';
@@ -39,24 +40,6 @@ interface Means {
 
 /** Texels along a side of the part of a tile that is computed at once. Wide Gaussians read a wide margin around it, so their parts are larger. */
 const partOf = (cell: number): number => Math.min(TILE, 32 * cell);
-
-/** Writes into out[o … end) the weighted sums around source[at], source[at + 1], …; the values that are summed lie `step` apart. */
-function alongRow(
-  source: Float64Array,
-  at: number,
-  step: number,
-  side: Float32Array,
-  out: Float64Array,
-  o: number,
-  end: number,
-): void {
-  const { length } = side;
-  for (; o < end; o++, at++) {
-    let sum = side[0] * source[at];
-    for (let k = 1, away = step; k < length; k++, away += step) sum += side[k] * (source[at - away] + source[at + away]);
-    out[o] = sum;
-  }
-}
 
 /** What a window becomes that holds one value everywhere; null: it holds several. The same sums in the same order as elsewhere. */
 function evenly(plane: Float64Array, side: Float32Array): number | null {
@@ -191,7 +174,8 @@ export class SoftMap {
     const radius = side.length - 1;
     const left = (Math.floor(box.x0 / cell) - border) * cell;
     const top = (Math.floor(box.y0 / cell) - border) * cell;
-    const columns = Math.ceil((box.x1 - left) / cell) + border;
+    // The kernels sum four columns at a time.
+    const columns = (Math.ceil((box.x1 - left) / cell) + border + 3) & ~3;
     const rows = Math.ceil((box.y1 - top) / cell) + border;
     const [across, down] = [columns + 2 * radius, rows + 2 * radius];
     const window: Window = {
@@ -201,14 +185,13 @@ export class SoftMap {
     };
     this.charts.fill(window, island, (index) => this.tile(index));
     const planes = new Float64Array((channels + 1) * columns * rows);
-    const half = new Float64Array(columns * down);
     const sourceOf = (p: number) => window.values.subarray(p * across * down, (p + 1) * across * down);
     const outOf = (p: number) => planes.subarray(p * columns * rows, (p + 1) * columns * rows);
     for (let p = 0; p <= channels; p++) {
       const source = sourceOf(p);
       const out = outOf(p);
-      // Alpha and weight are 1 everywhere in most windows, and the same in most others.
-      const even = p >= channels - 1 ? evenly(source, side) : null;
+      // Many windows hold one value everywhere; alpha and weight are often the same.
+      const even = evenly(source, side);
       if (even !== null) {
         out.fill(even);
         continue;
@@ -217,9 +200,7 @@ export class SoftMap {
         out.set(outOf(p - 1));
         continue;
       }
-      // Not by the kernels, whose sums are rounded in another order on machines with SIMD: a recording gives the same bytes everywhere.
-      for (let y = 0, o = 0; y < down; y++) alongRow(source, y * across + radius, 1, side, half, o, (o += columns));
-      for (let y = 0, o = 0; y < rows; y++) alongRow(half, (y + radius) * columns, columns, side, out, o, (o += columns));
+      kernels().separableSums(source, across, down, side, out);
     }
     return { cell, left, top, columns, rows, planes };
   }
