@@ -16,11 +16,16 @@ const shot = async (name: string) => {
     .png({ compressionLevel: 9, palette: png.length > 800_000, quality: 100 })
     .toFile(`docs/screenshots/${name}.png`);
 };
+/** Until all is drawn exactly: the picture of how the bench was left is gone, and nothing changes any more. */
 const bench = async (id: string) => {
   await page.goto(`${at}/pieces/${id}`);
-  await page.getByTestId('bench').waitFor({ timeout: 120_000 });
-  // Until all is drawn exactly.
-  await page.waitForTimeout(24_000);
+  await page.locator('[data-testid="bench"][data-ready="true"]').waitFor({ timeout: 120_000 });
+  for (const cover of ['look', 'thumbnail']) await page.getByTestId(cover).waitFor({ state: 'detached', timeout: 120_000 });
+  await page.waitForFunction(
+    () => performance.now() - (performance.getEntriesByName('brindle:pixels').at(-1)?.startTime ?? Infinity) > 3000,
+    undefined,
+    { polling: 200, timeout: 120_000 },
+  );
 };
 
 await page.goto(at);
@@ -259,11 +264,18 @@ const stroke = async (y: number) => {
   await page.mouse.move(flat.x + 220, flat.y + y, { steps: 4 });
   await page.mouse.up();
 };
+// An answer counts only if it names the server that it comes from.
+const server = (await fetch(`${at}/api/health`)).headers.get('x-brindle-house') ?? '';
 const answerOnce = async (status: number, message: string) => {
   let times = 0;
   await page.route('**/commit', (route) =>
     times++ === 0
-      ? route.fulfill({ status, contentType: 'application/json', body: JSON.stringify({ message }) })
+      ? route.fulfill({
+          status,
+          headers: { 'x-brindle-house': server },
+          contentType: 'application/json',
+          body: JSON.stringify({ message }),
+        })
       : route.continue(),
   );
 };
