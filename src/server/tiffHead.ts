@@ -26,6 +26,10 @@ const TAGS = {
   extra: 338,
   format: 339,
 } as const;
+/** RowsPerStrip, TileWidth and TileLength: a reader divides by them to count its strips or tiles. */
+const DIVISORS: readonly number[] = [278, 322, 323];
+/** Tags that a reader counts or reads by: whole numbers only, or it goes on for ever (a strip of 1e-300 rows). */
+const COUNTS: readonly number[] = [...Object.values(TAGS), ...DIVISORS, 273, 279, 284, 324, 325];
 const MOST_ENTRIES = 4096;
 /** Bytes of a whole number by its type: BYTE, SHORT, LONG, LONG8. */
 const BYTES: Record<number, 1 | 2 | 4 | 8> = { 1: 1, 3: 2, 4: 4, 16: 8 };
@@ -86,9 +90,11 @@ async function read(file: FileHandle): Promise<TiffHead> {
     // Readers go through as many values as a tag declares, whether they are there or not.
     const whole = (TYPE_BYTES[entries.getUint16(at + 2, little)] ?? 1) * countOf(at);
     if (whole > length) throw new Error('a tag of more values than the file has bytes');
-    const name = (Object.keys(TAGS) as (keyof typeof TAGS)[]).find((key) => TAGS[key] === entries.getUint16(at, little));
+    const tag = entries.getUint16(at, little);
+    const name = (Object.keys(TAGS) as (keyof typeof TAGS)[]).find((key) => TAGS[key] === tag);
     const size = BYTES[entries.getUint16(at + 2, little)];
-    if (!name || !size) continue;
+    if (!size && COUNTS.includes(tag)) throw new Error('a tag of counts that are no whole numbers');
+    if (!size || (!name && !DIVISORS.includes(tag))) continue;
     const values = countOf(at);
     if (name === 'extra') {
       found.extra = values;
@@ -99,7 +105,7 @@ async function read(file: FileHandle): Promise<TiffHead> {
     const inField = values * size <= (big ? 8 : 4);
     const view = inField ? entries : await bytesAt(file, place(entries, field), size);
     const o = inField ? field : 0;
-    found[name] =
+    const value =
       size === 1
         ? view.getUint8(o)
         : size === 2
@@ -107,6 +113,8 @@ async function read(file: FileHandle): Promise<TiffHead> {
           : size === 4
             ? view.getUint32(o, little)
             : Number(view.getBigUint64(o, little));
+    if (name) found[name] = value;
+    else if (value === 0) throw new Error('strips or tiles of no rows');
   }
   return found;
 }

@@ -241,6 +241,21 @@ describe('EXR of every shape', () => {
   });
 });
 
+test('TIFF: strips of no rows, or of a share of a row, are damage and are not counted', async () => {
+  const sound = tiff({ bits: 32, format: 3, data: new Float32Array(16), width: 4, height: 4 });
+  expect((await read(sound)).ok).toBe(true);
+  const rows = Buffer.from(sound).indexOf(Buffer.of(278 & 255, 278 >> 8, 4, 0, 1, 0, 0, 0));
+  const withRows = (type: number, value: number) => {
+    const out = Buffer.from(sound);
+    out.writeUInt16LE(type, rows + 2);
+    out.writeUInt32LE(value, rows + 8);
+    return refused(out);
+  };
+  expect(await withRows(4, 0)).toMatch(/damaged/);
+  // A double, a rational and a float that lie somewhere in the file: 1e-300 rows a strip.
+  for (const type of [5, 11, 12]) expect(await withRows(type, 8)).toMatch(/damaged/);
+});
+
 test('TIFF: Lab is called Lab, and a sample that is not declared is alpha', async () => {
   const data = Uint8Array.from({ length: 4 * 4 * 4 }, (_, i) => (i % 4 === 3 ? 128 : i));
   const tags = (bytes: Uint8Array, photometric: number) => {
