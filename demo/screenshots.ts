@@ -30,7 +30,7 @@ const bench = async (id: string) => {
 
 await page.goto(at);
 await page.getByTestId('piece-card').first().waitFor();
-await page.waitForTimeout(1200);
+await page.waitForFunction(() => [...document.images].every((image) => image.complete && image.naturalWidth > 0));
 await shot('pieces');
 
 await page.goto(`${at}/new`);
