@@ -2,15 +2,12 @@
 import { buildIslands, buildTopology } from '../src/core/mesh/topology';
 import { hexToSrgb } from '../src/core/colour/transfer';
 import { reportUvs } from '../src/core/mesh/uvReport';
-import { LAYER_KINDS } from '../src/core/kinds/layers';
 import { pieceSchema } from '../src/core/document/schema';
 import { validateTiles } from '../src/core/document/planes';
-import { lanternBundle } from './lantern';
 import { lanternModel } from './lanternModel';
 import { buoyBundle } from './buoy';
 import { BUOY_TEXELS, buoyModel } from './buoyModel';
 import { noise3 } from './noise';
-import { settsBundle } from './setts';
 
 test('the lantern is a prop of 3 to 8 thousand triangles in several parts, with sound UVs', () => {
   const model = lanternModel();
@@ -19,20 +16,6 @@ test('the lantern is a prop of 3 to 8 thousand triangles in several parts, with 
   expect(model.parts.length).toBeGreaterThanOrEqual(5);
   const topology = buildTopology(model);
   expect(reportUvs(model, topology, buildIslands(model, topology, model.uvs[0]), 0).problems).toEqual([]);
-});
-
-test('both pieces are valid documents with several layers and sound tiles', async () => {
-  for (const bundle of [await lanternBundle(128), await settsBundle(128)]) {
-    expect(pieceSchema.safeParse(bundle.piece).error?.issues ?? []).toEqual([]);
-    expect(bundle.piece.sheets[0].layers.length).toBeGreaterThan(5);
-    expect(validateTiles(bundle.store)).toBeNull();
-  }
-});
-
-test('the lantern shows every kind of layer, and a mask that two layers share', async () => {
-  const [metal] = (await lanternBundle(128)).piece.sheets;
-  expect(new Set(metal.layers.map((l) => l.kind))).toEqual(new Set(LAYER_KINDS));
-  expect(metal.layers.filter((l) => l.mask?.id === 'lm-foot').length).toBe(2);
 });
 
 test('the buoy has sound UVs on whole texels, and nothing but the sixteen colours of its palette', async () => {

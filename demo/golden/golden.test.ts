@@ -1,6 +1,9 @@
 /** The same bytes out of every piece as before: hashes.json says what they were. */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { demoPieces, filters, sources, stacks, strokes, type Hashes } from './pieces';
+import { validateTiles } from '../../src/core/document/planes';
+import { pieceSchema } from '../../src/core/document/schema';
+import { LAYER_KINDS } from '../../src/core/kinds/layers';
+import { demoPieces, filters, lanternPiece, settsPiece, sources, stacks, strokes, type Hashes } from './pieces';
 
 const FILE = `${__dirname}/hashes.json`;
 const known: Hashes = existsSync(FILE) ? (JSON.parse(readFileSync(FILE, 'utf8')) as Hashes) : {};
@@ -21,3 +24,17 @@ test('every filter, whole and small', () => check(filters()));
 test('every source in every placement', () => check(sources()));
 test('the demo pieces', async () => check(await demoPieces()));
 test('strokes on the sheet and on the model', () => check(strokes()));
+
+test('both pieces are valid documents with several layers and sound tiles', async () => {
+  for (const bundle of [await lanternPiece(), await settsPiece()]) {
+    expect(pieceSchema.safeParse(bundle.piece).error?.issues ?? []).toEqual([]);
+    expect(bundle.piece.sheets[0].layers.length).toBeGreaterThan(5);
+    expect(validateTiles(bundle.store)).toBeNull();
+  }
+});
+
+test('the lantern shows every kind of layer, and a mask that two layers share', async () => {
+  const [metal] = (await lanternPiece()).piece.sheets;
+  expect(new Set(metal.layers.map((l) => l.kind))).toEqual(new Set(LAYER_KINDS));
+  expect(metal.layers.filter((l) => l.mask?.id === 'lm-foot').length).toBe(2);
+});

@@ -119,12 +119,20 @@ export function sources(types: readonly SourceType[] = SOURCE_TYPES): Hashes {
   return out;
 }
 
+const once = <T>(make: () => T): (() => T) => {
+  let made: T | undefined;
+  return () => (made ??= make());
+};
+/** Painted once for all tests of this process: each takes many seconds. */
+export const lanternPiece = once(() => lanternBundle(128));
+export const settsPiece = once(() => settsBundle(128));
+
 export async function demoPieces(): Promise<Hashes> {
   const out: Hashes = {};
-  const lantern = await lanternBundle(128);
+  const lantern = await lanternPiece();
   attachSurfaces(lantern.store, await readModel(new Map([['lantern.glb', lantern.modelGlb!]])), 0);
   hashPiece(out, 'lantern', lantern.piece, lantern.store);
-  const setts = await settsBundle(128);
+  const setts = await settsPiece();
   hashPiece(out, 'setts', setts.piece, setts.store);
   return out;
 }
