@@ -21,7 +21,7 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
                                   what a GLB, glTF, OBJ, PLY, STL or COLLADA holds, and what is wrong with its UVs
   ./brindle export PIECE|FILE.brindle --out DIR [--maps a,b] [--sheets a,b] [--divide 1|2|4|8] [--bits 8|16]
                    [--normal-y up|down] [--margin N] [--pattern TEXT] [--glb] [--dither]
-                                  delivers maps; PIECE is the name or id of a piece in the house
+                                  delivers maps; PIECE is the name or id of a piece on the server
   ./brindle unwrap MODEL --out x.glb [--size N] [--padding N]
                                   new UVs for a model: charts, padded for a sheet of that size, a square a material
   ./brindle bake MODEL [--dense FILE] --maps a,b --out DIR [--size N] [--samples N] [--supersample 1|2|4|8]

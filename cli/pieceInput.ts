@@ -50,7 +50,7 @@ export async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
                 .map((c) => `"${c.name}"`)
                 .slice(0, 8)
                 .join(', ')}`
-            : 'the house is empty'
+            : 'the server has none'
         }.`,
       );
     const opened = await openPiece(card.id);

@@ -256,7 +256,7 @@ await page.evaluate(() => localStorage.clear());
 
 await bench('demo-setts');
 await shot('bench-tile');
-// What the badge says on the day it is needed: a change that the house refused.
+// What the badge says on the day it is needed: a change that the server refused.
 const stroke = async (y: number) => {
   const flat = (await page.getByTestId('pane-flat').boundingBox())!;
   await page.mouse.move(flat.x + 90, flat.y + y);

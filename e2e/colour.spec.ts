@@ -81,7 +81,7 @@ test('pictures are pinned beside the work, colours come off them, and a window o
   await page.route('**/api/pins/*', (route) => route.fulfill({ status: 404, body: '' }));
   await page.reload();
   await still(page);
-  await expect(page.getByTestId('pins')).toContainText('is gone from the house');
+  await expect(page.getByTestId('pins')).toContainText('is gone from the server');
   await page.keyboard.press('Control+z');
   await expect.poll(async () => (await documentOf(id)).pins[0].x).toBe(0);
 });

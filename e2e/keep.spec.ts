@@ -194,7 +194,7 @@ test('a browser that has no room: red, in words; the house gets the strokes all 
       [0.6, y],
     ]);
   await expect(page.getByTestId('kept')).toHaveAttribute('data-journal', 'failing');
-  await expect(page.getByTestId('kept')).toContainText(/Kept by the house only|Not kept here/);
+  await expect(page.getByTestId('kept')).toContainText(/Kept by the server only|Not kept here/);
   await expect.poll(async () => (await stored(id)).position).toBe(3);
   await room(false);
   await stroke(page, 'flat', [

@@ -99,7 +99,7 @@ test('a piece with a damaged tile is exported, and the terminal and a file besid
     .where(eq(blobs.hash, hash));
   const ran = brindle('export', 'Piece', '--out', 'out', '--maps', 'height');
   expect(ran.status).toBe(0);
-  expect(ran.stderr).toMatch(/^1 tile of "Hand" is lost in the house and counts as unpainted\.\n/);
+  expect(ran.stderr).toMatch(/^1 tile of "Hand" is lost on the server and counts as unpainted\.\n/);
   expect(readFileSync(at('out/LOST TILES.txt'), 'utf8')).toMatch(/Sheet, Hand, height: texels 0, 0 to 127, 127/);
   await database().update(blobs).set({ bytes }).where(eq(blobs.hash, hash));
   expect(brindle('export', 'Piece', '--out', 'whole', '--maps', 'height').stderr).toBe('');

@@ -60,13 +60,13 @@ async function fetchFiles(spec: BakeSpec): Promise<void> {
 }
 
 async function fetchTwin({ file, name }: NonNullable<BakeSpec['twin']>): Promise<Model> {
-  const bytes = await fetchFile(file, 'The dense model is not in the house any more: choose its file again.');
+  const bytes = await fetchFile(file, 'The dense model is not on the server any more: choose its file again.');
   return readModel(new Map([[name, bytes]]), { decoders: browserDecoders });
 }
 
 const fetchShare = async (address: string): Promise<Bitmap> =>
   decodePng(
-    await fetchFile(address, 'The mask of its reach is not in the house any more: choose the mask again.'),
+    await fetchFile(address, 'The mask of its reach is not on the server any more: choose the mask again.'),
     'The mask of its reach',
   );
 

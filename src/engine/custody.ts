@@ -118,7 +118,7 @@ export class Custody {
     if (setBack)
       post({
         type: 'notice',
-        message: `The house was set back to an older state since this browser was here: ${
+        message: `The server was set back to an older state since this browser was here: ${
           entries.length ? 'what waited in this browser is carried out upon that' : 'what it had kept since then is lost there'
         }.`,
       });

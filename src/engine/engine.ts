@@ -364,7 +364,7 @@ export class Engine implements Custodian, Doer {
     const lost = opened.tiles.filter(([, , hash]) => !pixels.has(hash)).length;
     if (lost)
       this.say(
-        `${lost} tile${lost === 1 ? '' : 's'} of this piece ${lost === 1 ? 'is' : 'are'} lost in the house; they count as unpainted, and the strata mark where.`,
+        `${lost} tile${lost === 1 ? '' : 's'} of this piece ${lost === 1 ? 'is' : 'are'} lost on the server; they count as unpainted, and the strata mark where.`,
       );
   }
 
@@ -387,7 +387,7 @@ export class Engine implements Custodian, Doer {
   against(opened: OpenedPiece): { edit: Edit; label: string; changes: TileChange[] } {
     const { store, piece } = this;
     const changes = invertChanges(changesTo(store, opened.tiles, new Map(), new Map())).filter((c) => c.plane !== TRIED_PLANE);
-    return { edit: replaceEdit(opened.document, piece), label: 'Given back after the house was set back', changes };
+    return { edit: replaceEdit(opened.document, piece), label: 'Given back after the server was set back', changes };
   }
 
   renewed(): void {
@@ -534,7 +534,7 @@ export class Engine implements Custodian, Doer {
   private async tipsOf(brush: Brush): Promise<void> {
     const missing = this.tips.missing(brush);
     if (missing.length > 0 && !(await this.tips.fetch(missing)))
-      this.say('The picture of this brush’s tip is lost in the house: it is painted with a round one.');
+      this.say('The picture of this brush’s tip is lost on the server: it is painted with a round one.');
   }
 
   finishStroke(): void {

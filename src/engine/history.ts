@@ -116,7 +116,7 @@ export class History {
     const found = await this.remote.blobs([...new Set(missing.map((v) => v.hash!))]);
     for (const version of missing) {
       const blob = found.get(version.hash!);
-      if (!blob) throw new Error('Some tiles of that step are not in the house any more');
+      if (!blob) throw new Error('Some tiles of that step are not on the server any more');
       version.data ??= await decodeTile(blob);
     }
   }

@@ -264,7 +264,7 @@ export class Keeper {
       if (await this.failsAlone(next, answered)) {
         this.state = 'refused';
         const times = `${KEEPING.mostFailures} times`;
-        return this.options.refused(next.id, `The house failed over it ${times} while others pass (${message})`);
+        return this.options.refused(next.id, `The server failed over it ${times} while others pass (${message})`);
       }
       return this.pause();
     }

@@ -71,7 +71,7 @@ export const lostPlanes = (store: TileStore): string[] =>
 export async function loadModel(piece: Piece, remote: Pick<Remote, 'blobs'>): Promise<{ glb: Uint8Array; model: Model }> {
   const { blob } = piece.model!;
   const glb = (await remote.blobs([blob])).get(blob);
-  if (!glb) throw new Error('The model of this piece is missing in the house: import the piece file again.');
+  if (!glb) throw new Error('The model of this piece is missing on the server: import the piece file again.');
   const model = await readModel(new Map([['model.glb', glb]]));
   return { glb: glb.slice(), model };
 }

@@ -171,7 +171,7 @@ export interface KeptState {
   why?: string | null;
   /** Gone: it cannot be brought back, only begun anew from what this page has. */
   forGood?: boolean;
-  /** Behind: so many kept changes are lost in the house. */
+  /** Behind: so many kept changes are lost on the server. */
   lost?: number;
   /** Operations that the server has not taken yet. */
   waiting: number;
@@ -208,7 +208,7 @@ export interface PixelPatch extends MipPatch {
 export type Event =
   | { type: 'opening'; what: string; done: number; total: number }
   | { type: 'opened'; document: Piece; trail: TrailState; geometry: Geometry | null }
-  /** All of it is at hand. `missing`: planes of which tiles are lost in the house. */
+  /** All of it is at hand. `missing`: planes of which tiles are lost on the server. */
   | { type: 'ready'; missing: string[] }
   /** `deleted`: it can be brought back. `stopped`: by a fault of the engine itself. */
   | { type: 'failed'; message: string; deleted?: boolean; waiting?: number }

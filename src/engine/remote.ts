@@ -38,7 +38,7 @@ export const unreachable = (message = 'The server does not answer.') => new Serv
 
 /** Said when an answer is not from this house. It is ignored: trusting it would delete work from the journal that nobody has stored. */
 export const NOT_OURS =
-  'What answers at this address is not this house: another program, or another Brindle, may have taken its port. Nothing is let go: start Brindle there again.';
+  'What answers at this address is not this server: another program, or another Brindle, may have taken its port. Nothing is let go: start Brindle there again.';
 
 export type { OpenedPiece, Taken };
 

@@ -282,7 +282,7 @@ describe('Bakes on a sheet', () => {
     const piece = newPiece('p', 'P', 'model', [sheet], { model: { blob: MODEL, uvSet: 0 } });
     const next = applyEdit(piece, work.edit).sheets[0].pictures[0];
     expect([next.bake!.made, next.bake!.missed]).toEqual(['new', 7]);
-    expect(() => takeBake(sheet, store, taken, new Map())).toThrow(/lost in the house: bake Cavities again/);
+    expect(() => takeBake(sheet, store, taken, new Map())).toThrow(/lost on the server: bake Cavities again/);
     expect(() => takeBake({ ...sheet, pictures: [] }, store, taken, new Map())).toThrow(/not on the sheet/);
   });
 

@@ -30,7 +30,7 @@ export function lostTiles(piece: Piece, store: TileStore): Lost | null {
   const some = [...names].slice(0, 3).join(', ');
   return {
     count,
-    sentence: `${count} tile${count === 1 ? '' : 's'} of ${some}${names.size > 3 ? ' and others' : ''} ${count === 1 ? 'is' : 'are'} lost in the house and count${count === 1 ? 's' : ''} as unpainted.`,
-    report: `Lost in the house, and unpainted in these files:\n\n${lines.join('\n')}\n`,
+    sentence: `${count} tile${count === 1 ? '' : 's'} of ${some}${names.size > 3 ? ' and others' : ''} ${count === 1 ? 'is' : 'are'} lost on the server and count${count === 1 ? 's' : ''} as unpainted.`,
+    report: `Lost on the server, and unpainted in these files:\n\n${lines.join('\n')}\n`,
   };
 }

@@ -255,7 +255,7 @@ export class Stroke {
     if (!work) {
       const before = this.context.store.get(plane, tile);
       if (!before && this.def.onPaintOnly?.(this.settings, map)) return null;
-      // A tile whose pixels are missing in the house counts as empty.
+      // A tile whose pixels are missing on the server counts as empty.
       const after = newTexels(TILE_TEXELS * channels);
       if (before?.data) after.set(before.data);
       work = { before, after };

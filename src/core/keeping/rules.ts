@@ -61,7 +61,7 @@ export async function judge(shelf: Shelf, operation: Operation): Promise<Verdict
     return refused('The piece was changed elsewhere in the meantime.', { status: 409, revision, last });
   }
   const parsed = parsePiece(piece.document);
-  if (!parsed.ok) return refused(`The piece in the house cannot be read: ${parsed.message}`);
+  if (!parsed.ok) return refused(`The piece on the server cannot be read: ${parsed.message}`);
   return operation.kind === 'edit'
     ? judgeEdit(shelf, parsed.value, piece.position, operation)
     : judgeMove(shelf, parsed.value, piece.position, operation);
@@ -80,7 +80,7 @@ async function judgeEdit(
   if (stray) return refused(stray);
   const there = await shelf.tiles(tiles.map(([plane, tile]) => [plane, tile]));
   if (tiles.some(([plane, tile, before]) => (there.get(tileKey(plane, tile)) ?? null) !== before))
-    return refused('It builds on paint that the house does not have: the change before it was not taken.');
+    return refused('It builds on paint that the server does not have: the change before it was not taken.');
   const hashes = [...new Set(tiles.flatMap((t) => t[3] ?? []))];
   const channels = await shelf.channels(hashes);
   const missing = hashes.filter((h) => !channels.has(h));

@@ -221,7 +221,7 @@ describe('a house that was set back', () => {
     const b = makeEngine(house, browser);
     await b.open();
     await b.engine.settled();
-    expect(notices(b)[0]).toMatch(/^The house was set back to an older state .* is carried out upon that\.$/);
+    expect(notices(b)[0]).toMatch(/^The server was set back to an older state .* is carried out upon that\.$/);
     expect(position(house)).toBe(2);
     expect(await browser.entries()).toEqual([]);
   });

@@ -523,11 +523,11 @@ describe('pixels on their way', () => {
     await b.open();
     expect(b.last('ready')!.missing).toEqual(['l/height']);
     expect(notices(b)).toEqual([
-      '1 tile of this piece is lost in the house; they count as unpainted, and the strata mark where.',
+      '1 tile of this piece is lost on the server; they count as unpainted, and the strata mark where.',
     ]);
     await b.send({ type: 'export-piece', id: 1 });
     await until(() => b.last('job-done') !== undefined);
-    expect(b.last('job-done')!.warning).toBe('1 tile of "Hand" is lost in the house and counts as unpainted.');
+    expect(b.last('job-done')!.warning).toBe('1 tile of "Hand" is lost on the server and counts as unpainted.');
     // Painted over, it is whole again.
     await stroke(b.send, [60, 60]);
     await b.engine.settled();

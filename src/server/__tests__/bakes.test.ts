@@ -153,7 +153,7 @@ test('what can never be baked is marked with a sentence, and does not hold up th
     message: expect.stringMatching(/nothing to bake/) as string,
   });
   await until(fine.key, ({ state }) => state === 'done');
-  // A model, or a twin, that is not in the house is refused at once.
+  // A model, or a twin, that is not on the server is refused at once.
   expect(await requestBake(spec({ model: 'f'.repeat(64) }), 'p', 'x')).toMatchObject({
     ok: false,
     message: expect.stringMatching(/lost in the house/) as string,

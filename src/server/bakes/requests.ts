@@ -51,16 +51,16 @@ export async function requestBake(spec: BakeSpec, pieceId: string, label: string
 
 async function missingFiles(tx: Executor, spec: BakeSpec): Promise<string | null> {
   const [model] = await tx.select({ hash: blobs.hash }).from(blobs).where(eq(blobs.hash, spec.model));
-  if (!model) return 'The model of this piece is lost in the house: bring it in again to bake it.';
+  if (!model) return 'The model of this piece is lost on the server: bring it in again to bake it.';
   if (!spec.twin) return null;
   const [twin] = await tx.select({ hash: twins.hash }).from(twins).where(eq(twins.hash, spec.twin.file));
-  if (!twin) return `The dense model "${spec.twin.name}" is not in the house any more: choose its file again.`;
+  if (!twin) return `The dense model "${spec.twin.name}" is not on the server any more: choose its file again.`;
   const shares = sharesOf(spec);
   if (shares.length === 0) return null;
   const there = await tx.select({ hash: twins.hash }).from(twins).where(inArray(twins.hash, shares));
   return there.length === new Set(shares).size
     ? null
-    : 'The mask of its reach is not in the house any more: choose the mask again.';
+    : 'The mask of its reach is not on the server any more: choose the mask again.';
 }
 
 /** Of those that were ever asked for, in any order. */

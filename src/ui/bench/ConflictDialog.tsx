@@ -24,14 +24,14 @@ function SetBackDialog() {
   return (
     <AskBox
       open
-      title="The house was set back to an older state"
+      title="The server was set back to an older state"
       about={`Its database, restored from a backup perhaps, does not have ${lost === 1 ? 'one change' : `${lost} changes`} any more that it had kept${more}. This page still has all of it.`}
     >
       <KeepOrLose
         keep="Give it back"
         onKeep={() => choose('give-back')}
-        lose="Open what the house has"
-        sure="Lose what this page shows and the house does not have?"
+        lose="Open what the server has"
+        sure="Lose what this page shows and the server does not have?"
         yes="Lose it"
         onLose={drop}
       />

@@ -109,6 +109,6 @@ export async function roomInWords(storage: StorageManager | undefined = navigato
   const safe = (await storage.persisted?.()) ?? false;
   const gigabytes = (n: number) => (n >= 1e9 ? `${(n / 1e9).toFixed(1)} GB` : `${Math.round(n / 1e6)} MB`);
   return `Room in this browser: ${gigabytes(quota - usage)} free, ${gigabytes(usage)} used. ${
-    safe ? 'It has promised to keep it.' : 'It may clear it when its disk is full: what the house has taken is safe.'
+    safe ? 'It has promised to keep it.' : 'It may clear it when its disk is full: what the server has taken is safe.'
   }`;
 }

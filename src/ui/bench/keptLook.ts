@@ -32,7 +32,7 @@ export function keptLook(
   const { aside } = kept;
   const { state, waiting } = keptNow(kept, journal.asked);
   if (state === 'conflict') return { text: 'Changed elsewhere', hint: 'Choose what happens to your changes.', ...FAULT };
-  if (state === 'behind') return { text: 'House set back', hint: 'The house has lost what it had kept: give it back.', ...FAULT };
+  if (state === 'behind') return { text: 'Server set back', hint: 'The server has lost what it had kept: give it back.', ...FAULT };
   if (state === 'gone')
     return {
       text: 'Deleted elsewhere',
@@ -56,19 +56,19 @@ export function keptLook(
   if (aside.length > 0)
     return {
       text: `${changes(aside.length)} set aside`,
-      hint: 'The house refused what is listed here. It stays in this browser until you drop it; everything else goes on.',
+      hint: 'The server refused what is listed here. It stays in this browser until you drop it; everything else goes on.',
       ...FAULT,
     };
   if (state === 'keeping') return { text: 'Keeping …', hint: `${changes(waiting)} on the way to the database.`, ...SOFT };
   if (journal.failing)
     return {
-      text: 'Kept by the house only',
-      hint: `All is in the house’s database, but this browser cannot keep its journal (${journal.failing}): a crash could cost what is on its way.`,
+      text: 'Kept by the server only',
+      hint: `All is in the server’s database, but this browser cannot keep its journal (${journal.failing}): a crash could cost what is on its way.`,
       ...FAULT,
     };
   return {
     text: `Kept ${when}`,
-    hint: 'Everything is in the house’s database. There is nothing to save.',
+    hint: 'Everything is in the server’s database. There is nothing to save.',
     tone: 'text-kept',
     dot: 'bg-kept',
   };

@@ -47,11 +47,11 @@ export function Jobs() {
         <Link href="/" aria-label="All pieces" className="rounded p-1 hover:bg-field">
           <Mark />
         </Link>
-        <h1 className="text-[15px] font-semibold">Bakes of this house</h1>
+        <h1 className="text-[15px] font-semibold">Bakes on this server</h1>
       </header>
       {failing && (
         <p role="status" className="mb-3 rounded border border-line bg-raised px-3 py-2 text-fault">
-          The house does not answer: what is under way goes on, and is shown again when it is back.
+          The server does not answer: what is under way goes on, and is shown again when it is back.
         </p>
       )}
       <section aria-label="Workers" className="mb-5">

@@ -16,11 +16,11 @@ test('nothing is said while nothing waits; else how much, for which piece, with 
   ];
   render(<Unsent names={names} />);
   expect(await screen.findByText('Harbour lantern')).toBeTruthy();
-  expect(screen.getByText('A piece that is not in the house any more')).toBeTruthy();
+  expect(screen.getByText('A piece that is not on the server any more')).toBeTruthy();
   expect(screen.getAllByRole('link', { name: 'Open it' }).map((l) => l.getAttribute('href'))).toEqual(['/pieces/a', '/pieces/b']);
 });
 
 test('in words', () => {
-  expect(inWords(1, 0)).toBe('1 change waits in this browser and goes to the house when it is opened');
-  expect(inWords(2, 1)).toMatch(/^2 changes wait .+; 1 change that the house refused is set aside$/);
+  expect(inWords(1, 0)).toBe('1 change waits in this browser and goes to the server when it is opened');
+  expect(inWords(2, 1)).toMatch(/^2 changes wait .+; 1 change that the server refused is set aside$/);
 });

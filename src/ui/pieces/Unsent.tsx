@@ -23,7 +23,7 @@ export function Unsent({ names }: { names: ReadonlyMap<string, string> }) {
       {list.map(({ pieceId, waiting, aside }) => (
         <li key={pieceId} className="flex items-center gap-3 px-3 py-2">
           <span className="min-w-0 flex-1">
-            <b className="font-semibold">{names.get(pieceId) ?? 'A piece that is not in the house any more'}</b>:{' '}
+            <b className="font-semibold">{names.get(pieceId) ?? 'A piece that is not on the server any more'}</b>:{' '}
             {inWords(waiting, aside)}.
           </span>
           <Link href={`/pieces/${pieceId}`} className="rounded border border-line px-2 py-1 font-medium hover:bg-field">
@@ -39,9 +39,9 @@ export function inWords(waiting: number, aside: number): string {
   const changes = (n: number) => `${n} change${n === 1 ? '' : 's'}`;
   const parts = [
     waiting > 0
-      ? `${changes(waiting)} ${waiting === 1 ? 'waits in this browser and goes' : 'wait in this browser and go'} to the house when it is opened`
+      ? `${changes(waiting)} ${waiting === 1 ? 'waits in this browser and goes' : 'wait in this browser and go'} to the server when it is opened`
       : '',
-    aside > 0 ? `${changes(aside)} that the house refused ${aside === 1 ? 'is' : 'are'} set aside` : '',
+    aside > 0 ? `${changes(aside)} that the server refused ${aside === 1 ? 'is' : 'are'} set aside` : '',
   ];
   return parts.filter(Boolean).join('; ');
 }

@@ -21,7 +21,7 @@ export function turnNormalY(sheet: Sheet, store: TileStore, pictureId: string): 
   if (!picture?.bake) throw new WorkError('The bake is not on the sheet any more');
   const plane = planeKey(picture.id, 'picture');
   const changes: TileChange[] = [...store.tilesOf(plane)].map(([tile, before]) => {
-    if (!before.data) throw new WorkError(`Some of ${picture.name} is lost in the house: bring it in again`);
+    if (!before.data) throw new WorkError(`Some of ${picture.name} is lost on the server: bring it in again`);
     const data = before.data.slice();
     for (let i = 1; i < data.length; i += 4) if (data[i + 2] > 0) data[i] = MAX16 - data[i];
     return { plane, tile, before, after: { data, hash: null } };
@@ -37,7 +37,7 @@ export function takeBake(sheet: Sheet, store: TileStore, taken: TakenBake, versi
   const after = new Map<TileIndex, TileVersion>();
   for (const [tile, hash] of taken.tiles) {
     const version = versions.get(hash);
-    if (!version) throw new WorkError(`Some of what was baked is lost in the house: bake ${picture.name} again`);
+    if (!version) throw new WorkError(`Some of what was baked is lost on the server: bake ${picture.name} again`);
     after.set(tile, version);
   }
   const before = store.tilesOf(plane);

@@ -18,7 +18,7 @@ test.each([
   [{ state: 'offline' as const, waiting: 3 }, {}, 'Offline, 3 waiting', /closing the tab loses nothing/],
   [{ state: 'offline' as const, waiting: 3 }, { failing: 'this browser’s room is full' }, 'Not kept here: 3', /leave it open/],
   [{ state: 'keeping' as const, waiting: 1 }, { failing: 'x' }, 'Not kept here: 1', /memory only/],
-  [{}, { failing: 'x' }, 'Kept by the house only', /cannot keep its journal/],
+  [{}, { failing: 'x' }, 'Kept by the server only', /cannot keep its journal/],
   [{ state: 'conflict' as const, waiting: 1 }, {}, 'Changed elsewhere', /Choose/],
   [{ state: 'gone' as const, waiting: 1 }, {}, 'Deleted elsewhere', /bring it back/],
   [{ aside: [{}] }, {}, '1 change set aside', /until you drop it/],

@@ -80,7 +80,7 @@ function Card() {
         <span className="min-w-0 flex-1 truncate font-semibold">
           Bakes <span className="font-normal text-ink-soft">of {sheet.name}</span>
         </span>
-        <Tip label="All bakes of the house, and who works on them">
+        <Tip label="All bakes on this server, and who works on them">
           <Link href="/jobs" target="_blank" aria-label="The queue of bakes" className="rounded p-1 hover:bg-field">
             <ListChecks size={14} />
           </Link>
@@ -91,7 +91,7 @@ function Card() {
       </header>
       {offline && (
         <p role="status" className="border-b border-line px-2.5 py-1 text-fault">
-          The house does not answer: bakes go on when it is back.
+          The server does not answer: bakes go on when it is back.
         </p>
       )}
       <div className="min-h-0 flex-1 overflow-y-auto">

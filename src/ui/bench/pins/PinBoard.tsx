@@ -252,7 +252,7 @@ export function PinBoard({ owner }: { owner: BoardOwner }) {
           >
             {lost.has(pin.picture) ? (
               <p className="flex h-full w-full items-center justify-center bg-panel p-1 text-center text-[12px]">
-                “{pin.name}” is gone from the house: pin it again.
+                “{pin.name}” is gone from the server: pin it again.
               </p>
             ) : (
               <img

@@ -29,7 +29,7 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
   };
   const what = `${layer.name}, ${info.label.toLowerCase()}`;
   const toggle = () => layer.lock !== 'all' && edit(change({ on: !cell?.on }), `${what} ${cell?.on ? 'off' : 'on'}`);
-  const label = `${what}: ${missing ? 'pixels are missing in the house' : cell?.on ? 'on' : 'off'}. Click to open, Space to switch.`;
+  const label = `${what}: ${missing ? 'pixels are missing on the server' : cell?.on ? 'on' : 'off'}. Click to open, Space to switch.`;
   const altSwitches = (e: MouseEvent) => {
     if (!e.altKey) return;
     e.preventDefault();
@@ -80,7 +80,7 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
             </div>
             {missing && (
               <p className="text-fault">
-                Some of its pixels are missing in the house. They count as unpainted; a piece file that holds them brings them
+                Some of its pixels are missing on the server. They count as unpainted; a piece file that holds them brings them
                 back.
               </p>
             )}

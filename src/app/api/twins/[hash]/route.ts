@@ -6,7 +6,7 @@ export const GET = guarded<{ params: Promise<{ hash: string }> }>(async (_, { pa
   const { hash } = await params;
   if (!/^[0-9a-f]{64}$/.test(hash)) return refuse(400, 'This is no address of a dense model.');
   const card = await twinCard(hash);
-  if (!card) return refuse(404, 'The dense model is not in the house any more: choose its file again.');
+  if (!card) return refuse(404, 'The dense model is not on the server any more: choose its file again.');
   const parts = twinBytes(hash);
   const body = new ReadableStream<Uint8Array>({
     async pull(controller) {
