@@ -20,7 +20,7 @@ export async function run(args: string[]): Promise<void> {
   );
   const some = names.length > 0 || values.changed;
   // As many side by side as there are processors.
-  const unit = ['--forceExit', '--maxWorkers=100%'];
+  const unit = ['--maxWorkers=100%'];
   rmSync(SLOWEST_FILE, { force: true });
   if (!some) {
     // Two side by side: each takes one processor.

@@ -37,7 +37,7 @@ describe('one change that the house always fails over', () => {
     await stroke(a.send, [120, 120]);
     await stroke(a.send, [200, 200]);
     await until(() => kept(a).aside.length === 1 && kept(a).state === 'kept');
-    expect(kept(a).aside[0].why).toMatch(/^The house failed over it 5 times while others pass \(Something went wrong/);
+    expect(kept(a).aside[0].why).toMatch(/^The server failed over it 5 times while others pass \(Something went wrong/);
     expect(position(house)).toBe(2);
     // It stays in the journal until the artist drops it.
     expect((await browser.entries()).map((e) => e.aside !== null)).toEqual([true]);

@@ -56,7 +56,7 @@ test('the picture is fetched before the first dab, and only once', async () => {
 
 test('one that the house has lost is said once, and painted round', async () => {
   const { notices, left, right } = await painted(new House(startPiece()));
-  expect(notices).toEqual([expect.stringMatching(/lost in the house/)]);
+  expect(notices).toEqual([expect.stringMatching(/lost on the server/)]);
   expect([left, right]).toEqual([65535, 65535]);
 });
 

@@ -156,12 +156,12 @@ test('what can never be baked is marked with a sentence, and does not hold up th
   // A model, or a twin, that is not on the server is refused at once.
   expect(await requestBake(spec({ model: 'f'.repeat(64) }), 'p', 'x')).toMatchObject({
     ok: false,
-    message: expect.stringMatching(/lost in the house/) as string,
+    message: expect.stringMatching(/lost on the server/) as string,
   });
   const twin = { file: 'e'.repeat(64), name: 'dense.glb' };
   expect(await requestBake(spec({ twin }), 'p', 'x')).toMatchObject({
     ok: false,
-    message: expect.stringMatching(/"dense.glb" is not in the house/) as string,
+    message: expect.stringMatching(/"dense.glb" is not on the server/) as string,
   });
 }, 60_000);
 
@@ -197,7 +197,7 @@ test('a painted reach is read from the house; one that is not there is refused, 
   const height = (reach: string) => spec({ width: 64, height: 64, settings: { type: 'height' }, twin: twin(reach) });
   expect(await requestBake(height('d'.repeat(64)), 'p', 'x')).toMatchObject({
     ok: false,
-    message: expect.stringMatching(/mask of its reach is not in the house/) as string,
+    message: expect.stringMatching(/mask of its reach is not on the server/) as string,
   });
   await worker();
   const missed = async (reach: string) => {
