@@ -147,7 +147,9 @@ const newId = () => crypto.randomUUID().slice(0, 13);
 /** Hands a new piece to the house as the page does, and opens it. What makes pieces by hand has tests of its own. */
 async function openMade(page: Page, bundle: PieceBundle): Promise<string> {
   const file = Buffer.from(writePieceFile(bundle));
-  const answer = await fetch(`${address()}/api/pieces/import`, { method: 'POST', body: file });
+  const send = () => fetch(`${address()}/api/pieces/import`, { method: 'POST', body: file });
+  // The application may close a kept connection at this very moment.
+  const answer = await send().catch(send);
   expect(answer.status).toBe(201);
   const { id } = (await answer.json()) as { id: string };
   await openPiece(page, id);

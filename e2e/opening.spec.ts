@@ -216,7 +216,8 @@ test('what one browser has drawn another one shows without drawing it; where it 
     await other.goto(page.url());
     await part;
     await still(other);
-    expect(await exactAt(other)).not.toBeNull();
+    await expect.poll(() => exactAt(other), { timeout: 90_000 }).not.toBeNull();
+    await still(other);
     expect(await shownAtAll(other, 'flat', points)).toEqual(here);
     await context.close();
   }

@@ -48,7 +48,7 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
     });
     return;
   }
-  const patched = new Map<string, string>();
+  const patched = new Map<string, { headers: Record<string, string>; body: string }>();
   await context.route(/\.js(\?|$)/, async (route) => {
     const url = route.request().url();
     // A kept connection that the server closes at this very moment makes a request fail: the page would stay without its script.
@@ -57,9 +57,15 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
         if (!patched.has(url)) {
           const answer = await fetch(url);
           if (!answer.ok) return await route.continue();
-          patched.set(url, patch(fault) + (await answer.text()));
+          // Its own headers: without them a worker may not share memory with its page. The body is no longer as it was packed.
+          const headers = Object.fromEntries(
+            [...answer.headers].filter(
+              ([name]) => !/^(content-(encoding|length)|transfer-encoding|connection|keep-alive)$/.test(name),
+            ),
+          );
+          patched.set(url, { headers, body: patch(fault) + (await answer.text()) });
         }
-        return await route.fulfill({ contentType: 'text/javascript; charset=utf-8', body: patched.get(url) });
+        return await route.fulfill({ status: 200, ...patched.get(url)! });
       } catch {
         if (route.request().failure()) return;
       }
