@@ -32,7 +32,8 @@ export function keptLook(
   const { aside } = kept;
   const { state, waiting } = keptNow(kept, journal.asked);
   if (state === 'conflict') return { text: 'Changed elsewhere', hint: 'Choose what happens to your changes.', ...FAULT };
-  if (state === 'behind') return { text: 'Server set back', hint: 'The server has lost what it had kept: give it back.', ...FAULT };
+  if (state === 'behind')
+    return { text: 'Server set back', hint: 'The server has lost what it had kept: give it back.', ...FAULT };
   if (state === 'gone')
     return {
       text: 'Deleted elsewhere',
