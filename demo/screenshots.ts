@@ -2,6 +2,8 @@
 import { chromium } from '@playwright/test';
 import sharp from 'sharp';
 import { CHROMIUM } from '../e2e/chromium';
+import { still, uncovered } from '../e2e/still';
+import { HOUSE_HEADER } from '../src/core/keeping/protocol';
 import { writeGlb } from '../src/core/mesh/writeGlb';
 import { lanternModel } from './lanternModel';
 
@@ -16,16 +18,11 @@ const shot = async (name: string) => {
     .png({ compressionLevel: 9, palette: png.length > 800_000, quality: 100 })
     .toFile(`docs/screenshots/${name}.png`);
 };
-/** Until all is drawn exactly: the picture of how the bench was left is gone, and nothing changes any more. */
+/** Opens a piece and waits until all of it is drawn exactly. */
 const bench = async (id: string) => {
   await page.goto(`${at}/pieces/${id}`);
-  await page.locator('[data-testid="bench"][data-ready="true"]').waitFor({ timeout: 120_000 });
-  for (const cover of ['look', 'thumbnail']) await page.getByTestId(cover).waitFor({ state: 'detached', timeout: 120_000 });
-  await page.waitForFunction(
-    () => performance.now() - (performance.getEntriesByName('brindle:pixels').at(-1)?.startTime ?? Infinity) > 3000,
-    undefined,
-    { polling: 200, timeout: 120_000 },
-  );
+  await uncovered(page);
+  await still(page, 3000);
 };
 
 await page.goto(at);
@@ -256,7 +253,7 @@ await page.evaluate(() => localStorage.clear());
 
 await bench('demo-setts');
 await shot('bench-tile');
-// What the badge says on the day it is needed: a change that the server refused.
+// The badge and its panel with a change that the server refused.
 const stroke = async (y: number) => {
   const flat = (await page.getByTestId('pane-flat').boundingBox())!;
   await page.mouse.move(flat.x + 90, flat.y + y);
@@ -265,14 +262,14 @@ const stroke = async (y: number) => {
   await page.mouse.up();
 };
 // An answer counts only if it names the server that it comes from.
-const server = (await fetch(`${at}/api/health`)).headers.get('x-brindle-house') ?? '';
+const server = (await fetch(`${at}/api/health`)).headers.get(HOUSE_HEADER) ?? '';
 const answerOnce = async (status: number, message: string) => {
   let times = 0;
   await page.route('**/commit', (route) =>
     times++ === 0
       ? route.fulfill({
           status,
-          headers: { 'x-brindle-house': server },
+          headers: { [HOUSE_HEADER]: server },
           contentType: 'application/json',
           body: JSON.stringify({ message }),
         })

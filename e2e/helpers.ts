@@ -11,23 +11,13 @@ import { writePieceFile, type PieceBundle } from '../src/core/piece/pieceFile';
 import { canvasThumbnail, modelThumbnail } from '../src/core/piece/thumbnail';
 import { cubeModel } from '../src/core/testing/models';
 import { address } from './app';
+import { still } from './still';
+
+export { still };
 
 export async function openPiece(page: Page, id: string): Promise<void> {
   await page.goto(`${address()}/pieces/${id}`);
   await still(page);
-}
-
-/** Until the bench is there, and no new texels have come for a while: nothing is out of date any more. */
-export async function still(page: Page, ms = 250): Promise<void> {
-  await expect(page.getByTestId('bench')).toHaveAttribute('data-ready', 'true', { timeout: 90_000 });
-  await page.waitForFunction(
-    (quiet) => {
-      const last = performance.getEntriesByName('brindle:pixels').at(-1);
-      return last !== undefined && performance.now() - last.startTime > quiet;
-    },
-    ms,
-    { polling: 50, timeout: 60_000 },
-  );
 }
 
 export async function kept(page: Page): Promise<void> {
@@ -144,14 +134,19 @@ export async function coveredTiles(id: string, plane: string): Promise<Map<numbe
 
 const newId = () => crypto.randomUUID().slice(0, 13);
 
-/** Hands a new piece to the house as the page does, and opens it. What makes pieces by hand has tests of its own. */
-async function openMade(page: Page, bundle: PieceBundle): Promise<string> {
+/** Sends a new piece to the server as the page does; its id. */
+export async function importPiece(bundle: PieceBundle): Promise<string> {
   const file = Buffer.from(writePieceFile(bundle));
   const send = () => fetch(`${address()}/api/pieces/import`, { method: 'POST', body: file });
   // The application may close a kept connection at this very moment.
   const answer = await send().catch(send);
   expect(answer.status).toBe(201);
-  const { id } = (await answer.json()) as { id: string };
+  return ((await answer.json()) as { id: string }).id;
+}
+
+/** Opens a new piece. What makes pieces by hand has tests of its own. */
+async function openMade(page: Page, bundle: PieceBundle): Promise<string> {
+  const id = await importPiece(bundle);
   await openPiece(page, id);
   return id;
 }

@@ -1,10 +1,10 @@
 /** The soak itself: kills of the browser lose nothing, and a fault that is put in on purpose is found. */
 import { expect, test } from '@playwright/test';
-import { writePieceFile } from '../src/core/piece/pieceFile';
 import { seededRandom } from '../src/core/testing/models';
 import { FAULTS, type Fault } from '../cli/soak/faults';
 import { Soak, type SoakHouse, type SoakOptions } from '../cli/soak/soak';
 import { address } from './app';
+import { importPiece } from './helpers';
 
 test.setTimeout(600_000);
 
@@ -17,11 +17,7 @@ const house = (): SoakHouse => ({
   startDatabase: never,
 });
 
-const insert: SoakOptions['insert'] = async (bundle) => {
-  const body = Buffer.from(writePieceFile({ ...bundle, thumbnailPng: null }));
-  const answer = await fetch(`${address()}/api/pieces/import`, { method: 'POST', body });
-  return ((await answer.json()) as { id: string }).id;
-};
+const insert: SoakOptions['insert'] = (bundle) => importPiece({ ...bundle, thumbnailPng: null });
 
 /** What is lost first in so many rounds; null: nothing. */
 async function firstLoss(rounds: number, seed: number, fault?: Fault): Promise<string | null> {

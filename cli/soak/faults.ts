@@ -2,6 +2,7 @@
  * Faults that are injected into the browser or the server to test the soak itself. Each reports that data was stored when it was not.
  */
 import type { BrowserContext } from '@playwright/test';
+import { HOUSE_HEADER } from '../../src/core/keeping/protocol';
 
 export const FAULTS = ['drop an entry', 'write late', 'yes without keeping'] as const;
 export type Fault = (typeof FAULTS)[number];
@@ -41,34 +42,21 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
       const length = body?.readUInt32LE(0) ?? 0;
       const header = JSON.parse(body!.subarray(4, 4 + length).toString()) as { id: string; baseRevision: number; kind: string };
       const health = await fetch(new URL('/api/health', route.request().url()));
-      const house = health.headers.get('x-brindle-house') ?? '';
+      const house = health.headers.get(HOUSE_HEADER) ?? '';
       const revision = header.baseRevision + 1;
       const answer = { house, operation: header.id, revision, position: revision, name: 'Soak' };
-      await route.fulfill({ status: 200, headers: { 'x-brindle-house': house }, json: answer });
+      await route.fulfill({ status: 200, headers: { [HOUSE_HEADER]: house }, json: answer });
     });
     return;
   }
-  const patched = new Map<string, { headers: Record<string, string>; body: string }>();
   await context.route(/\.js(\?|$)/, async (route) => {
-    const url = route.request().url();
-    // A kept connection that the server closes at this very moment makes a request fail: the page would stay without its script.
-    for (let tries = 0; tries < 5; tries++)
-      try {
-        if (!patched.has(url)) {
-          const answer = await fetch(url);
-          if (!answer.ok) return await route.continue();
-          // Its own headers: without them a worker may not share memory with its page. The body is no longer as it was packed.
-          const headers = Object.fromEntries(
-            [...answer.headers].filter(
-              ([name]) => !/^(content-(encoding|length)|transfer-encoding|connection|keep-alive)$/.test(name),
-            ),
-          );
-          patched.set(url, { headers, body: patch(fault) + (await answer.text()) });
-        }
-        return await route.fulfill({ status: 200, ...patched.get(url)! });
-      } catch {
-        if (route.request().failure()) return;
-      }
-    await route.abort().catch(() => undefined);
+    try {
+      // The server may close a kept-alive connection at this very moment: without a retry the page would lack this script.
+      const response = await route.fetch({ maxRetries: 5 });
+      await route.fulfill({ response, body: patch(fault) + (await response.text()) });
+    } catch {
+      // The request fails if the browser is killed while it loads.
+      await route.abort().catch(() => undefined);
+    }
   });
 }

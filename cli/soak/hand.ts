@@ -18,8 +18,6 @@ const edited = (layers: number): Action => ({ type: 'step', step: { kind: 'edit'
 const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 export interface Done {
   actions: Action[];
-  /** The stroke was broken off; the pen is still down. */
-  penIsDown: boolean;
 }
 
 export class Hand {
@@ -88,11 +86,11 @@ export class Hand {
     const step: Step = { kind: 'stroke', label: null, layers: 0, ...(flat && { way }) };
     if (untilMs !== null) {
       const heard = sent.findLastIndex((at) => at !== undefined && performance.now() - at > UNDER_PEN_MS);
-      return { actions: [...actions, { type: 'step', step: { ...step, atLeast: Math.max(0, heard / moves) } }], penIsDown: true };
+      return { actions: [...actions, { type: 'step', step: { ...step, atLeast: Math.max(0, heard / moves) } }] };
     }
     await Promise.all(arrived);
     await this.page.mouse.up();
-    return { actions: [...actions, { type: 'step', step: { ...step, atLeast: gone / moves } }], penIsDown: false };
+    return { actions: [...actions, { type: 'step', step: { ...step, atLeast: gone / moves } }] };
   }
 
   /** A copy of the layer with a mask of its own, which the next stroke paints. */
@@ -122,7 +120,7 @@ export class Hand {
     await this.page.mouse.up();
     // Back to strokes: the same key again.
     await this.press(laying);
-    return { actions: [{ type: 'step', step: { kind: 'area', label: null, layers: 0 } }], penIsDown: false };
+    return { actions: [{ type: 'step', step: { kind: 'area', label: null, layers: 0 } }] };
   }
 
   async edit(): Promise<Done> {
@@ -131,19 +129,19 @@ export class Hand {
     if (what === 'hide') {
       await this.press('h');
       await this.press('h');
-      return { actions: [edited(0), edited(0)], penIsDown: false };
+      return { actions: [edited(0), edited(0)] };
     }
     await this.press({ duplicate: 'Control+d', add: 'n', group: 'Control+g' }[what]);
-    return { actions: [edited(1)], penIsDown: false };
+    return { actions: [edited(1)] };
   }
 
   async undo(): Promise<Done> {
     await this.press('Control+z');
-    return { actions: [{ type: 'undo' }], penIsDown: false };
+    return { actions: [{ type: 'undo' }] };
   }
 
   async redo(): Promise<Done> {
     await this.press('Control+Shift+z');
-    return { actions: [{ type: 'redo' }], penIsDown: false };
+    return { actions: [{ type: 'redo' }] };
   }
 }

@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Browser, type BrowserContext, type Page } from '@playwright/test';
 import { CHROMIUM } from '../../e2e/chromium';
+import { still, uncovered } from '../../e2e/still';
 import { newPaintedLayer } from '../../src/core/document/factory';
 import { decodePng } from '../../src/core/codec/png';
 import { createCanvasPiece, createModelPiece } from '../../src/core/piece/create';
@@ -74,7 +75,7 @@ export class Soak {
   /** The history before each of the actions that were taken last. */
   private before: History[] = [];
   private rounds = 0;
-  /** Before the next piece. */
+  /** How many rounds are left before the next piece is made. */
   private roundsLeft = 0;
   private readonly random: () => number;
 
@@ -143,7 +144,7 @@ export class Soak {
     return action.type === 'step' && (action.step.atLeast ?? 0) === 0 ? 1 : 0;
   }
 
-  /** How many of the last actions may be missing, since less time has passed than is promised. */
+  /** How many of the last actions may be missing, because the kill came sooner than the promised time after them. */
   private async killAfter(what: Killed, when: When): Promise<number> {
     this.take(this.random() < 0.7 ? await this.hand.stroke() : await this.anything());
     const ms = this.random() * (when === 'soon' ? SOON_MS : LATE_MS);
@@ -252,8 +253,8 @@ export class Soak {
       await page.goto(`${this.house.address}/pieces/${this.pieceId}`);
       // What is large is drawn coarsely first: what differs is looked at again a little later.
       for (let times = 0; ; times++) {
-        await still(page);
-        await still(this.page);
+        await settled(page);
+        await settled(this.page);
         const [mine, its] = [await shot(this.page), await shot(page)];
         if (alike(decodePng(mine), decodePng(its))) return true;
         if (times < 3) await wait(2000);
@@ -317,23 +318,15 @@ export class Soak {
   private async openPiece(model: boolean): Promise<void> {
     this.onModel = model;
     await this.page.goto(`${this.house.address}/pieces/${this.pieceId}`);
-    await still(this.page);
+    await settled(this.page);
     this.hand = new Hand(this.page, this.random, LAYER, model ? 'model' : 'flat');
   }
 }
 
 /** The bench is open, no picture of how it was left covers the panes any more, and nothing has changed for a while. */
-async function still(page: Page): Promise<void> {
-  await page.locator('[data-testid="bench"][data-ready="true"]').waitFor({ timeout: 120_000 });
-  for (const cover of ['look', 'thumbnail']) await page.getByTestId(cover).waitFor({ state: 'detached', timeout: 120_000 });
-  await page.waitForFunction(
-    () => {
-      const last = performance.getEntriesByName('brindle:pixels').at(-1);
-      return last !== undefined && performance.now() - last.startTime > 300;
-    },
-    undefined,
-    { polling: 50, timeout: 60_000 },
-  );
+async function settled(page: Page): Promise<void> {
+  await uncovered(page);
+  await still(page, 300);
 }
 
 function alike(a: Bitmap, b: Bitmap): boolean {
