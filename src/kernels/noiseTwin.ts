@@ -1,5 +1,5 @@
 /** Lattice noise in plain TypeScript: what assembly/noise.ts means. Coordinates are rounded to float32 where it rounds them. */
-import { BELOW_ZERO } from './hash';
+import { cellBits } from './hash';
 import type { NoiseKernels, Octave } from './kernels';
 
 const f = Math.fround;
@@ -22,8 +22,7 @@ function stir(h: number): number {
 }
 
 const wrapped = (i: number, p: number): number => (p === 0 ? i : i - Math.floor((i + 0.5) / p) * p);
-/** Coordinates below 0 have other bits: assembly/noise.ts says why. */
-const product = (i: number, k: number): number => Math.imul(i < 0 ? i ^ BELOW_ZERO : i, k);
+const product = (i: number, k: number): number => Math.imul(cellBits(i), k);
 const unit = (h: number): number => (h >>> 8) / 16777216;
 
 function slope(h: number, x: number, y: number, z: number): number {

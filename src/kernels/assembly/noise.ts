@@ -9,6 +9,8 @@
  * 8 words: float32 frequency x, y, z; int32 period x, y, z (0: none); float32 amplitude; int32 seed.
  */
 
+import { cellBits } from './cells';
+
 /**
  * Constants are read from memory (blend.ts says why): each is four times the same number.
  */
@@ -20,10 +22,7 @@ const SIGN = memory.data<i32>([0x80000000, 0x80000000, 0x80000000, 0x80000000], 
 const KX = memory.data<i32>([0x9e3779b1, 0x9e3779b1, 0x9e3779b1, 0x9e3779b1], 16);
 const KY = memory.data<i32>([0x85ebca77, 0x85ebca77, 0x85ebca77, 0x85ebca77], 16);
 const KZ = memory.data<i32>([0xc2b2ae3d, 0xc2b2ae3d, 0xc2b2ae3d, 0xc2b2ae3d], 16);
-/**
- * Bits that are turned over in coordinates below 0. Without it −a · K ^ −b · K is a · K ^ b · K for a third of all cells, and noise in a
- * plane was its own mirror image through the origin (correlation −0.42).
- */
+/** `cellBits` for four coordinates. */
 const BELOW_ZERO = memory.data<i32>([0x35a6b8c1, 0x35a6b8c1, 0x35a6b8c1, 0x35a6b8c1], 16);
 const WHOLE = memory.data<f32>([12582912.0, 12582912.0, 12582912.0, 12582912.0], 16);
 const SIX = memory.data<f32>([6.0, 6.0, 6.0, 6.0], 16);
@@ -261,7 +260,7 @@ const DIRECTIONS = memory.data<f32>([
 // @ts-ignore: decorator
 @inline
 function wrapped1(i: f32, p: i32): i32 {
-  if (p == 0) return i < 0 ? <i32>i ^ 0x35a6b8c1 : <i32>i;
+  if (p == 0) return cellBits(<i32>i);
   const period = <f32>p;
   return <i32>(i - floor((i + 0.5) / period) * period);
 }

@@ -8,13 +8,12 @@
  * four a pixel, in rows with one more column and row. `sum`: a plane of the tile that shares are added to.
  */
 
+import { cellBits } from './cells';
+
 // @ts-ignore: decorator
 @inline
 function hash24(a: i32, b: i32, seed: i32): u32 {
-  // Other bits below 0: kernels/hash.ts.
-  a = a < 0 ? a ^ 0x35a6b8c1 : a;
-  b = b < 0 ? b ^ 0x35a6b8c1 : b;
-  let h: u32 = <u32>((a * <i32>0x9e3779b1) ^ (b * <i32>0x85ebca77) ^ seed);
+  let h: u32 = <u32>((cellBits(a) * <i32>0x9e3779b1) ^ (cellBits(b) * <i32>0x85ebca77) ^ seed);
   h ^= h >> 16;
   h *= 0x7feb352d;
   h ^= h >> 15;

@@ -10,8 +10,8 @@ export function sums(k: SumExports, arena: Arena): SumKernels {
   return {
     separableSums: (plane, across, down, weights, out) => {
       const before = arena.mark();
-      const from = arena.take(across * down * 8);
-      arena.f64.set(plane.subarray(0, across * down), from >> 3);
+      const from = arena.take(plane.byteLength);
+      arena.f64.set(plane, from >> 3);
       const by = arena.take(weights.length * 8);
       arena.f64.set(weights, by >> 3);
       const half = arena.take((across - 2 * (weights.length - 1)) * down * 8);
