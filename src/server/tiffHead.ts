@@ -28,7 +28,7 @@ const TAGS = {
 } as const;
 /** RowsPerStrip, TileWidth and TileLength: a reader divides by them to count its strips or tiles. */
 const DIVISORS: readonly number[] = [278, 322, 323];
-/** Tags that a reader counts or reads by: whole numbers only, or it goes on for ever (a strip of 1e-300 rows). */
+/** Tags from which a decoder computes counts or positions. Their values have to be whole numbers: a strip of 1e-300 rows never ends. */
 const COUNTS: readonly number[] = [...Object.values(TAGS), ...DIVISORS, 273, 279, 284, 324, 325];
 const MOST_ENTRIES = 4096;
 /** Bytes of a whole number by its type: BYTE, SHORT, LONG, LONG8. */

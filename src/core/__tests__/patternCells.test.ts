@@ -10,7 +10,7 @@ import { seededRandom } from '../testing/models';
 type Search = (x: number, y: number) => { cell: string; inside: number } | null;
 
 const PLACES = 1 << 17;
-/** Places so near to an edge are on either side of it in float32. */
+/** Places this close to an edge are skipped: rounding to float32 may put them on either side of it. */
 const NEAR = 1e-3;
 const mod = (a: number, n: number): number => ((a % n) + n) % n;
 
@@ -82,7 +82,6 @@ describe('bricks', () => {
         const [px, py] = [x * rows, y * rows];
         for (let row = -30; row <= 30; row++) {
           if (py < row || py >= row + 1) continue;
-          // In period [0, 0] courses with the same number mod 3 differ; bricks never come round.
           for (let n = -20; n <= 20; n++) {
             const start = (n - shifts[mod(row, shifts.length)]) * 2;
             const inside = insideRect(px, py, [start, start + 2, row, row + 1]);
@@ -204,7 +203,7 @@ test('hexagons are the cells of nearest centres, and their outlines lie half way
       }
     near.sort((a, b) => a.d - b.d);
     const [first, ...others] = near;
-    // To the line that lies as far from both centres.
+    // Distance to the perpendicular bisector of the two centres.
     const toNext = (o: (typeof near)[0]) => (o.d ** 2 - first.d ** 2) / (2 * Math.hypot(o.cx - first.cx, o.cy - first.cy));
     return { cell: first.cell, inside: Math.min(...others.map(toNext)) };
   });

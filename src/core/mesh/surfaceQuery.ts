@@ -41,12 +41,12 @@ export class RayQuery<M extends RayModel = RayModel> {
     this.middle = [0, 1, 2].map((k) => (min[k] + max[k]) / 2);
   }
 
-  /** How often what is hidden has been changed: what is kept of walks over the surface is out of date after each. */
-  changes = 0;
+  /** Counts the calls of `hide`. Cached results of walks over the surface are out of date when it has changed. */
+  hiddenVersion = 0;
 
   /** Hides parts by name, and faces by themselves: from … to, both included. All others are shown. */
   hide(parts: readonly string[], faces: readonly (readonly [number, number])[] = []): void {
-    this.changes++;
+    this.hiddenVersion++;
     const set = new Set(parts.map((n) => this.model.parts.indexOf(n)));
     for (let f = 0; f < this.hidden.length; f++) this.hidden[f] = set.has(this.model.facePart[f]) ? 1 : 0;
     for (const [from, to] of faces) this.hidden.fill(1, from, to + 1);

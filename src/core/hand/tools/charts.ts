@@ -29,17 +29,19 @@ type Texels = (tile: TileIndex) => Float32Array | null;
 const CANVAS = 0;
 const NO_ISLAND = -1;
 
-/** Numbers that are kept of places beyond islands, for each model: 16 MB. */
+/** Limit of the cache of places beyond islands, in float64 numbers for each model: 16 MB. */
 const MOST_NUMBERS = 1 << 21;
+/** What an entry without places takes, in such numbers: its key and its place in the map. */
+const ENTRY_NUMBERS = 16;
 const NOWHERE = new Float64Array(0);
 
-/** Places beyond islands by window, the one used last at the end: one stroke after another reads the same windows. */
+/** Caches the places beyond islands by window, since strokes read the same windows again and again; drops the least recently used. */
 class Beyond {
   private readonly windows = new Map<string, Float64Array>();
   private numbers = 0;
 
-  /** `changes`: of what is hidden, where ways over the surface end. */
-  constructor(readonly changes: number) {}
+  /** `hiddenVersion`: of the query that the places were found with. Walks over the surface end at hidden faces. */
+  constructor(readonly hiddenVersion: number) {}
 
   get(key: string): Float64Array | undefined {
     const places = this.windows.get(key);
@@ -51,11 +53,11 @@ class Beyond {
 
   set(key: string, places: Float64Array): void {
     this.windows.set(key, places);
-    this.numbers += places.length;
+    this.numbers += places.length + ENTRY_NUMBERS;
     for (const [old, { length }] of this.windows) {
       if (this.numbers <= MOST_NUMBERS) break;
       this.windows.delete(old);
-      this.numbers -= length;
+      this.numbers -= length + ENTRY_NUMBERS;
     }
   }
 }
@@ -111,7 +113,8 @@ export class Charts {
     if (!surface) return this.fillOwn(window, island, texels, null);
     const { x, y, cell, columns, rows } = window;
     let known = beyondIslands.get(surface.map);
-    if (known?.changes !== surface.query.changes) beyondIslands.set(surface.map, (known = new Beyond(surface.query.changes)));
+    const { hiddenVersion } = surface.query;
+    if (known?.hiddenVersion !== hiddenVersion) beyondIslands.set(surface.map, (known = new Beyond(hiddenVersion)));
     const key = `${island} ${x} ${y} ${cell} ${columns} ${rows}`;
     let places = known.get(key);
     const first = places ? null : new Int32Array(columns * rows).fill(-1);

@@ -41,7 +41,7 @@ interface Means {
 /** Texels along a side of the part of a tile that is computed at once. Wide Gaussians read a wide margin around it, so their parts are larger. */
 const partOf = (cell: number): number => Math.min(TILE, 32 * cell);
 
-/** What a window becomes that holds one value everywhere; null: it holds several. The same sums in the same order as elsewhere. */
+/** The sum around any number of a plane that holds one value everywhere, with the bits of the kernel; null: it holds several values. */
 function evenly(plane: Float64Array, side: Float32Array): number | null {
   const [value] = plane;
   for (let i = 1; i < plane.length; i++) if (plane[i] !== value) return null;
