@@ -41,23 +41,6 @@ interface Means {
 /** Texels along a side of the part of a tile that is computed at once. Wide Gaussians read a wide margin around it, so their parts are larger. */
 const partOf = (cell: number): number => Math.min(TILE, 32 * cell);
 
-/** The sum around any number of a plane that holds one value everywhere, with the bits of the kernel; null: it holds several values. */
-function evenly(plane: Float64Array, side: Float32Array): number | null {
-  const [value] = plane;
-  for (let i = 1; i < plane.length; i++) if (plane[i] !== value) return null;
-  const once = (v: number) => {
-    let sum = side[0] * v;
-    for (let k = 1; k < side.length; k++) sum += side[k] * (v + v);
-    return sum;
-  };
-  return once(once(value));
-}
-
-function areSame(a: Float64Array, b: Float64Array): boolean {
-  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
-  return true;
-}
-
 let scratch = new Float64Array(0);
 /** An array of zeroes that the caller may use until the next call: windows are large, and one is needed at a time. */
 function scratchOf(count: number): Float64Array {
@@ -185,21 +168,9 @@ export class SoftMap {
     };
     this.charts.fill(window, island, (index) => this.tile(index));
     const planes = new Float64Array((channels + 1) * columns * rows);
-    const sourceOf = (p: number) => window.values.subarray(p * across * down, (p + 1) * across * down);
-    const outOf = (p: number) => planes.subarray(p * columns * rows, (p + 1) * columns * rows);
     for (let p = 0; p <= channels; p++) {
-      const source = sourceOf(p);
-      const out = outOf(p);
-      // Many windows hold one value everywhere; alpha and weight are often the same.
-      const even = evenly(source, side);
-      if (even !== null) {
-        out.fill(even);
-        continue;
-      }
-      if (p === channels && areSame(source, sourceOf(p - 1))) {
-        out.set(outOf(p - 1));
-        continue;
-      }
+      const source = window.values.subarray(p * across * down, (p + 1) * across * down);
+      const out = planes.subarray(p * columns * rows, (p + 1) * columns * rows);
       kernels().separableSums(source, across, down, side, out);
     }
     return { cell, left, top, columns, rows, planes };
