@@ -210,7 +210,9 @@ export const dabsTwin: DabKernels = {
         const most = f(whole * f(1 - rest));
         const a = f(by * f(gains[i] + rest));
         if (a === 0) continue;
-        const before = Math.min(1, f(values[i] / most));
+        // Where `most` is 0 the quotient may be NaN: that counts as full, as in the kernel.
+        const filled = f(values[i] / most);
+        const before = filled < 1 ? filled : 1;
         const share = f(a / f(f(before + a) - f(before * a)));
         for (let k = 0, o = i; k < own.length; k++, o += TEXELS) planes[o] = f(planes[o] + f(f(f(own[k]) - planes[o]) * share));
       }
