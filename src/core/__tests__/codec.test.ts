@@ -135,6 +135,19 @@ describe('piece files', () => {
       for (const [tile, v] of a.store.tilesOf(plane)) expect(b.store.data(plane, tile)).toEqual(v.data);
   });
 
+  test('planes are 8-bit where each sample is a whole step of 8 bits, and come back the same', () => {
+    const a = bundle();
+    // One of the two planes: the other keeps its 16 bits.
+    for (const [tile, { data }] of a.store.tilesOf('l/height'))
+      a.store.set('l/height', tile, { data: data!.map((v) => (v >> 8) * 257), hash: null });
+    const bytes = writePieceFile(a);
+    const bits = (path: string) => decodePng(readZip(bytes, 'It').get(path)!).bits;
+    expect([bits('planes/l/height.png'), bits('planes/l/base-colour.png')]).toEqual([8, 16]);
+    const { store } = readPieceFile(bytes);
+    for (const plane of a.store.planeKeys())
+      for (const [tile, v] of a.store.tilesOf(plane)) expect(store.data(plane, tile)).toEqual(v.data);
+  });
+
   test('pictures of its pinboard go with it: those that it names', () => {
     const hash = 'ab'.repeat(32);
     const of = (picture: string) =>

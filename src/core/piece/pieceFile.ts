@@ -2,8 +2,8 @@
  * The piece file (`.brindle`): a zip of
  *   piece.json                     the document
  *   model.glb                      the mesh, for model pieces
- *   planes/<layer id>/<map>.png    painted pixels, 16 bit, the sheet's size: RGBA for colours and normals,
- *                                  grey + alpha (value + coverage) for the other maps
+ *   planes/<layer id>/<map>.png    painted pixels, 16 bit (8 where nothing is lost by it), the sheet's size: RGBA for colours
+ *                                  and normals, grey + alpha (value + coverage) for the other maps
  *   planes/<step id>/mask.png      the paint of a mask's step: grey + alpha
  *   planes/<picture id>/picture.png   a picture that is placed: RGBA, its own size
  *   pins/<SHA-256>.webp            reference pictures of its pinboard
@@ -17,7 +17,7 @@ import { parsePiece, type Piece } from '../document/schema';
 import { planesOfSheet, type Plane } from '../document/planes';
 import { strokeRecordSchema, type StrokeRecord } from '../keeping/operation';
 import { fitPicture } from '../tile/fit';
-import { toStored } from '../tile/bitmap';
+import { fewestBits, toStored } from '../tile/bitmap';
 import { TileStrips } from '../tile/strips';
 import { pictureFromTiles, tilesFromPicture, TileStore, type TileIndex, type TileVersion } from '../tile/tiles';
 import { decodePng, encodePng, PictureError } from '../codec/png';
@@ -52,7 +52,7 @@ export function writePieceFile(bundle: PieceBundle, progress?: Progress): Uint8A
     progress?.(n, planes.length, `${owner.name}, ${map}`);
     const channels = storedChannels(map);
     const data = pictureFromTiles(bundle.store.tilesOf(key), width, height, channels);
-    const png = encodePng({ width, height, channels, bits: 16, data });
+    const png = encodePng(fewestBits({ width, height, channels, bits: 16, data }));
     files.push([`planes/${key}.png`, png]);
   });
   const pins = new Set(bundle.piece.pins.map((pin) => pin.picture));
