@@ -36,6 +36,7 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
                                   the strokes that were painted, as recordings
   ./brindle replay FILE.brindle STROKES.json --out FILE.brindle
                                   lays recorded strokes on a piece (docs/strokes.md)
+  ./brindle demo [NAME…]          paints the demo pieces by their scripts and writes their files into demo/pieces
 `;
 
 const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<void> }>> = {
@@ -54,6 +55,7 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   flatten: () => import('./flatten'),
   strokes: () => import('./strokes'),
   replay: () => import('./replay'),
+  demo: () => import('./demo'),
 };
 
 const [name = 'help', ...args] = process.argv.slice(2);

@@ -1,7 +1,8 @@
 /** ./brindle start: everything from an empty checkout to the printed address. */
+import type { ChildProcess } from 'node:child_process';
 import { closePool } from '../src/server/db';
 import { migrateDatabase } from '../src/server/migrate';
-import { seedDemo } from '../demo/seed';
+import { importInBackground, promiseDemo } from '../demo/start';
 import { BadInput } from './badInput';
 import { collectWhileRunning } from './collecting';
 import { ensureDatabase, startPostgres, type RunningPostgres } from './postgres';
@@ -26,6 +27,7 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
   let postgres: RunningPostgres | null = null;
   let endCollecting = () => {};
   let endWorker = () => Promise.resolve();
+  let importing: ChildProcess | null = null;
   if (!process.env.DATABASE_URL) {
     postgres = await startPostgres(home);
     process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');
@@ -36,6 +38,7 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
     if (stopping) return;
     stopping = true;
     endCollecting();
+    importing?.kill();
     await endWorker();
     web.kill('SIGTERM');
     await closePool().catch(() => undefined);
@@ -48,7 +51,7 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
   web.on('exit', () => void stop(1));
   try {
     await migrateDatabase();
-    await seedDemo(say, mode === 'start' ? buildId() : '');
+    await promiseDemo();
     await untilHealthy(port, web);
   } catch (error) {
     process.stderr.write(`${(error as Error).message}\n`);
@@ -57,4 +60,5 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
   endCollecting = collectWhileRunning();
   endWorker = keepWorker(process.env.DATABASE_URL);
   say(`Brindle is at http://127.0.0.1:${port}  (Ctrl-C stops it)`);
+  importing = await importInBackground(mode === 'start' ? buildId() : '');
 }

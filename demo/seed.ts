@@ -1,71 +1,88 @@
-/** Puts the demo pieces into an empty house. Run with a name, makes that one piece. */
-import { spawn } from 'node:child_process';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+/**
+ * A program that puts demo pieces into the database and exits (started by start.ts):
+ * `import BUILD`: all that were promised, from their piece files; `paint BUILD NAME SIZE`: one, by its script.
+ * For BUILD it also renders their tiles, unless that is ''.
+ */
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { setPriority, tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
-import { count } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import { shareMemory } from '../src/core/compute';
 import { readModel } from '../src/core/mesh/readModel';
+import { readPieceFile } from '../src/core/piece/pieceFile';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
+import { markArriving, markWhole, unfinished } from '../src/server/arriving';
+import { takeTwin } from '../src/server/bakes/twins';
 import { closePool, database } from '../src/server/db';
+import { faultOf } from '../src/server/faults';
 import { insertPiece } from '../src/server/pieces';
 import { pieces } from '../src/server/schema';
-import type { PieceBundle } from '../src/core/piece/pieceFile';
-import { takeTwin } from '../src/server/bakes/twins';
-import type { TwinFile } from './bakes';
-import { buoyBundle } from './buoy';
 import { drawForOthers } from './drawn';
-import { lanternBundle } from './lantern';
-import { settsBundle } from './setts';
-import { tortoiseBundle } from './tortoise';
+import { demoFile } from './files';
+import { DEMO, DEMO_NAMES, type DemoName } from './list';
+import { PAINT, type DemoBundle } from './scripts';
+import { twinFile } from './twins';
 
-/** Full size, or smaller for tests: BRINDLE_DEMO_SIZE is the lantern's side, the setts have half. */
-const size = Number(process.env.BRINDLE_DEMO_SIZE ?? 2048);
-const DEMO = {
-  buoy: { title: 'Buoy token', make: buoyBundle },
-  setts: { title: 'Quay setts', make: () => settsBundle(size / 2) },
-  tortoise: { title: 'Courier tortoise', make: () => tortoiseBundle(size) },
-  lantern: { title: 'Harbour lantern', make: () => lanternBundle(size) },
-};
-
-/**
- * Does nothing if there is any piece, deleted ones included: a cleared house stays cleared. `build`: of the application, for which they
- * are drawn.
- */
-export async function seedDemo(say: (line: string) => void, build: string): Promise<void> {
-  const [{ value }] = await database().select({ value: count() }).from(pieces);
-  if (value > 0) return;
-  say(
-    `Making the demo pieces (${Object.values(DEMO)
-      .map((d) => d.title)
-      .join(', ')}): once, a minute or two …`,
-  );
-  // One process each: they are made side by side.
-  await Promise.all(Object.keys(DEMO).map((name) => runSelf(name, build)));
-}
-
-function runSelf(name: string, build: string): Promise<void> {
-  return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, ['--import', 'tsx', fileURLToPath(import.meta.url), name, build], { stdio: 'inherit' });
-    child.on('close', (code) => (code === 0 ? resolve() : reject(new Error(`The demo piece "${name}" could not be made.`))));
-  });
-}
-
-if (process.argv[1] === fileURLToPath(import.meta.url)) {
-  // Kernels work on strokes where they lie.
-  shareMemory(() => performance.now());
-  const bundle: PieceBundle & { twins?: TwinFile[] } = await DEMO[process.argv[2] as keyof typeof DEMO].make();
-  const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
-  await insertPiece(ensureThumbnail(bundle, model), { keepId: true });
-  // The files of their dense twins are at hand for baking anew.
-  for (const { name, bytes } of bundle.twins ?? []) {
-    const folder = await mkdtemp(join(tmpdir(), 'brindle-twin-'));
-    await writeFile(join(folder, name), bytes);
-    await takeTwin(join(folder, name), name);
-    await rm(folder, { recursive: true });
+async function importPromised(build: string): Promise<void> {
+  // Somebody may be painting already.
+  setPriority(10);
+  // The small ones first: they are there within seconds.
+  const rows = new Map((await unfinished()).map((row) => [row.name, row]));
+  const promised = DEMO_NAMES.filter((name) => rows.has(name));
+  for (const name of promised) await markArriving(name, { fault: null });
+  const bundles = new Map<DemoName, DemoBundle>();
+  for (const name of promised) {
+    try {
+      const bundle = readPieceFile(await readFile(demoFile(name)), demoFile(name));
+      bundles.set(name, bundle);
+      if (!(await isThere(name))) await insertPiece(bundle, { keepId: true });
+      await markArriving(name, { there: true });
+    } catch (error) {
+      bundles.delete(name);
+      const { title } = DEMO[name];
+      const why = faultOf(error);
+      const message = why.status === 500 ? (error as Error).message : why.message;
+      process.stderr.write(`"${title}" could not be imported (${message}): the next start tries again.\n`);
+      await markArriving(name, { fault: `It could not be imported: ${message} The next start tries again.` }).catch(
+        () => undefined,
+      );
+      process.exitCode = 1;
+    }
   }
-  const [, , , build] = process.argv;
-  if (build) await drawForOthers(bundle.piece.id, bundle.store, model, build);
-  await closePool();
+  for (const [name, bundle] of bundles) {
+    const { id, twin } = DEMO[name];
+    // The file of the dense model is kept, so that its bakes can be made again.
+    if (twin) await keepTwin(`${twin}-dense.glb`, await twinFile(twin));
+    if (build) await drawForOthers(id, bundle.store, await modelOf(bundle), build);
+    await markWhole(name);
+  }
 }
+
+async function isThere(name: DemoName): Promise<boolean> {
+  const [row] = await database().select({ id: pieces.id }).from(pieces).where(eq(pieces.id, DEMO[name].id));
+  return row !== undefined;
+}
+
+const modelOf = async ({ modelGlb }: DemoBundle) => (modelGlb ? readModel(new Map([['model.glb', modelGlb]])) : null);
+
+async function paint(name: DemoName, size: number, build: string): Promise<void> {
+  const bundle = await PAINT[name](size);
+  const model = await modelOf(bundle);
+  await insertPiece(ensureThumbnail(bundle, model), { keepId: true });
+  for (const twin of bundle.twins ?? []) await keepTwin(twin.name, twin.bytes);
+  if (build) await drawForOthers(DEMO[name].id, bundle.store, model, build);
+}
+
+async function keepTwin(name: string, bytes: Uint8Array): Promise<void> {
+  const folder = await mkdtemp(join(tmpdir(), 'brindle-twin-'));
+  await writeFile(join(folder, name), bytes);
+  await takeTwin(join(folder, name), name);
+  await rm(folder, { recursive: true });
+}
+
+// The kernels work on strokes where they lie.
+shareMemory(() => performance.now());
+const [, , what, build, name, size] = process.argv;
+if (what === 'paint') await paint(name as DemoName, Number(size), build);
+else await importPromised(build);
+await closePool();

@@ -51,12 +51,11 @@ export async function startApps(demoSize: number, count = APPS): Promise<() => P
     Array.from({ length: count }, async (_, n) => ensureDatabase(await startDatabase(undefined, n), name)),
   );
   process.env.DATABASE_URL = first;
-  process.env.BRINDLE_DEMO_SIZE = String(demoSize);
   const { closePool } = await import('../src/server/db');
   const { migrateDatabase } = await import('../src/server/migrate');
-  const { seedDemo } = await import('../demo/seed');
+  const { paintDemo } = await import('../demo/start');
   await migrateDatabase();
-  await seedDemo(() => undefined, buildId());
+  await paintDemo(demoSize, buildId());
   await closePool();
   for (const other of others) await copyDatabase(first, other);
   await Promise.all([first, ...others].map(async (url, n) => startWeb(await freePort(), url, n)));

@@ -3,6 +3,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { validateTiles } from '../../src/core/document/planes';
 import { pieceSchema } from '../../src/core/document/schema';
 import { LAYER_KINDS } from '../../src/core/kinds/layers';
+import { hashOfMaps, madeFiles } from '../files';
 import { demoPieces, filters, lanternPiece, settsPiece, sources, stacks, strokes, type Hashes } from './pieces';
 
 const FILE = `${__dirname}/hashes.json`;
@@ -23,6 +24,10 @@ test('stacks of every kind of layer, whole and small', () => check(stacks()));
 test('every filter, whole and small', () => check(filters()));
 test('every source in every placement', () => check(sources()));
 test('the demo pieces', async () => check(await demoPieces()));
+test('the demo pieces are those of their piece files', async () => {
+  expect(await hashOfMaps(await lanternPiece())).toBe(madeFiles().lantern.small);
+  expect(await hashOfMaps(await settsPiece())).toBe(madeFiles().setts.small);
+});
 test('strokes on the sheet and on the model', () => check(strokes()));
 
 test('both pieces are valid documents with several layers and sound tiles', async () => {

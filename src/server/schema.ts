@@ -59,6 +59,20 @@ export const pieces = pgTable('pieces', {
   deletedAt: when('deleted_at'),
 });
 
+/**
+ * Demo pieces that a first start has promised and that are not whole yet: a start that was stopped halfway goes on with them. Home shows
+ * those that are not there.
+ */
+export const arriving = pgTable('arriving', {
+  /** Of the demo piece (demo/scripts.ts). */
+  name: text('name').primaryKey(),
+  title: text('title').notNull(),
+  /** The piece is there; its dense model or its rendered tiles may not be. */
+  there: boolean('there').notNull().default(false),
+  /** Why it could not be imported, one sentence; null: nothing went wrong. */
+  fault: text('fault'),
+});
+
 /** Rows of a piece go with it. */
 const ofPiece = () =>
   text('piece_id')

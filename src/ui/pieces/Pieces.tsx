@@ -10,6 +10,7 @@ import { Button } from '../common/controls';
 import { SchemeButton } from '../bench/TopBar';
 import { Mark } from '../common/Mark';
 import { NameInput } from '../common/NameInput';
+import { ArrivingCard, useArriving } from './Arriving';
 import { Unsent } from './Unsent';
 
 interface Card {
@@ -39,6 +40,7 @@ export function Pieces() {
     [],
   );
   useEffect(() => void load(), [load]);
+  const arriving = useArriving(load);
 
   const attempt = async (work: Promise<unknown>) => {
     try {
@@ -118,7 +120,7 @@ export function Pieces() {
         )}
         <Unsent names={new Map(cards?.map((c) => [c.id, c.name]))} />
         {!cards && !failure && <p className="text-ink-soft">Fetching the pieces …</p>}
-        {cards?.length === 0 && (
+        {cards?.length === 0 && arriving.length === 0 && (
           <div className="mx-auto mt-24 max-w-sm text-center">
             <p className="text-[15px] font-semibold">Nothing here yet</p>
             <p className="mt-1 text-ink-soft">
@@ -139,6 +141,7 @@ export function Pieces() {
               onDelete={() => remove(card)}
             />
           ))}
+          {!query && arriving.map((piece) => <ArrivingCard key={piece.name} piece={piece} />)}
         </ul>
       </main>
     </div>

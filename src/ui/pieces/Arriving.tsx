@@ -1,0 +1,65 @@
+'use client';
+/** Demo pieces that are still being imported. */
+import { LoaderCircle, TriangleAlert } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { ask } from '../common/api';
+
+interface ArrivingPiece {
+  name: string;
+  title: string;
+  fault: string | null;
+}
+
+const AGAIN_MS = 700;
+
+/** Asks for them as long as any is being imported; `onArrived`: one is there now. */
+export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] {
+  const [pieces, setPieces] = useState<ArrivingPiece[]>([]);
+  const arrived = useRef(onArrived);
+  arrived.current = onArrived;
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    let left = false;
+    let before = 0;
+    const look = async () => {
+      const now = await ask<ArrivingPiece[]>('/api/arriving').catch(() => null);
+      if (left) return;
+      if (now) {
+        // The card of a piece takes the place of its placeholder at once.
+        if (now.length < before) await arrived.current();
+        before = now.length;
+        setPieces(now);
+      }
+      // While the server does not answer, those that were being imported are asked for again.
+      if (now ? now.some((p) => !p.fault) : before > 0) timer = setTimeout(() => void look(), AGAIN_MS);
+    };
+    void look();
+    return () => {
+      left = true;
+      clearTimeout(timer);
+    };
+  }, []);
+  return pieces;
+}
+
+export function ArrivingCard({ piece: { title, fault } }: { piece: ArrivingPiece }) {
+  return (
+    <li className="overflow-hidden rounded-lg border border-dashed border-line bg-raised" data-testid="arriving-card">
+      <div className="flex aspect-[4/3] items-center justify-center bg-work text-white/80" aria-hidden="true">
+        {fault ? <TriangleAlert size={28} /> : <LoaderCircle size={28} className="animate-spin motion-reduce:animate-none" />}
+      </div>
+      <div className="px-3 py-2">
+        <p className="truncate text-[14px] font-semibold">{title}</p>
+        {fault ? (
+          <p role="alert" className="text-[12px] text-fault">
+            {fault}
+          </p>
+        ) : (
+          <p role="status" className="text-[12px] text-ink-soft">
+            Being imported …
+          </p>
+        )}
+      </div>
+    </li>
+  );
+}
