@@ -9,7 +9,7 @@ import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { shareMemory } from '../src/core/compute';
 import { readModel } from '../src/core/mesh/readModel';
-import { readPieceFile } from '../src/core/piece/pieceFile';
+import { PieceFileError, readPieceFile } from '../src/core/piece/pieceFile';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
 import { markArriving, markWhole, unfinished } from '../src/server/arriving';
 import { takeTwin } from '../src/server/bakes/twins';
@@ -26,28 +26,13 @@ import { twinFile } from './twins';
 async function importPromised(build: string): Promise<void> {
   // Somebody may be painting already.
   setPriority(10);
-  // The small ones first: they are there within seconds.
-  const rows = new Map((await unfinished()).map((row) => [row.name, row]));
+  const rows = new Set((await unfinished()).map((row) => row.name));
   const promised = DEMO_NAMES.filter((name) => rows.has(name));
-  for (const name of promised) await markArriving(name, { fault: null });
   const bundles = new Map<DemoName, DemoBundle>();
   for (const name of promised) {
-    try {
-      const bundle = readPieceFile(await readFile(demoFile(name)), demoFile(name));
-      bundles.set(name, bundle);
-      if (!(await isThere(name))) await insertPiece(bundle, { keepId: true });
-      await markArriving(name, { there: true });
-    } catch (error) {
-      bundles.delete(name);
-      const { title } = DEMO[name];
-      const why = faultOf(error);
-      const message = why.status === 500 ? (error as Error).message : why.message;
-      process.stderr.write(`"${title}" could not be imported (${message}): the next start tries again.\n`);
-      await markArriving(name, { fault: `It could not be imported: ${message} The next start tries again.` }).catch(
-        () => undefined,
-      );
-      process.exitCode = 1;
-    }
+    const bundle = await untilImported(name);
+    if (bundle) bundles.set(name, bundle);
+    else process.exitCode = 1;
   }
   for (const [name, bundle] of bundles) {
     const { id, twin } = DEMO[name];
@@ -55,6 +40,31 @@ async function importPromised(build: string): Promise<void> {
     if (twin) await keepTwin(`${twin}-dense.glb`, await twinFile(twin));
     if (build) await drawForOthers(id, bundle.store, await modelOf(bundle), build);
     await markWhole(name);
+  }
+}
+
+const AGAIN_MS = 3000;
+
+/** Tries again as long as the database is away or full; null: it cannot be imported, and home says why. */
+async function untilImported(name: DemoName): Promise<DemoBundle | null> {
+  for (;;) {
+    try {
+      const bundle = readPieceFile(await readFile(demoFile(name)), demoFile(name));
+      if (!(await isThere(name))) await insertPiece(bundle, { keepId: true });
+      await markArriving(name, { there: true, fault: null });
+      return bundle;
+    } catch (error) {
+      const fault = faultOf(error);
+      const passes = fault.status === 503;
+      const message = error instanceof PieceFileError ? error.message : fault.message;
+      const why = passes ? message : `${message} The next start tries again.`;
+      // A failed query's own message holds all of its parameters.
+      const cause = ((error as Error).cause ?? error) as Error;
+      process.stderr.write(`The demo piece "${DEMO[name].title}" could not be imported (${cause.message}): ${why}\n`);
+      await markArriving(name, { fault: why }).catch(() => undefined);
+      if (!passes) return null;
+      await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
+    }
   }
 }
 

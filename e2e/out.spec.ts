@@ -4,12 +4,13 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { validateBytes } from 'gltf-validator';
+import { Client } from 'pg';
 import { decodePng } from '../src/core/codec/png';
 import { readZip } from '../src/core/codec/zip';
 import { writeGlb } from '../src/core/mesh/writeGlb';
 import { cubeModel } from '../src/core/testing/models';
 import { compressedCube } from '../cli/__tests__/compressed';
-import { address } from './app';
+import { address, appState } from './app';
 import { downloadBy, keptAfterStroke, layerIdOf, makeCanvas, still, stored, stroke } from './helpers';
 
 test('dispatch: the names are previewed, the archive holds them, and every file reads back', async ({ page }) => {
@@ -149,6 +150,29 @@ test('single-map views show exact values', async ({ page }) => {
   await still(page);
   for (const pane of ['flat', 'model'] as const)
     for (const v of await shownAt(page, pane, 0.5, 0.5)) expect(Math.abs(v - 128)).toBeLessThanOrEqual(1);
+});
+
+test('demo pieces that are being imported: a card for each, with what went wrong, until they are there', async ({ page }) => {
+  const client = new Client({ connectionString: appState().databaseUrl });
+  await client.connect();
+  try {
+    await client.query("insert into arriving (name, title) values ('a', 'Diving mask'), ('b', 'Sign strip')");
+    await page.goto(address());
+    const cards = page.getByTestId('arriving-card');
+    await expect(cards).toHaveText([/Diving mask.*Being imported/, /Sign strip.*Being imported/]);
+    await client.query("update arriving set fault = 'The disk is full.' where name = 'b'");
+    await expect(cards.nth(1)).toContainText('Not imported: The disk is full.');
+    // One arrives, the other is tried again: without a reload its card is there.
+    await client.query("update pieces set name = 'Diving mask' where id = 'demo-buoy'");
+    await client.query("update arriving set there = name = 'a', fault = null");
+    await expect(page.getByRole('link', { name: 'Open Diving mask', exact: true })).toBeVisible();
+    await expect(cards).toHaveText([/Sign strip.*Being imported/]);
+    await client.query('delete from arriving');
+    await expect(cards).toHaveCount(0);
+  } finally {
+    await client.query("update pieces set name = 'Buoy token' where id = 'demo-buoy'; delete from arriving");
+    await client.end();
+  }
 });
 
 test('pieces: search, rename, duplicate, delete with undo', async ({ page }) => {

@@ -10,7 +10,7 @@ interface ArrivingPiece {
   fault: string | null;
 }
 
-const AGAIN_MS = 700;
+const AGAIN_MS = 1000;
 
 /** Asks for them as long as any is being imported; `onArrived`: one is there now. */
 export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] {
@@ -31,7 +31,7 @@ export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] 
         setPieces(now);
       }
       // While the server does not answer, those that were being imported are asked for again.
-      if (now ? now.some((p) => !p.fault) : before > 0) timer = setTimeout(() => void look(), AGAIN_MS);
+      if (before > 0) timer = setTimeout(() => void look(), AGAIN_MS);
     };
     void look();
     return () => {
@@ -52,7 +52,7 @@ export function ArrivingCard({ piece: { title, fault } }: { piece: ArrivingPiece
         <p className="truncate text-[14px] font-semibold">{title}</p>
         {fault ? (
           <p role="alert" className="text-[12px] text-fault">
-            {fault}
+            Not imported: {fault}
           </p>
         ) : (
           <p role="status" className="text-[12px] text-ink-soft">
