@@ -9,8 +9,9 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
   ./brindle test [NAME…] [--changed]
                                   everything CI runs: format, lint, types, unit tests, build, browser tests; with names,
                                   or what is not committed yet, only the tests that it touches
-  ./brindle bench [--only NAME] [--json]
-                                  measures speed and memory, each beside a reference in the same run
+  ./brindle bench [--only NAME] [--json] [--write]
+                                  measures speed and memory, each beside a reference in the same run; --write puts the
+                                  figures into docs/measured.md
   ./brindle soak [--minutes N] [--rounds N] [--seed S] [--out FILE]
                                   works with all tools and areas while browser, application and database are killed, and
                                   compares journal, database, document and pixels with what must be there

@@ -14,6 +14,7 @@ import { alternate } from './timing';
 import { firstExact, newPieceFromModel, opening, pageMemory, strokeFrames } from './opening';
 import { penLatency } from './penLatency';
 import { penUpToJournal } from './penUpToJournal';
+import { starting } from './starting';
 import { bakeFirstTry, pointerToPixel, sliderToPixel } from './pointerToPixel';
 
 function surfaceMap(): Result[] {
@@ -60,6 +61,7 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   ...BAKE_MEASUREMENTS,
   ...READING_MEASUREMENTS,
   'fence-hatch': fenceHatch,
+  starting,
   'pen-latency': penLatency,
   'pen-up-to-journal': penUpToJournal,
   'pointer-to-pixel': pointerToPixel,
