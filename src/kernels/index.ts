@@ -4,11 +4,6 @@ import { twinKernels, type BlendTable } from './twin';
 import { wasmKernels } from './wasm';
 
 export { ARENAS_END, MOST_ARENAS, sharedMemory } from './arena';
-export { hash24, wrapTo } from './hash';
-export { MOST_OCTAVES } from './kernels';
-export { MOST_READS, TABLE_BINS, TURNS } from './taps';
-export type { Pixels, TapSet } from './taps';
-export type { Between, FractalMode, Kernels, NoiseKernels, Octave, StoredSource, WidePlan } from './kernels';
 
 /** A function with one SIMD instruction in it (v128.const, drop), which engines without SIMD refuse. */
 const SIMD_PROBE = Uint8Array.of(
@@ -28,4 +23,4 @@ export function kernelsOf(which: KernelsKind, blends: BlendTable): Kernels {
   return (twin ??= twinKernels(blends));
 }
 
-export { wasmKernels as kernelsOn, type CommonMemory } from './wasm';
+export { wasmKernels as kernelsOn } from './wasm';

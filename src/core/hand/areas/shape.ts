@@ -22,7 +22,6 @@ import {
 import { pointImage, raiseInSheet, raiseInView } from './lay';
 
 export const FIGURES = ['rectangle', 'ellipse', 'polygon', 'line'] as const;
-export type FigureKind = (typeof FIGURES)[number];
 
 const shapeSchema = z.object({
   type: z.literal('shape'),

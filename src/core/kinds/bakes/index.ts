@@ -28,7 +28,6 @@ type Defs = typeof registry;
 export type BakeType = keyof Defs;
 /** What is baked, with its settings. */
 export type BakeSettings = { [K in BakeType]: Defs[K] extends BakeDef<infer P> ? P : never }[BakeType];
-export type BakeSettingsOf<K extends BakeType> = Extract<BakeSettings, { type: K }>;
 
 export const BAKES = registry as unknown as Record<BakeType, BakeDef<BakeSettings>>;
 export const BAKE_TYPES = Object.keys(registry) as BakeType[];

@@ -63,8 +63,6 @@ export const LAYINGS: LayingFace[] = [
   },
 ];
 
-export const layingFace = (type: Laying): LayingFace => LAYINGS.find((l) => l.type === type)!;
-
 /** What areas are set to; one setting serves all that have it. */
 export interface AreaSettings {
   outlined: boolean;
