@@ -1,7 +1,8 @@
-/** axe-core on every page and every state that can be opened: no violation. */
+/** Every page and every state that can be opened: axe-core finds no violation, and no label, value or select is cut. */
 import { expect, test, type Page } from '@playwright/test';
 import axe, { type AxeResults } from 'axe-core';
 import { address } from './app';
+import { cutTexts } from './cutTexts';
 import { openPiece } from './helpers';
 
 interface Found {
@@ -16,7 +17,11 @@ async function violations(page: Page, where: string, within?: string): Promise<F
   const parts = within ? `{ include: ${JSON.stringify([[within]])} }` : 'document';
   const options = "{ resultTypes: ['violations'], rules: { 'target-size': { enabled: true } } }";
   const { violations: found } = (await page.evaluate(`window.axe.run(${parts}, ${options})`)) as AxeResults;
-  return found.flatMap((v) => v.nodes.map((n) => ({ where, rule: v.id, html: n.html.slice(0, 160) })));
+  const cut = await cutTexts(page, within);
+  return [
+    ...found.flatMap((v) => v.nodes.map((n) => ({ where, rule: v.id, html: n.html.slice(0, 160) }))),
+    ...cut.map((text) => ({ where, rule: 'cut', html: text })),
+  ];
 }
 
 const OPENED = '[data-radix-popper-content-wrapper], [role=dialog], [role=menu]';

@@ -14,7 +14,7 @@ export const MOVES: ChoiceControl = {
   label: 'Source',
   options: [
     { value: 'along', label: 'aligned' },
-    { value: 'anew', label: 'each stroke anew' },
+    { value: 'anew', label: 'each stroke' },
     { value: 'fixed', label: 'stays put' },
   ],
 };

@@ -23,10 +23,10 @@ export const heal: ToolDef = {
     {
       kind: 'choice',
       key: 'from',
-      label: 'Texture',
+      label: 'From',
       options: [
-        { value: 'around', label: 'from around' },
-        { value: 'source', label: 'from a source' },
+        { value: 'around', label: 'around' },
+        { value: 'source', label: 'a source' },
       ],
     },
     OF,

@@ -26,7 +26,7 @@ export const height: ToolDef = {
       options: [
         { value: 'raise', label: 'raise' },
         { value: 'sink', label: 'sink' },
-        { value: 'level', label: 'level to the start' },
+        { value: 'level', label: 'level' },
         { value: 'soften', label: 'soften' },
       ],
     },

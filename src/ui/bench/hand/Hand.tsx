@@ -35,7 +35,7 @@ function Whole() {
       <div className="flex min-h-0 flex-1 divide-x divide-line">
         <div className="flex min-w-[500px] flex-[2.4] gap-2.5 py-2 pr-2.5 pl-2">
           <ToolGrid />
-          <div className="flex w-[133px] min-w-[92px] shrink-[2] flex-col gap-1">
+          <div className="flex w-[133px] min-w-[80px] shrink-[2] flex-col gap-1">
             <BrushCard />
             <div className="flex h-5 items-center gap-1">
               <TexelSize />

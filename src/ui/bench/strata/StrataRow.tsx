@@ -122,14 +122,19 @@ export function StrataRow({ sheet, row: { layer, depth }, maps, open, chosen, dr
               onDoubleClick={() => setNaming(true)}
               data-testid="layer-name"
               className={`flex h-7 min-w-0 flex-1 items-center gap-1.5 rounded px-1 select-none ${layer.visible ? '' : 'opacity-55'}`}
-              title={`${layer.note ? `${layer.note} — ` : ''}double click to rename, drag to move`}
+              title={`${layer.name}${layer.note ? ` (${layer.note})` : ''}: double click to rename, drag to move`}
             >
-              <span className={`truncate text-[13.5px] ${open ? 'font-semibold' : ''}`}>{layer.name}</span>
-              {layer.mask && <MaskChip sheet={sheet} layer={layer} />}
-              <span className="shrink-0 text-[11px] text-ink-soft">
-                {KIND_WORDS[layer.kind]}
-                {layer.opacity < 1 && <span className="figures"> {Math.round(layer.opacity * 100)}%</span>}
+              <span data-name="" className={`truncate text-[13.5px] ${open ? 'font-semibold' : ''}`}>
+                {layer.name}
               </span>
+              {layer.mask && <MaskChip sheet={sheet} layer={layer} />}
+              {/* An open row says both in its details, and leaves its name the room. */}
+              {!open && (
+                <span className="shrink-0 text-[11px] text-ink-soft">
+                  {KIND_WORDS[layer.kind]}
+                  {layer.opacity < 1 && <span className="figures"> {Math.round(layer.opacity * 100)}%</span>}
+                </span>
+              )}
             </div>
           )}
         </span>
