@@ -38,12 +38,6 @@ export default {
       globalSetup: '<rootDir>/cli/testing/postgresForTests.ts',
       globalTeardown: '<rootDir>/cli/testing/stopPostgres.ts',
     },
-    {
-      ...shared,
-      displayName: 'ui',
-      testEnvironment: 'jsdom',
-      setupFiles: ['<rootDir>/cli/testing/reactTimers.mjs'],
-      testMatch: ['<rootDir>/src/ui/**/*.test.tsx'],
-    },
+    { ...shared, displayName: 'ui', testEnvironment: 'jsdom', testMatch: ['<rootDir>/src/ui/**/*.test.tsx'] },
   ],
 };

@@ -30,6 +30,7 @@ import { toggleLines } from './pointer/lines';
 import { toggleStencil } from './stencil/commands';
 import { HAND_TOOLS, type HandTool } from './tools';
 import { holder } from './viewportHolder';
+import { takeTool } from './store/toolBrushes';
 
 export interface Command {
   id: string;
@@ -104,16 +105,16 @@ function resizeBrush(sign: 1 | -1): void {
   setBrush({ size: Math.round(Math.min(1024, Math.max(1, next))) });
 }
 
-/** Pressed again it gives the brush back. */
-function takeTool(value: HandTool): void {
+/** Pressed again it gives paint back. */
+function toggleTool(value: HandTool): void {
   const { tool } = useBench.getState();
   heldTool.before = tool;
-  useBench.setState({ tool: tool === value && value !== 'paint' ? 'paint' : value });
+  takeTool(tool === value ? 'paint' : value);
 }
 
 /** A tool's key that is held is that tool until it is let go. */
 export const heldTool: { before: HandTool } = { before: 'paint' };
-const tool = (value: HandTool) => () => takeTool(value);
+const tool = (value: HandTool) => () => toggleTool(value);
 
 function openBrushRing(): void {
   const { x, y } = lastPointer;

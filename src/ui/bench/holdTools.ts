@@ -1,7 +1,7 @@
 /** A tool's key that is held while the pen works is that tool until it is let go; one that is only pressed takes it for good. */
 import { heldTool } from './commands';
 import { keysOf, type KeyMap } from './keymap';
-import { useBench } from './store';
+import { takeTool } from './store/toolBrushes';
 import { HAND_TOOLS } from './tools';
 
 export function holdTools(own: KeyMap): () => void {
@@ -27,7 +27,7 @@ export function holdTools(own: KeyMap): () => void {
       const key = e.key.toLowerCase();
       const back = worked.get(key);
       worked.delete(key);
-      if (back) useBench.setState({ tool: heldTool.before });
+      if (back) takeTool(heldTool.before);
     },
     { signal },
   );

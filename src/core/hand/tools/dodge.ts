@@ -13,6 +13,7 @@ export const dodge: ToolDef = {
   type: 'dodge',
   label: 'Dodge and burn',
   hint: 'Makes what is there lighter or darker.',
+  suitedBrush: 'Soft round',
   controls: [
     {
       kind: 'choice',

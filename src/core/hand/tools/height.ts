@@ -18,6 +18,7 @@ export const height: ToolDef = {
   type: 'height',
   label: 'Raise and sink',
   hint: 'Works on the height map alone.',
+  suitedBrush: 'Soft round',
   controls: [
     {
       kind: 'choice',

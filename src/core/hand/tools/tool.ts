@@ -107,6 +107,8 @@ export interface ToolDef {
   start: Readonly<Record<string, number | string>>;
   /** It changes what is there, and does nothing where the layer has no paint. Left out: never. */
   onPaintOnly?: (settings: ToolContext['settings'], map: PlaneMap) => boolean;
+  /** Name of the shipped brush that it begins with; left out: the brush in hand. */
+  suitedBrush?: string;
   /** It takes from a place that has to be set first. */
   needsSource?: boolean;
   /** It takes from a place that can be set, as it is set up. Left out: where it needs one. */

@@ -5,8 +5,17 @@ import { TOOL_TYPES, TOOLS } from '@/core/hand/tools';
 import { COMMANDS } from '../commands';
 import type { Mirror } from '@/core/hand/mirror';
 import { mirrorSentence } from '../hand/sentences';
+import { SHIPPED } from '@/core/hand/rack/shipped';
+import { loadHand, saveHand, setBrush } from '../store/hand';
+import { fresh } from '../store/state';
+import { readToolBrushes, takeTool } from '../store/toolBrushes';
 import { brushInHand, setMirror, setToolSettings, toggleMirror, setWrite, settingsOf, swapWells, useBench } from '../store';
 import { HAND_TOOLS } from '../tools';
+
+const kept = new Map<string, string>();
+Object.assign(globalThis, {
+  localStorage: { getItem: (key: string) => kept.get(key) ?? null, setItem: (key: string, text: string) => kept.set(key, text) },
+});
 
 beforeEach(() => {
   const sheet = newSheet('s', 'Sheet', 256, 256, { maps: ['base-colour', 'height', 'normal'] });
@@ -103,4 +112,65 @@ describe('the mirror', () => {
   ])('%j reads as a sentence', (mirror, canvas, words) =>
     expect(mirrorSentence({ around: 'y', ...mirror } as Mirror, canvas)).toBe(words),
   );
+});
+
+describe('brushes of tools', () => {
+  const plain = brushSchema.parse({ size: 23, hardness: 1 });
+  beforeEach(() => useBench.setState({ tool: 'paint', brush: plain, brushId: null, brushTool: 'paint', toolBrushes: {} }));
+  const inHand = () => {
+    const { tool, brush, brushId } = useBench.getState();
+    return { tool, size: brush.size, hardness: brush.hardness, brushId };
+  };
+
+  test('a tool begins with one that suits it, in the size in hand, and then has the one that it had last', () => {
+    takeTool('blur');
+    expect(inHand()).toEqual({ tool: 'blur', size: 23, hardness: 0, brushId: 'shipped:soft-round' });
+    setBrush({ size: 80 });
+    takeTool('paint');
+    expect(inHand()).toEqual({ tool: 'paint', size: 23, hardness: 1, brushId: null });
+    takeTool('erase');
+    expect(inHand()).toEqual({ tool: 'erase', size: 23, hardness: 1, brushId: null });
+    takeTool('blur');
+    expect(inHand().size).toBe(80);
+  });
+
+  test('picking has no brush: what changes while it is in hand is the brush of the tool before', () => {
+    takeTool('smear');
+    takeTool('pick');
+    setBrush({ size: 7 });
+    takeTool('paint');
+    expect(inHand().size).toBe(23);
+    takeTool('smear');
+    expect(inHand().size).toBe(7);
+  });
+
+  test('a brush of whole texels stays in hand with every tool', () => {
+    setBrush({ tip: { ...plain.tip, shape: 'square', grid: true } });
+    for (const tool of TOOL_TYPES) {
+      takeTool(tool);
+      expect(useBench.getState().brush.tip.grid).toBe(true);
+    }
+  });
+
+  test('every suited brush is one that Brindle comes with', () => {
+    const names = SHIPPED.map((b) => b.name);
+    for (const { suitedBrush } of Object.values(TOOLS)) if (suitedBrush) expect(names).toContain(suitedBrush);
+  });
+
+  test('a browser keeps them: the bench begins with paint and its brush; what is spoilt is left out', () => {
+    takeTool('heal');
+    setBrush({ size: 61 });
+    saveHand();
+    useBench.setState({ ...fresh(), brush: brushSchema.parse({}) });
+    useBench.setState(loadHand());
+    expect(inHand()).toEqual({ tool: 'paint', size: 23, hardness: 1, brushId: null });
+    takeTool('heal');
+    expect(inHand().size).toBe(61);
+    expect(
+      readToolBrushes({ heal: { brush: { size: 'wide' } }, blur: null, gone: {}, erase: { brush: {}, brushId: 7 } }),
+    ).toEqual({
+      erase: { brush: brushSchema.parse({}), brushId: null },
+    });
+    expect(readToolBrushes('nonsense')).toEqual({});
+  });
 });

@@ -7,7 +7,8 @@ import { LayingRow, LayingSettings } from '../areas/AreaBar';
 import { FenceChip } from '../fence/FenceChip';
 import { keysFor } from '../commands';
 import { useBench } from '../store';
-import { HAND_TOOLS, type HandTool } from '../tools';
+import { takeTool } from '../store/toolBrushes';
+import { HAND_TOOLS } from '../tools';
 import { StencilChip } from '../stencil/StencilChip';
 import { usePointed } from '../pointer/pointed';
 import { BrushNumbers, ShareField, SizeField } from './Brush';
@@ -71,7 +72,7 @@ function Folded() {
           labelWidth="32px"
           value={tool}
           options={HAND_TOOLS.map(({ type, label }) => ({ value: type, label }))}
-          onChange={(next: HandTool) => useBench.setState({ tool: next })}
+          onChange={takeTool}
         />
       </div>
       <BrushCard small />

@@ -7,6 +7,7 @@ import { Controls } from '../Controls';
 import { currentSheet, settingsOf, setToolSettings, useBench } from '../store';
 import { Choice } from '../../common/Choice';
 import { HAND_TOOLS } from '../tools';
+import { takeTool } from '../store/toolBrushes';
 
 export function ToolGrid() {
   const tool = useBench((s) => s.tool);
@@ -18,7 +19,7 @@ export function ToolGrid() {
           label={`${label}. ${hint}`}
           keys={keysFor(type)}
           active={tool === type}
-          onClick={() => useBench.setState({ tool: type })}
+          onClick={() => takeTool(type)}
         >
           <Icon size={16} />
         </IconButton>

@@ -8,6 +8,7 @@ import type { Gesture, Pane } from './pane';
 import type { Marked } from './places';
 import { usePointed } from './pointed';
 import { panePoint, sampleOf } from './samples';
+import { takeTool } from '../store/toolBrushes';
 
 export function placeOf(pane: Pane, e: PointerEvent): PickPlace | null {
   const sample = sampleOf(e, pane);
@@ -58,7 +59,8 @@ export function pick(pane: Pane, start: PointerEvent): Gesture {
     move: at,
     // A held key picks in passing; the tool is put away once it has picked.
     up: () => {
-      if (useBench.getState().tool === 'pick') useBench.setState({ tool: 'paint' });
+      const { tool, brushTool } = useBench.getState();
+      if (tool === 'pick') takeTool(brushTool);
     },
   };
 }

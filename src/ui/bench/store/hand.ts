@@ -15,6 +15,7 @@ import { coversSeen } from '@/core/hand/walk';
 import { AREA_START, LAYINGS } from '../areas/laying';
 import { holder } from '../viewportHolder';
 import { currentSheet } from './current';
+import { readToolBrushes, withTool } from './toolBrushes';
 
 const HAND_KEY = 'brindle-hand';
 export const HAND_FIELDS = [
@@ -23,6 +24,8 @@ export const HAND_FIELDS = [
   'guides',
   'brush',
   'brushId',
+  'brushTool',
+  'toolBrushes',
   'handFolded',
   'pen',
   'mirror',
@@ -53,12 +56,20 @@ export function loadHand(): Partial<BenchState> {
       areas: { ...AREA_START, ...saved.areas },
       tones: { ...TONE_START, ...saved.tones },
       laying: LAYINGS.some((l) => l.type === saved.laying) ? saved.laying : 'stroke',
-      brush: brushSchema.parse({ ...saved.brush, writes: {} }),
+      ...brushesOf(saved),
       ...(mirror.success ? { mirror: mirror.data } : { mirror: get().mirror, mirrored: false }),
     };
   } catch {
     return {};
   }
+}
+
+/** The bench begins with paint in hand, and so with paint's brush. */
+function brushesOf(saved: Partial<BenchState>): Partial<BenchState> {
+  const brush = brushSchema.parse({ ...saved.brush, writes: {} });
+  const brushTool = saved.brushTool && Object.hasOwn(TOOLS, saved.brushTool) ? saved.brushTool : 'paint';
+  const hand = { tool: brushTool, brush, brushId: saved.brushId ?? null, brushTool };
+  return { ...hand, ...withTool({ ...hand, toolBrushes: readToolBrushes(saved.toolBrushes) }, 'paint') };
 }
 
 export function saveHand(): void {

@@ -3,6 +3,7 @@ import { create } from 'zustand';
 import { racked, type RackBrush, type RackEntry } from '@/core/hand/rack/brushes';
 import { answered, ask, download } from '../../common/api';
 import { get, say, set } from './state';
+import { takeTool } from './toolBrushes';
 
 interface RackState {
   entries: RackEntry[] | null;
@@ -12,11 +13,14 @@ interface RackState {
 
 export const useRack = create<RackState>(() => ({ entries: null, failure: null }));
 
-/** Other tabs are told that the rack has changed. */
-const tabs = typeof BroadcastChannel === 'undefined' ? null : new BroadcastChannel('brindle-rack');
-if (tabs) tabs.onmessage = () => void loadRack();
+/** Tells other tabs that the rack has changed, and hears it from them. Opened with the first rack that a page loads. */
+let tabs: BroadcastChannel | null = null;
 
 export async function loadRack(): Promise<void> {
+  if (!tabs && typeof BroadcastChannel !== 'undefined') {
+    tabs = new BroadcastChannel('brindle-rack');
+    tabs.onmessage = () => void loadRack();
+  }
   try {
     const entries = await ask<RackEntry[]>('/api/brushes');
     useRack.setState({ entries, failure: null });
@@ -45,9 +49,11 @@ export const entryOf = (id: string | null): RackEntry | undefined => useRack.get
 
 /** Takes a brush into the hand; the tool stays. */
 export function takeBrush(entry: RackEntry): void {
-  const { brush, tool } = get();
+  // Picking has no brush: it is the tool's before.
+  if (get().tool === 'pick') takeTool(get().brushTool);
+  const { brush } = get();
   const { mode: _m, settings: _s, ...mine } = entry.brush;
-  set({ brush: { ...brush, texture: undefined, ...mine }, brushId: entry.id, ...(tool === 'pick' && { tool: 'paint' }) });
+  set({ brush: { ...brush, texture: undefined, ...mine }, brushId: entry.id });
   useRack.setState((s) => ({
     entries: s.entries?.map((e) => (e.id === entry.id ? { ...e, usedAt: Date.now() } : e)) ?? null,
   }));

@@ -16,6 +16,7 @@ import type { HandleOwner } from '../openThings';
 import type { PictureSet } from '../openThings';
 import { PLAIN_PEN, type PenSettings } from '../pointer/pen';
 import type { HandTool } from '../tools';
+import type { ToolBrushes } from './toolBrushes';
 
 export interface Job {
   id: number;
@@ -102,6 +103,9 @@ export interface BenchState {
   brush: Brush;
   /** The brush of the rack that it was; null: none. */
   brushId: string | null;
+  /** The tool that the brush in hand belongs to, and the brushes of the others. */
+  brushTool: ToolType;
+  toolBrushes: ToolBrushes;
   /** Where tools that take from elsewhere take from, by sheet. */
   source: { sheetId: string; source: Source; point: number[] | null } | null;
   handFolded: boolean;
@@ -208,6 +212,8 @@ export const fresh = (): BenchState => ({
   toolSettings: {},
   brush: brushSchema.parse({}),
   brushId: null,
+  brushTool: 'paint',
+  toolBrushes: {},
   source: null,
   handFolded: false,
   pen: PLAIN_PEN,
