@@ -47,14 +47,14 @@ export function BrushNumbers() {
   // The picture of a tip has its own softness, and so has a curve.
   const hasRim = useBench((s) => s.brush.tip.shape !== 'picture' && !s.brush.tip.grid && !s.brush.tip.edge);
   return (
-    <div className="flex min-w-[306px] flex-1 gap-2.5">
-      <div className="min-w-[138px] flex-1 space-y-0.5">
+    <div className="flex min-w-[310px] flex-1 gap-2.5">
+      <div className="min-w-[150px] flex-1 space-y-0.5">
         <SizeField />
         <ShareField of="flow" />
         {hasRim && <ShareField of="hardness" />}
         <ShareField of="opacity" />
       </div>
-      <div className="min-w-[158px] flex-1 space-y-0.5">
+      <div className="min-w-[150px] flex-1 space-y-0.5">
         {tool === 'pick' ? <PickSettings /> : <ToolControls tool={tool} />}
         <SourceHint />
       </div>
@@ -70,7 +70,7 @@ function PickSettings() {
     <>
       <Choice
         label="Of"
-        labelWidth="48px"
+        labelWidth="40px"
         value={picks.of}
         options={[
           { value: 'seen', label: 'what is seen' },

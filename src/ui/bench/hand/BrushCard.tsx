@@ -23,13 +23,16 @@ export function BrushCard({ small = false }: { small?: boolean }) {
       <Popover.Trigger asChild>
         <button
           type="button"
+          title={name}
           aria-label={small ? `Brush: ${name}` : `Brush: ${name} ${sentence}`}
           className={`min-w-0 rounded border border-line bg-raised text-left hover:bg-field data-[state=open]:border-accent ${
-            small ? 'flex h-7 w-44 items-center gap-1 px-2' : 'flex flex-1 flex-col px-2 py-1.5'
+            small ? 'flex h-7 w-44 items-center gap-1 px-2' : 'flex flex-1 flex-col px-1.5 py-1.5'
           }`}
         >
           <span className="flex w-full min-w-0 items-center gap-1">
-            <span className="truncate font-medium">{name} </span>
+            <span className="truncate font-medium" data-name="">
+              {name}
+            </span>
             <Chevron size={14} className="ml-auto shrink-0" />
           </span>
           {!small && (

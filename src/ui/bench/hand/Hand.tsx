@@ -34,7 +34,7 @@ function Whole() {
         <Fold />
       </div>
       <div className="flex min-h-0 flex-1 divide-x divide-line">
-        <div className="flex min-w-[500px] flex-[2.4] gap-2.5 py-2 pr-2.5 pl-2">
+        <div className="flex min-w-[520px] flex-[2.4] gap-2.5 py-2 pr-2.5 pl-2">
           <ToolGrid />
           <div className="flex w-[133px] min-w-[80px] shrink-[2] flex-col gap-1">
             <BrushCard />
