@@ -31,7 +31,7 @@ export const dodge: ToolDef = {
       options: [
         { value: 'all', label: 'all tones' },
         { value: 'shadows', label: 'shadows' },
-        { value: 'middle', label: 'middle tones' },
+        { value: 'middle', label: 'midtones' },
         { value: 'lights', label: 'lights' },
       ],
     },

@@ -13,7 +13,7 @@ export const OF: ChoiceControl = {
   label: 'Of',
   options: [
     { value: 'layer', label: 'own paint' },
-    { value: 'all', label: 'what is seen' },
+    { value: 'all', label: 'all layers' },
   ],
 };
 

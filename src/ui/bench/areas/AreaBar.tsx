@@ -199,7 +199,7 @@ export function LayingSettings() {
             label="Which texels are looked at"
             value={s.sameOf}
             options={[
-              { value: 'all', label: 'what is seen' },
+              { value: 'all', label: 'all layers' },
               { value: 'layer', label: 'this layer' },
             ]}
             onChange={(sameOf) => set({ sameOf })}

@@ -70,10 +70,10 @@ function PickSettings() {
     <>
       <Choice
         label="Of"
-        labelWidth="40px"
+        labelWidth="48px"
         value={picks.of}
         options={[
-          { value: 'seen', label: 'what is seen' },
+          { value: 'seen', label: 'all layers' },
           { value: 'layer', label: 'this layer' },
         ]}
         onChange={(of) => set({ of })}

@@ -38,7 +38,7 @@ export function ToolControls({ tool }: { tool: ToolType }) {
   const plain = needsSource ? controls.filter(({ key }) => key !== 'of') : controls;
   return (
     <>
-      <Controls labelWidth="40px" controls={plain} settings={settings} start={start} onPreview={set} onCommit={set} />
+      <Controls labelWidth="48px" controls={plain} settings={settings} start={start} onPreview={set} onCommit={set} />
       {needsSource && <OfLayer of={String(settings.of)} onChange={(of) => set({ ...settings, of })} />}
     </>
   );
@@ -48,10 +48,10 @@ export function ToolControls({ tool }: { tool: ToolType }) {
 function OfLayer({ of, onChange }: { of: string; onChange: (of: string) => void }) {
   const sheet = useBench((s) => currentSheet(s));
   const options = [
-    { value: 'all', label: 'what is seen' },
+    { value: 'all', label: 'all layers' },
     { value: 'layer', label: 'own paint' },
     ...sheet.layers.toReversed().map(({ id, name }) => ({ value: `layer:${id}`, label: name })),
   ];
   const known = options.some(({ value }) => value === of);
-  return <Choice label="Of" labelWidth="40px" value={known ? of : 'all'} options={options} onChange={onChange} />;
+  return <Choice label="Of" labelWidth="48px" value={known ? of : 'all'} options={options} onChange={onChange} />;
 }

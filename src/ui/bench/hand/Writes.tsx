@@ -69,7 +69,7 @@ function MapsPanel() {
   const well = useBench((s) => s.wells[0]);
   const sheet = useBench((s) => currentSheet(s));
   return (
-    <div className="min-w-[208px] flex-[0.8] overflow-y-auto px-2 py-2" aria-label="What the brush writes">
+    <div className="min-w-[222px] flex-[0.8] overflow-y-auto px-2 py-2" aria-label="What the brush writes">
       <div className="mb-1 flex justify-between text-ink-soft">
         Writes<span className="text-[11px]">value · amount</span>
       </div>
