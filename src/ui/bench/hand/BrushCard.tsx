@@ -23,7 +23,7 @@ export function BrushCard({ small = false }: { small?: boolean }) {
       <Popover.Trigger asChild>
         <button
           type="button"
-          title={name}
+          title={`${name}: opens the rack of brushes, and what this one is made of`}
           aria-label={small ? `Brush: ${name}` : `Brush: ${name} ${sentence}`}
           className={`min-w-0 rounded border border-line bg-raised text-left hover:bg-field data-[state=open]:border-accent ${
             small ? 'flex h-7 w-44 items-center gap-1 px-2' : 'flex flex-1 flex-col px-1.5 py-1.5'
@@ -33,7 +33,7 @@ export function BrushCard({ small = false }: { small?: boolean }) {
             <span className="truncate font-medium" data-name="">
               {name}
             </span>
-            <Chevron size={14} className="ml-auto shrink-0" />
+            {small && <Chevron size={14} className="ml-auto shrink-0" />}
           </span>
           {!small && (
             <>

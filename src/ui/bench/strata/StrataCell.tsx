@@ -72,7 +72,7 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
             collisionPadding={8}
             aria-label={what}
             onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
-            className="z-40 max-h-(--radix-popover-content-available-height) overflow-y-auto w-64 space-y-1.5 rounded-md border border-line bg-panel p-3 shadow-xl"
+            className="z-40 max-h-(--radix-popover-content-available-height) overflow-y-auto w-72 space-y-1.5 rounded-md border border-line bg-panel p-3 shadow-xl"
           >
             <div className="flex items-center justify-between">
               <span className="truncate font-semibold">{info.label}</span>
