@@ -23,6 +23,8 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
   ./brindle export PIECE|FILE.brindle --out DIR [--maps a,b] [--sheets a,b] [--divide 1|2|4|8] [--bits 8|16]
                    [--normal-y up|down] [--margin N] [--pattern TEXT] [--glb] [--dither]
                                   delivers maps; PIECE is the name or id of a piece on the server
+  ./brindle prove PIECE|FILE.brindle [--json] [--limits FILE] [--pictures DIR]
+                                  measures what can be wrong with a piece; exit code 1 where a figure is above its limit
   ./brindle unwrap MODEL --out x.glb [--size N] [--padding N]
                                   new UVs for a model: charts, padded for a sheet of that size, a square a material
   ./brindle bake MODEL [--dense FILE] --maps a,b --out DIR [--size N] [--samples N] [--supersample 1|2|4|8]
@@ -49,6 +51,7 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   fuzz: () => import('./fuzz'),
   inspect: () => import('./inspect'),
   export: () => import('./export'),
+  prove: () => import('./prove'),
   unwrap: () => import('./unwrap'),
   bake: () => import('./bake'),
   worker: () => import('./worker'),

@@ -44,9 +44,11 @@ test('a command that runs out of memory says so in one sentence and exits with 2
   expect(withHeap(2000, 'inspect', 'nowhere.glb')).toMatchObject({ status: 2, stdout: '' });
 });
 
-function tile() {
+const bareTile = () => tile([newPaintedLayer('l', 'Hand')]);
+
+function tile(layers = [newCoatLayer('g', 'Ground', { 'base-colour': [0.2, 0.4, 0.6] }), newPaintedLayer('l', 'Hand')]) {
   const sheet = newSheet('s', 'Canvas', 128, 64, { wrapU: true });
-  sheet.layers = [newCoatLayer('g', 'Ground', { 'base-colour': [0.2, 0.4, 0.6] }), newPaintedLayer('l', 'Hand')];
+  sheet.layers = layers;
   return writePieceFile({
     piece: newPiece('p', 'Tile', 'canvas', [sheet]),
     store: new TileStore(),
@@ -148,6 +150,28 @@ test('flatten writes a map at a size and depth', () => {
   const picture = decodePng(new Uint8Array(readFileSync(join(folder, 'x.png'))));
   expect([picture.width, picture.height, picture.bits]).toEqual([64, 32, 16]);
   expect([...picture.data.slice(0, 3)].map((v) => Math.round(v / 257))).toEqual([51, 102, 153]);
+});
+
+test('prove tells what is above its limit, by its exit code too; limits that are none are refused', () => {
+  file('bare.brindle', bareTile());
+  const bare = brindle('prove', 'bare.brindle', '--json');
+  expect(bare.status).toBe(1);
+  expect(JSON.parse(bare.stdout)).toMatchObject({
+    piece: 'Tile',
+    passed: false,
+    findings: [
+      { meter: 'empty-texels', figure: 100, limit: 0, places: [{ x0: 0, y0: 0, x1: 128, y1: 64, texels: 8192, part: null }] },
+    ],
+  });
+  file('limits.json', '{ "empty-texels": 100 }');
+  const pictures = brindle('prove', 'bare.brindle', '--limits', 'limits.json', '--pictures', 'proof');
+  expect(pictures).toMatchObject({ status: 0, stdout: 'ok    Empty texels, Canvas, Base colour: 100 % (limit 100 %)\n' });
+  const { width, data } = decodePng(new Uint8Array(readFileSync(join(folder, 'proof/canvas_empty-texels_base-colour.png'))));
+  expect([width, data.every((v) => v === 255)]).toEqual([128, true]);
+  file('none.json', '[1]');
+  expect(brindle('prove', 'tile.brindle', '--limits', 'none.json')).toMatchObject({ status: 2, stdout: '' });
+  file('other.json', '{ "shine": 1 }');
+  expect(brindle('prove', 'tile.brindle', '--limits', 'other.json').stderr).toMatch(/a meter "shine", which there is not/);
 });
 
 test('export writes the planned files', () => {

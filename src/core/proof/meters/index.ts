@@ -1,0 +1,5 @@
+/** The registry of meters: one line each, in the order in which they are told. */
+import { emptyTexels } from './emptyTexels';
+import type { Meter } from './meter';
+
+export const METERS: readonly Meter[] = [emptyTexels];
