@@ -24,7 +24,7 @@ const ORDER = [
   ['hand'],
   ['keeping'],
   ['piece'],
-  ['deliver'],
+  ['deliver', 'proof'],
 ];
 
 const tests = '(__tests__|testing)/|\\.test\\.tsx?$';
@@ -73,6 +73,20 @@ export default {
       severity: 'error',
       from: { path: '^src/core/', pathNot: tests },
       to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'src-knows-nothing-around-it',
+      comment: 'Neither the command line nor the demo, in its tests either: the core is tested on its own.',
+      severity: 'error',
+      from: { path: '^src/' },
+      to: { path: '^(cli|demo|e2e)/' },
+    },
+    {
+      name: 'the-demo-knows-no-pages',
+      severity: 'error',
+      // Its pictures are taken in a browser.
+      from: { path: '^demo/', pathNot: '^demo/(screenshots|light/)' },
+      to: { path: '^(src/(app|ui|viewport)|cli|e2e)/' },
     },
     ...inCore,
     noKernels,

@@ -38,7 +38,9 @@ test('what fails is said, and the next start goes on: what is there is not impor
   await database().execute(sql`alter table piece_tiles add constraint few check (tile = 0)`);
   const { status, stderr } = importThem();
   expect(status).toBe(1);
-  expect(stderr).toMatch(/^The demo piece "Quay setts" could not be imported \(new row .*few.*\): .* The next start tries again\.\n$/s);
+  expect(stderr).toMatch(
+    /^The demo piece "Quay setts" could not be imported \(new row .*few.*\): .* The next start tries again\.\n$/s,
+  );
   expect(await names()).toEqual(['Buoy token']);
   expect(await arrivingPieces()).toMatchObject([{ name: 'setts', fault: expect.stringMatching(/The next start tries again/) }]);
   await database().execute(sql`alter table piece_tiles drop constraint few`);

@@ -1,5 +1,4 @@
 /** Masks as recipes, coats by rule, placed pictures, mixing by height, shading by distance: what they mean. */
-import { lanternModel } from '../../../demo/lanternModel';
 import { readPieceFile, writePieceFile } from '../piece/pieceFile';
 import { newAdjustLayer, newCoatLayer, newEchoLayer, newMask, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { guessMaps, setName } from '../document/pictureNames';
@@ -17,7 +16,6 @@ import type { StepSource } from '../kinds/steps';
 import { planeKey } from '../document/planes';
 import { whyUnmakeable } from '../document/tree';
 import { miniatureOf } from '../piece/miniature';
-import { attachSurfaces, PieceSurfaces } from '../strata/pieceSurfaces';
 import { TILE, TILE_TEXELS, tileIndex, tilesFromPicture, tilesOf, TileStore } from '../tile/tiles';
 import { evaluateWhole16, valueAt } from '../strata/evaluate';
 import { Evaluator } from '../strata/evaluator';
@@ -124,30 +122,6 @@ describe('recipes', () => {
     // "Below" never makes a ring: it looks only down.
     const down = newMask('d', 'Down', 0, { steps: [step('s3', { type: 'below', map: 'height', by: 'mean' })] });
     expect(whyUnmakeable([newCoatLayer('a', 'A', { height: [1] }), { ...coat, mask: { id: 'd', on: true } }], [down])).toBeNull();
-  });
-
-  test('parts of the model: white on them, black elsewhere', () => {
-    const model = lanternModel();
-    const store = new TileStore();
-    attachSurfaces(store, model, 0);
-    const mask = newMask('m', 'M', 0, { steps: [step('s1', { type: 'parts', names: ['Cap', 'No such part'] })] });
-    const sheet = newSheet('s', 'Metal', 512, 512, { materialIndex: 0, masks: [mask] });
-    const surface = new PieceSurfaces(model, 0).dataFor(sheet)!;
-    const use = programOfMask(sheet, 'm', null)!;
-    const evaluator = new Evaluator({ sheet, store });
-    const cap = model.parts.indexOf('Cap');
-    let [right, wrong] = [0, 0];
-    for (const [tile, s] of surface.tiles) {
-      const value = evaluator.tile(use.scope, tile);
-      for (let i = 0; i < TILE_TEXELS; i += 11) {
-        if (s.face[i] < 0) continue;
-        const v = value.data ? value.data[i] : value.uniform[0];
-        if (v === (model.facePart[s.face[i]] === cap ? 1 : 0)) right++;
-        else wrong++;
-      }
-    }
-    expect(wrong).toBe(0);
-    expect(right).toBeGreaterThan(1000);
   });
 });
 

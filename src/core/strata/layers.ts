@@ -8,7 +8,7 @@ import { mapGround, mapKind, type MapId } from '../kinds/maps';
 import { DecalNode } from './nodes/decal';
 import { ConvertedNode, ScopeNode } from './nodes/inner';
 import { MadeNode } from './nodes/made';
-import { PaintNode } from './nodes/paint';
+import { PlaneNode } from './nodes/paint';
 import { PictureNode } from './nodes/picture';
 import { ReliefNode } from './nodes/relief';
 import { ValueNode } from './nodes/value';
@@ -54,13 +54,13 @@ function add(putting: Putting, source: Node): void {
   putting.ops.push({ ...base(putting), type: 'blend', source, blend: putting.blend, key: putting.key(source.text) });
 }
 
-const painted: Put = (_build, putting) => add(putting, new PaintNode(planeKey(putting.layer.id, putting.map)));
+const painted: Put = (_build, putting) => add(putting, new PlaneNode(planeKey(putting.layer.id, putting.map)));
 
 const coat: Put = ({ sheet }, putting) => {
   const { layer, map } = putting;
   const { source, placement } = layer;
   const { picture, placed, low, value, ramp } = layer.cells[map]!;
-  if (picture) return add(putting, new PaintNode(planeKey(layer.id, map)));
+  if (picture) return add(putting, new PlaneNode(planeKey(layer.id, map)));
   if (placed) {
     const found = findPicture(sheet, placed.picture);
     return found && add(putting, new PictureNode(found, placed, placement));

@@ -19,7 +19,7 @@ import { AlphaNode, ConvertedNode, ScopeNode } from './nodes/inner';
 import { LikeColoursNode } from './nodes/like';
 import { MissedNode } from './nodes/missed';
 import { MadeNode } from './nodes/made';
-import { PaintNode } from './nodes/paint';
+import { PlaneNode } from './nodes/paint';
 import { PictureNode } from './nodes/picture';
 import { RegionNode } from './nodes/region';
 import { ShapeNode } from './nodes/shape';
@@ -166,7 +166,7 @@ class Compiler implements LayerBuild {
   /** What a step may be built from, for the layer that its mask is on. */
   private buildFor(step: Step, context: Context): Build<Node, Scope> {
     return {
-      paint: () => new PaintNode(planeKey(step.id, 'mask')),
+      paint: () => new PlaneNode(planeKey(step.id, 'mask')),
       value: (v) => new ValueNode([v]),
       made: (made, placement) => new MadeNode(made, placement, { low: [0], high: [1], ramp: null }),
       picture: (use, placement) => {

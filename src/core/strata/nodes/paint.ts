@@ -4,7 +4,7 @@ import type { TileIndex } from '../../tile/tiles';
 import { storedRect, toPlanes, type State } from '../planes';
 import type { At, Moment, Node, Scope } from '../scope';
 
-export class PaintNode implements Node {
+export class PlaneNode implements Node {
   readonly text = 'paint';
   readonly planes: readonly string[];
   readonly scopes = [];

@@ -16,7 +16,6 @@ import type { HandleOwner } from '../openThings';
 import type { PictureSet } from '../openThings';
 import { PLAIN_PEN, type PenSettings } from '../pointer/pen';
 import type { HandTool } from '../tools';
-import type { ToolBrushes } from './toolBrushes';
 
 export interface Job {
   id: number;
@@ -27,6 +26,13 @@ export interface Job {
 }
 
 export type ToolSettings = Brush['settings'];
+
+/** A brush, and the brush of the rack that it was; null: none. */
+export interface OwnBrush {
+  brush: Brush;
+  brushId: string | null;
+}
+export type ToolBrushes = Partial<Record<ToolType, OwnBrush>>;
 
 /** What a stroke does to a map. Colours take the active well, other maps their own value. */
 export interface MapWrite {

@@ -1,15 +1,9 @@
 /** Each tool has a brush of its own: the one that it had last, or one that suits it. */
-import { brushSchema, type Brush } from '@/core/hand/brush';
+import { brushSchema } from '@/core/hand/brush';
 import { SHIPPED } from '@/core/hand/rack/shipped';
 import { TOOLS, TOOL_TYPES, type ToolType } from '@/core/hand/tools';
 import type { HandTool } from '../tools';
-import { set, type BenchState } from './state';
-
-export interface OwnBrush {
-  brush: Brush;
-  brushId: string | null;
-}
-export type ToolBrushes = Partial<Record<ToolType, OwnBrush>>;
+import { set, type BenchState, type OwnBrush, type ToolBrushes } from './state';
 
 type InHand = Pick<BenchState, 'tool' | 'brush' | 'brushId' | 'brushTool' | 'toolBrushes'>;
 

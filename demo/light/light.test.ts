@@ -2,9 +2,9 @@
 import { readFileSync } from 'node:fs';
 import { inflateSync } from 'node:zlib';
 import { DataUtils, type CompressedCubeTexture } from 'three';
-import { shadeAt, type Surrounding } from '../../core/light/shading';
-import { surroundingsOf } from '../../../demo/light/surroundings';
-import { LIGHT_LEVELS, LIGHT_SIZE, loadLight, unpackLight, type Light } from '../light';
+import { shadeAt, type Surrounding } from '../../src/core/light/shading';
+import { surroundingsOf } from './surroundings';
+import { LIGHT_LEVELS, LIGHT_SIZE, loadLight, unpackLight, type Light } from '../../src/viewport/light';
 
 const file = readFileSync('public/light.bin');
 const facesOf = ({ texture }: Light) => (texture as CompressedCubeTexture).image as unknown as Parameters<typeof unpackLight>[1];
