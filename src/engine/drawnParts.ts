@@ -1,26 +1,26 @@
 /**
- * What was drawn, in parts that travel: entries one behind the other, each a body (shelf.ts) and, unless the tile is of one texel, its
- * RGBA. They hang together by nothing but their signatures, so that parts of different days may be mixed.
+ * Rendered tiles in parts that are sent over the network: entries one after another, each a body (shelf.ts) followed by its RGBA, unless
+ * all texels of the tile are equal. Each entry is identified by its signature alone, so parts of different ages may be mixed.
  */
 import { TILE_TEXELS, tileX, tileY, tilesAcross, type TileIndex } from '../core/tile/tiles';
 import { BODY, bodyOf, readBody, type Drawn, type Shelf } from './shelf';
 
 const SLOT = TILE_TEXELS * 4;
-/** Tiles with texels in a part: 4 MiB. */
+/** Limits of a part: tiles with texels (4 MiB in all), and tiles of one colour. */
 const IN_PART = 64;
 const EVEN_IN_PART = 16_384;
 
-/** What was drawn of pieces, kept for browsers that have not seen them yet. */
+/** Rendered tiles on the server, for browsers that open a piece for the first time. */
 export interface DrawnElsewhere {
-  /** How many parts there are; 0: nothing was drawn yet. */
+  /** Number of parts; 0: nothing was rendered yet. */
   parts(pieceId: string, sheetId: string): Promise<number>;
-  /** null: it is not there. */
+  /** null: there is no such part. */
   part(pieceId: string, sheetId: string, n: number): Promise<Uint8Array | null>;
-  /** With the last one those of before go. */
+  /** Stores one part. `last`: deletes parts with higher numbers and those of other builds. */
   put(pieceId: string, sheetId: string, n: number, last: boolean, bytes: Uint8Array<ArrayBuffer>): Promise<void>;
 }
 
-/** All that is on a shelf, part by part, and whether it is the last. */
+/** Everything on a shelf in parts, each with whether it is the last one. */
 export function* partsOfShelf(shelf: Pick<Shelf, 'all'>): Generator<[part: Uint8Array<ArrayBuffer>, last: boolean]> {
   let part: Drawn[] = [];
   let [texels, even] = [0, 0];
@@ -50,7 +50,7 @@ function packed(part: readonly Drawn[]): Uint8Array<ArrayBuffer> {
   return out;
 }
 
-/** What a part holds of a sheet of that size; it ends where it makes no sense any more. */
+/** The entries of a part for a sheet of that size; stops at the first entry that is damaged. */
 export function* readPart(part: Uint8Array, { width, height }: { width: number; height: number }): Generator<Drawn> {
   const onSheet = (tile: TileIndex) => tileX(tile) < tilesAcross(width) && tileY(tile) < tilesAcross(height);
   for (let at = 0; at + BODY <= part.length;) {

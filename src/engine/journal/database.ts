@@ -1,4 +1,4 @@
-/** The journal's database in the browser: its stores, and how those of before become today's. */
+/** The journal's database in the browser: its stores, and how older versions of them are migrated. */
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { Sample } from '../../core/hand/sample';
 import type { Entry } from '../../core/keeping/entry';

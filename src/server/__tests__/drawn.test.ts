@@ -41,7 +41,7 @@ test('parts come back as they were put, to the build that drew them', async () =
   expect(await drawnParts(of('p', 'abc', 't'))).toBe(0);
 });
 
-test('with the last part those of before go, of other builds too; until then they stay', async () => {
+test('the last part deletes those with higher numbers and those of other builds; until then they stay', async () => {
   for (const n of [0, 1, 2]) await putDrawnPart(of(), n, n === 2, part(n));
   await putDrawnPart(of(), 0, false, part(10));
   expect(await drawnParts(of())).toBe(3);

@@ -15,7 +15,7 @@ export const GET = guardedPiece(async (request, id, { sheet, part }) => {
   return new Response(bytes as Uint8Array<ArrayBuffer>, { headers });
 });
 
-/** One part, gzip; `?last`: with it those of before go. */
+/** Stores one part, gzip; `?last`: deletes the parts with higher numbers and those of other builds. */
 export const PUT = guardedPiece(async (request, id, { sheet, part }) => {
   const which = drawnOf(request, id, sheet);
   if (which instanceof Response) return which;
@@ -23,5 +23,5 @@ export const PUT = guardedPiece(async (request, id, { sheet, part }) => {
   const last = new URL(request.url).searchParams.has('last');
   const bytes = await readBody(request, UPLOAD_LIMITS.partBytes);
   const taken = await putDrawnPart(which, Number(part), last, bytes);
-  return taken ? Response.json({}) : refuse(400, 'This is no part of what can be kept: gzip, of a piece that is there.');
+  return taken ? Response.json({}) : refuse(400, 'The part was not stored: it has to be gzip, of a piece that exists, and its number may not be too high.');
 });
