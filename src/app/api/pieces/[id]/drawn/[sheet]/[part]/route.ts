@@ -23,5 +23,7 @@ export const PUT = guardedPiece(async (request, id, { sheet, part }) => {
   const last = new URL(request.url).searchParams.has('last');
   const bytes = await readBody(request, UPLOAD_LIMITS.partBytes);
   const taken = await putDrawnPart(which, Number(part), last, bytes);
-  return taken ? Response.json({}) : refuse(400, 'The part was not stored: it has to be gzip, of a piece that exists, and its number may not be too high.');
+  return taken
+    ? Response.json({})
+    : refuse(400, 'The part was not stored: it has to be gzip, of a piece that exists, and its number may not be too high.');
 });
