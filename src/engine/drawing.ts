@@ -70,23 +70,23 @@ export class Drawing {
     this.display.focus = focus;
   }
 
-  /** What was not kept waits: for texels, or for what others have drawn. */
+  /** Tiles that are not cached are not rendered yet: their texels, or tiles rendered elsewhere, are still being fetched. */
   private get waits(): boolean {
     return this.display.onlyKept || this.display.awaited;
   }
 
-  /** What others have drawn of a document is on its way to the shelves. */
+  /** Tiles that were rendered elsewhere are being fetched into the shelves. */
   await(piece: Piece): void {
     this.awaitedFor = piece;
     this.display.awaited = true;
   }
 
-  /** Some of it has come; `all`: nothing more will. */
-  come(all: boolean): void {
+  /** Some of the tiles that were rendered elsewhere have arrived. `all`: no more will. */
+  arrived(all: boolean): void {
     if (all) this.display.awaited = false;
     this.display.keptDue = this.display.anythingKept;
     if (!this.asked) return;
-    // What was there before it was looked through as a whole.
+    // All that was cached before has been shown: look through all tiles again.
     if (this.display.onlyKept && this.display.pending === 0) this.show(this.asked);
     else this.pump();
   }

@@ -1,5 +1,5 @@
 /**
- * What can be had again is kept for another day, in the background, once all is quiet: what was drawn, surface maps, and texels.
+ * Caches what is expensive to compute or fetch again, in the background while nothing else happens: rendered tiles, surface maps, texels.
  */
 import type { Piece } from '../core/document/schema';
 import type { SurfaceMap } from '../core/mesh/surfaceMap';
@@ -11,13 +11,13 @@ import type { Keeping, Shelf } from './shelf';
 import { TexelShelf } from './texelShelf';
 import { turnsOf, type Clock } from './turns';
 
-/** Longer than one rests between two strokes. */
+/** Longer than a painter pauses between two strokes. */
 const REST_MS = 2000;
-/** What is drawn is given to others no more often than that. */
+/** The least time between two uploads of rendered tiles. */
 const GIVE_MS = 10 * 60_000;
 
 export interface RememberingOptions extends Clock {
-  /** How long nothing happens before anything is kept. */
+  /** How long nothing has to happen before caching begins. */
   restMs?: number;
   keeping?: Keeping;
   elsewhere?: DrawnElsewhere;
@@ -26,12 +26,12 @@ export interface RememberingOptions extends Clock {
   changes: () => number;
   drawing: Drawing;
   store: TileStore;
-  /** Nothing is under way, and the house has all there is. */
+  /** Nothing is in progress, and the server has every change. */
   quiet: () => boolean;
 }
 
 export class Remembering {
-  /** Surface maps that are not kept yet, by name. */
+  /** Surface maps that are not cached yet, by name. */
   private surfaces = new Map<string, () => SurfaceMap | null>();
   private texels: TexelShelf | null = null;
   private keepingTexels = false;
@@ -39,7 +39,7 @@ export class Remembering {
 
   constructor(private options: RememberingOptions) {}
 
-  /** Opens the shelves of a piece's sheets; false: nothing is kept here. */
+  /** Opens the caches of a piece's sheets. Returns false if this browser cannot cache. */
   async open(piece: Piece): Promise<boolean> {
     const { keeping, drawing } = this.options;
     if (!keeping) return false;
@@ -49,8 +49,8 @@ export class Remembering {
   }
 
   /**
-   * Fetches what others have drawn of sheets of which nothing is kept here, after what the pen needs. Whatever goes wrong with it, it is
-   * drawn here.
+   * Fetches rendered tiles from the server for sheets of which nothing is cached here, after what the pen needs (`first`). If that fails,
+   * they are rendered here.
    */
   async fetchDrawn(piece: Piece, focus: string, first: Promise<unknown>): Promise<void> {
     const { drawing, elsewhere } = this.options;
@@ -67,17 +67,17 @@ export class Remembering {
         for (let n = 0; n < parts; n++) {
           const part = await next;
           next = n + 1 < parts ? elsewhere.part(piece.id, sheet.id, n + 1) : null;
-          // Until it is waited for, a failure is not unheard.
+          // Without this, a failure before the next await would count as an unhandled rejection.
           next?.catch(() => undefined);
           if (!part) continue;
           for (const { plane, tile, signature, texels } of readPart(part, sheet)) shelf.put(plane, tile, signature, texels);
-          drawing.come(false);
+          drawing.arrived(false);
         }
       }
     } catch {
-      // Some of it is there.
+      // What has arrived is used.
     } finally {
-      drawing.come(true);
+      drawing.arrived(true);
     }
   }
 

@@ -1,9 +1,9 @@
 /**
- * What was drawn, tile by tile, kept in the browser by lasting signature (core/strata/signatures.ts): a piece that is opened again is
- * shown without evaluating anything. It is only ever a copy of what can be drawn again: whatever goes wrong with it costs time.
+ * Rendered tiles, cached in the browser by lasting signature (core/strata/signatures.ts), so that a piece that is opened again is shown
+ * without evaluating anything. All of it can be rendered again: a fault here costs time, never work.
  *
- * A file (slots.ts) a sheet and build; a slot is a tile's RGBA. An entry's body, little endian:
- *   0 u8 kind (1 texels, 2 one texel) · 1 u8 plane (place in PLANE_IDS) · 4 u32 tile · 8 u32 that one texel · 12 u16 × 8 signature.
+ * One file (slots.ts) for each sheet and build; a slot holds the RGBA of a tile. An entry's body, little endian:
+ *   0 u8 kind (1 texels, 2 all texels equal) · 1 u8 plane (index in PLANE_IDS) · 4 u32 tile · 8 u32 the texel of kind 2 · 12 u16 × 8 signature.
  */
 import { PLANE_IDS, type PlaneId } from '../core/kinds/shown';
 import type { Signature } from '../core/strata/signature';
@@ -18,19 +18,19 @@ export const BODY = 28;
 const SLOT = TILE_TEXELS * 4;
 /** 4,096 tiles of 8192² on six planes, and some. */
 const SHAPE = { most: 32768, body: BODY, slot: SLOT };
-/** Of one sheet: 2,000 tiles of 8192² find no place, and are drawn again. */
+/** Of one sheet. Some 2,000 tiles of a full sheet of 8192² exceed it and are rendered again. */
 const MOST_SLOTS = 8192;
-/** What waits to be written: 4 MiB. */
+/** Tiles that are written together: 4 MiB. */
 const BATCH = 64;
 
 interface Entry {
   at: number;
   signature: Signature;
-  /** null: its texels are in the slot. */
+  /** The texel, if all texels of the tile are equal; null: the texels are in the slot. */
   even: number | null;
 }
 
-/** A tile of a plane: RGBA of all its texels, or the one that all of them are. */
+/** A rendered tile of a plane. `texels`: RGBA of all texels, or one number if all are equal. */
 export interface Drawn {
   plane: PlaneId;
   tile: TileIndex;
@@ -66,7 +66,7 @@ export class Shelf {
     return this.waiting.get(key)?.signature ?? this.entries.get(key)?.signature ?? null;
   }
 
-  /** A whole tile, RGBA, or the one texel that it consists of; null: there is none of that signature. */
+  /** A tile's RGBA, or one number if all texels are equal; null: no tile with that signature is cached. */
   read(plane: PlaneId, tile: TileIndex, signature: Signature): Uint8Array | number | null {
     const key = keyOf(plane, tile);
     const waiting = this.waiting.get(key);
@@ -78,7 +78,7 @@ export class Shelf {
     return this.slots.read(entry.at, texels) ? texels : null;
   }
 
-  /** All that is kept, by plane and tile. */
+  /** Every cached tile. */
   *all(): Generator<Drawn> {
     for (const key of new Set([...this.entries.keys(), ...this.waiting.keys()])) {
       const [plane, tile] = placeOf(key);
@@ -88,32 +88,32 @@ export class Shelf {
     }
   }
 
-  /** `texels`: not to be changed afterwards. */
+  /** Stores a tile. `texels` must not be changed afterwards. */
   put(plane: PlaneId, tile: TileIndex, signature: Signature, texels: Uint8Array | number): void {
     if (!this.slots.writable || this.signatureOf(plane, tile) === signature) return;
     this.waiting.set(keyOf(plane, tile), { plane, tile, signature, texels });
     if (this.waiting.size >= BATCH) this.flush();
   }
 
-  /** Writes what waits. */
+  /** Writes all pending tiles. */
   flush(): void {
     if (this.waiting.size === 0) return;
-    const gone: number[] = [];
+    const removed: number[] = [];
     for (const key of this.waiting.keys()) {
       const old = this.entries.get(key);
-      if (old) gone.push(old.at);
+      if (old) removed.push(old.at);
       this.entries.delete(key);
     }
-    const come = [...this.waiting];
+    const added = [...this.waiting];
     const places = this.slots.replace(
-      gone,
-      come.map(([, { plane, tile, signature, texels }]) => ({
+      removed,
+      added.map(([, { plane, tile, signature, texels }]) => ({
         body: bodyOf({ plane, tile, signature, texels }),
         slot: typeof texels === 'number' ? null : new Uint8Array(texels),
       })),
     );
     places.forEach((at, n) => {
-      const [key, { signature, texels }] = come[n];
+      const [key, { signature, texels }] = added[n];
       this.entries.set(key, { at, signature, even: typeof texels === 'number' ? texels : null });
     });
     this.waiting.clear();

@@ -69,20 +69,20 @@ export class Slots {
   }
 
   /**
-   * Puts what comes into places, its own and those of what goes. Returns the places, as many as there is room for: none if the file
-   * cannot be written to.
+   * Frees the slots `removed` and stores `added` in free ones. Returns the slots used, one for each of `added` from the first on: fewer if
+   * the file is full, none if it cannot be written.
    */
-  replace(gone: readonly number[], come: readonly Filled[]): number[] {
+  replace(removed: readonly number[], added: readonly Filled[]): number[] {
     if (this.full) return [];
     const { most, body, slot } = this.shape;
     const entry = body + 4;
     const { file } = this;
     try {
-      for (const at of gone) file.write(new Uint8Array(entry), { at: at * entry });
-      this.free.push(...gone);
-      if (gone.length > 0) file.flush();
+      for (const at of removed) file.write(new Uint8Array(entry), { at: at * entry });
+      this.free.push(...removed);
+      if (removed.length > 0) file.flush();
       const places: number[] = [];
-      for (const { slot: bytes } of come) {
+      for (const { slot: bytes } of added) {
         const at = this.free.pop() ?? (this.next < this.mostUsed ? this.next++ : -1);
         if (at < 0) break;
         if (bytes && file.write(bytes, { at: most * entry + at * slot }) !== bytes.length)
@@ -92,14 +92,14 @@ export class Slots {
       file.flush();
       places.forEach((at, n) => {
         const bytes = new Uint8Array(entry);
-        bytes.set(come[n].body);
+        bytes.set(added[n].body);
         new DataView(bytes.buffer).setUint32(body, check(bytes, 0, body), true);
         file.write(bytes, { at: at * entry });
       });
       file.flush();
       return places;
     } catch {
-      // What is not written is made, or fetched, again.
+      // Everything in the file can be rendered or fetched again.
       this.full = true;
       return [];
     }

@@ -93,33 +93,33 @@ export class TexelShelf {
     this.slots.replace(places, []);
   }
 
-  /** Writes what waits; whether all of it found room. */
+  /** Writes all pending texels. Returns whether there was room for all of them. */
   flush(): boolean {
-    const come: { hash: string; channels: number; half: number; filled: Filled; check: [number, number] }[] = [];
+    const added: { hash: string; channels: number; half: number; filled: Filled; check: [number, number] }[] = [];
     for (const [hash, texels] of this.waiting) {
       const bytes = new Uint8Array(texels.buffer, texels.byteOffset, texels.byteLength);
       const channels = texels.length / TILE_TEXELS;
       for (let half = 0; half < channels / 2; half++) {
         const slot = new Uint8Array(bytes.subarray(half * SLOT, (half + 1) * SLOT));
         const check = checkOf(hash, slot);
-        come.push({ hash, channels, half, check, filled: { body: bodyOf(hash, channels, half, check), slot } });
+        added.push({ hash, channels, half, check, filled: { body: bodyOf(hash, channels, half, check), slot } });
       }
     }
-    // Halves that were left over by an interrupted write.
-    const gone = [...this.waiting.keys()].flatMap((hash) => placesOf(this.kept.get(hash) ?? NOTHING));
+    // Halves left over from an interrupted write.
+    const removed = [...this.waiting.keys()].flatMap((hash) => placesOf(this.kept.get(hash) ?? NOTHING));
     for (const hash of this.waiting.keys()) this.kept.delete(hash);
     this.waiting.clear();
     const places = this.slots.replace(
-      gone,
-      come.map((c) => c.filled),
+      removed,
+      added.map((entry) => entry.filled),
     );
     places.forEach((at, n) => {
-      const { hash, channels, half, check } = come[n];
+      const { hash, channels, half, check } = added[n];
       const kept = this.kept.get(hash) ?? { channels, halves: [] };
       kept.halves[half] = { at, check };
       this.kept.set(hash, kept);
     });
-    return places.length === come.length;
+    return places.length === added.length;
   }
 }
 
