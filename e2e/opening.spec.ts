@@ -43,19 +43,22 @@ test('a piece comes back as it was left: its picture at once, its eye, its sheet
   await page.mouse.up({ button: 'right' });
   for (let n = 0; n < 3; n++) await page.mouse.wheel(0, -120);
   await first;
-  // What was drawn is kept once it rests.
-  await page.waitForTimeout(5000);
-  const left = await panes(page);
+  // On a busy machine a look of the turning model may be kept first: then the one after it is what comes back.
+  await expect(async () => {
+    // What was drawn is kept once it rests.
+    await page.waitForTimeout(5000);
+    const left = await panes(page);
 
-  await page.reload({ waitUntil: 'commit' });
-  const look = page.getByTestId('look').first();
-  await expect(look).toBeVisible();
-  await expect.poll(() => look.evaluate((img: HTMLImageElement) => img.naturalWidth).catch(() => -1)).not.toBe(0);
-  await still(page);
-  await expect(page.getByTestId('look')).toHaveCount(0);
-  // Before its texels were at hand everything was there exactly.
-  expect(await exactAt(page)).not.toBeNull();
-  expect(differing(left, await panes(page))).toBeLessThan(0.02);
+    await page.reload({ waitUntil: 'commit' });
+    const look = page.getByTestId('look').first();
+    await expect(look).toBeVisible();
+    await expect.poll(() => look.evaluate((img: HTMLImageElement) => img.naturalWidth).catch(() => -1)).not.toBe(0);
+    await still(page);
+    await expect(page.getByTestId('look')).toHaveCount(0);
+    // Before its texels were at hand everything was there exactly.
+    expect(await exactAt(page)).not.toBeNull();
+    expect(differing(left, await panes(page))).toBeLessThan(0.02);
+  }).toPass({ timeout: 120_000 });
 });
 
 test('nothing is drawn while nothing changes, and a stroke made before all is at hand is painted', async ({ page }) => {
@@ -137,12 +140,17 @@ test('a piece that was never left shows its thumbnail where the model will be, u
 
 test('how a bench was left is refused where it is none, and changes nothing', async ({ request }) => {
   const at = `http://127.0.0.1:${appState().port}/api/pieces/demo-buoy/look`;
+  const now = async () => {
+    const answer = await request.get(at);
+    return [answer.status(), (await answer.body()).toString('base64')];
+  };
+  const before = await now();
   for (const data of [Buffer.from('no'), Buffer.from([4, 0, 0, 0, 0x7b, 0x7d, 0x7d, 0x7d, 2, 0, 0, 0, 1, 2]), Buffer.alloc(0)]) {
     const answer = await request.put(at, { data });
     expect(answer.status()).toBe(400);
     expect(((await answer.json()) as { message: string }).message).toMatch(/expected|no JSON|cannot be read/);
   }
-  expect((await request.get(at)).status()).toBe(404);
+  expect(await now()).toEqual(before);
 });
 
 test('what strokes leave in the flat pane is what drawing all of it leaves', async ({ page }) => {
@@ -168,8 +176,14 @@ test('what strokes leave in the flat pane is what drawing all of it leaves', asy
     await still(page);
   }
   await away();
-  await page.waitForTimeout(500);
-  const parts = await shot();
+  // On a busy machine the ring of the brush goes late.
+  let parts = await shot();
+  await expect(async () => {
+    const before = parts;
+    await page.waitForTimeout(500);
+    parts = await shot();
+    expect(parts.equals(before)).toBe(true);
+  }).toPass({ timeout: 30_000 });
   expect(differing(blank, parts)).toBeGreaterThan(0.001);
   // The ground around the work is asked for anew: all is drawn.
   await page.evaluate(() => {
@@ -177,9 +191,11 @@ test('what strokes leave in the flat pane is what drawing all of it leaves', asy
     root.setAttribute('data-scheme', root.getAttribute('data-scheme') ?? '');
   });
   await page.waitForTimeout(1500);
-  const whole = await shot();
-  const [a, b] = [pictureOf(parts), pictureOf(whole)];
-  expect(Buffer.compare(Buffer.from(a.data.buffer), Buffer.from(b.data.buffer))).toBe(0);
+  // A busy machine may draw later than that.
+  await expect(async () => {
+    const [a, b] = [pictureOf(parts), pictureOf(await shot())];
+    expect(Buffer.from(a.data.buffer).equals(Buffer.from(b.data.buffer))).toBe(true);
+  }).toPass({ timeout: 30_000 });
 });
 
 test('what one browser has drawn another one shows without drawing it; where it does not come, it is drawn', async ({
