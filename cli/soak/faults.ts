@@ -49,14 +49,31 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
     });
     return;
   }
+  const scripts = new Map<string, string>();
   await context.route(/\.js(\?|$)/, async (route) => {
+    const url = route.request().url();
     try {
-      // The server may close a kept-alive connection at this very moment: without a retry the page would lack this script.
-      const response = await route.fetch({ maxRetries: 5 });
-      await route.fulfill({ response, body: patch(fault) + (await response.text()) });
+      const script = scripts.get(url) ?? (await fetchScript(url));
+      scripts.set(url, script);
+      await route.fulfill({ contentType: 'text/javascript', body: patch(fault) + script });
     } catch {
       // The request fails if the browser is killed while it loads.
       await route.abort().catch(() => undefined);
     }
   });
+}
+
+const TRIES = 5;
+
+/** A busy server may close a connection or answer late: without a retry the page would lack this script. */
+async function fetchScript(url: string, tries = TRIES): Promise<string> {
+  try {
+    const answer = await fetch(url);
+    if (!answer.ok) throw new Error(`${url} was answered with ${answer.status}`);
+    return await answer.text();
+  } catch (error) {
+    if (tries <= 1) throw error;
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    return fetchScript(url, tries - 1);
+  }
 }
