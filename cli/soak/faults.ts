@@ -49,13 +49,13 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
     });
     return;
   }
-  const scripts = new Map<string, string>();
+  const scripts = new Map<string, Script>();
   await context.route(/\.js(\?|$)/, async (route) => {
     const url = route.request().url();
     try {
       const script = scripts.get(url) ?? (await fetchScript(url));
       scripts.set(url, script);
-      await route.fulfill({ contentType: 'text/javascript', body: patch(fault) + script });
+      await route.fulfill({ headers: script.headers, body: patch(fault) + script.text });
     } catch {
       // The request fails if the browser is killed while it loads.
       await route.abort().catch(() => undefined);
@@ -63,14 +63,21 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
   });
 }
 
+interface Script {
+  text: string;
+  headers: Record<string, string>;
+}
+
 const TRIES = 5;
 
 /** A busy server may close a connection or answer late: without a retry the page would lack this script. */
-async function fetchScript(url: string, tries = TRIES): Promise<string> {
+async function fetchScript(url: string, tries = TRIES): Promise<Script> {
   try {
     const answer = await fetch(url);
     if (!answer.ok) throw new Error(`${url} was answered with ${answer.status}`);
-    return await answer.text();
+    // Its headers say which pages may load it. It is sent on as text.
+    const { 'content-encoding': _e, 'content-length': _l, ...headers } = Object.fromEntries(answer.headers);
+    return { text: await answer.text(), headers };
   } catch (error) {
     if (tries <= 1) throw error;
     await new Promise((resolve) => setTimeout(resolve, 500));
