@@ -35,12 +35,21 @@ async function importPromised(build: string): Promise<void> {
     else process.exitCode = 1;
   }
   for (const [name, bundle] of bundles) {
-    const { id, twin } = DEMO[name];
-    // The file of the dense model is kept, so that its bakes can be made again.
-    if (twin) await keepTwin(`${twin}-dense.glb`, await twinFile(twin));
-    if (build) await drawForOthers(id, bundle.store, await modelOf(bundle), build);
-    await markWhole(name);
+    try {
+      await finish(name, bundle, build);
+    } catch (error) {
+      process.stderr.write(`The next start goes on with "${DEMO[name].title}": ${faultOf(error).message}\n`);
+      process.exitCode = 1;
+    }
   }
+}
+
+/** What a piece does without for a while: the file of its dense model, with which its bakes can be made again, and its rendered tiles. */
+async function finish(name: DemoName, bundle: DemoBundle, build: string): Promise<void> {
+  const { id, twin } = DEMO[name];
+  if (twin) await keepTwin(`${twin}-dense.glb`, await twinFile(twin));
+  if (build) await drawForOthers(id, bundle.store, await modelOf(bundle), build);
+  await markWhole(name);
 }
 
 const AGAIN_MS = 3000;
@@ -50,7 +59,11 @@ async function untilImported(name: DemoName): Promise<DemoBundle | null> {
   for (;;) {
     try {
       const bundle = readPieceFile(await readFile(demoFile(name)), demoFile(name));
-      if (!(await isThere(name))) await insertPiece(bundle, { keepId: true });
+      if (!(await isThere(name)))
+        await insertPiece(bundle, { keepId: true }).catch(async (error: unknown) => {
+          // Another start on the same database may have been quicker.
+          if (!(await isThere(name))) throw error;
+        });
       await markArriving(name, { there: true, fault: null });
       return bundle;
     } catch (error) {
