@@ -25,9 +25,9 @@ export async function run(args: string[]): Promise<void> {
   if (!some) {
     // Two side by side: each takes one processor.
     await Promise.all([
-      step('format', 'prettier', ['--check', '--log-level', 'warn', '.'], 'held').then(() =>
-        step('folders and circles', 'depcruise', ['src', 'cli', 'demo', 'e2e'], 'held'),
-      ),
+      step('format', 'prettier', ['--check', '--log-level', 'warn', '.'], 'held')
+        .then(() => step('folders and circles', 'depcruise', ['src', 'cli', 'demo', 'e2e'], 'held'))
+        .then(() => step('unused exports, files and packages', 'knip', ['--no-progress', '--no-config-hints'], 'held')),
       step('lint', 'eslint', ['.'], 'held').then(() => step('types', 'tsc', ['--noEmit'], 'held')),
     ]);
   }
