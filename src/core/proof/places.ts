@@ -19,11 +19,15 @@ export function largestPatches({ width, height, marks, wrapU, wrapV }: Marked, o
   const seen = new Uint8Array(marks.length);
   const stack: number[] = [];
   const found: (Place & { first: number })[] = [];
+  const visit = (i: number) => {
+    if (!marks[i] || seen[i]) return;
+    seen[i] = 1;
+    stack.push(i);
+  };
   for (let first = 0; first < marks.length; first++) {
-    if (!marks[first] || seen[first]) continue;
+    visit(first);
+    if (stack.length === 0) continue;
     const place = { x0: width, y0: height, x1: 0, y1: 0, texels: 0, part: null, first };
-    seen[first] = 1;
-    stack.push(first);
     while (stack.length) {
       const i = stack.pop()!;
       const [x, y] = [i % width, (i / width) | 0];
@@ -32,19 +36,10 @@ export function largestPatches({ width, height, marks, wrapU, wrapV }: Marked, o
       place.y0 = Math.min(place.y0, y);
       place.x1 = Math.max(place.x1, x + 1);
       place.y1 = Math.max(place.y1, y + 1);
-      for (const [nx, ny] of [
-        [x - 1, y],
-        [x + 1, y],
-        [x, y - 1],
-        [x, y + 1],
-      ]) {
-        if (!wrapU && (nx < 0 || nx >= width)) continue;
-        if (!wrapV && (ny < 0 || ny >= height)) continue;
-        const n = ((ny + height) % height) * width + ((nx + width) % width);
-        if (!marks[n] || seen[n]) continue;
-        seen[n] = 1;
-        stack.push(n);
-      }
+      if (x > 0 || wrapU) visit(x > 0 ? i - 1 : i + width - 1);
+      if (x < width - 1 || wrapU) visit(x < width - 1 ? i + 1 : i - width + 1);
+      if (y > 0 || wrapV) visit(y > 0 ? i - width : i + width * (height - 1));
+      if (y < height - 1 || wrapV) visit(y < height - 1 ? i + width : x);
     }
     found.push(place);
   }
