@@ -251,7 +251,9 @@ test('what was drawn is refused where it is none, and of no piece', async ({ req
   ] as const) {
     const answer = await request.put(url, { data });
     expect(answer.status()).toBe(400);
-    expect(((await answer.json()) as { message: string }).message).toMatch(/^(This is no part|A part goes|What was drawn goes)/);
+    expect(((await answer.json()) as { message: string }).message).toMatch(
+      /^(The part was not stored|A part goes|What was drawn goes)/,
+    );
   }
   expect((await request.get(at('demo-buoy', '0'))).status()).toBe(404);
 });

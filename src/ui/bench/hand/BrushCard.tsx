@@ -31,7 +31,8 @@ export function BrushCard({ small = false }: { small?: boolean }) {
         >
           <span className="flex w-full min-w-0 items-center gap-1">
             <span className="truncate font-medium" data-name="">
-              {name}
+              {/* The space stands between it and the sentence where both are read as one text. */}
+              {name}{' '}
             </span>
             {small && <Chevron size={14} className="ml-auto shrink-0" />}
           </span>
