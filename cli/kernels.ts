@@ -3,20 +3,23 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { execFileSync } from 'node:child_process';
+import { execFile } from 'node:child_process';
+import { promisify } from 'node:util';
 
 const SOURCES = 'src/kernels/assembly';
 const TARGET = 'src/kernels/build/wasm.ts';
 
-export function ensureKernels(): void {
+const run = promisify(execFile);
+
+export async function ensureKernels(): Promise<void> {
   const hash = createHash('sha256').update(readFileSync('cli/kernels.ts'));
   for (const name of readdirSync(SOURCES).sort()) hash.update(name).update(readFileSync(join(SOURCES, name)));
   const stamp = `// Made by cli/kernels.ts from ${SOURCES}: ${hash.digest('hex')}`;
   if (existsSync(TARGET) && readFileSync(TARGET, 'utf8').startsWith(stamp)) return;
   const folder = mkdtempSync(join(tmpdir(), 'brindle-kernels-'));
   try {
-    const build = (name: string, most: number, constants: number, shared = false): string => {
-      const out = join(folder, `${name}.wasm`);
+    const build = async (name: string, most: number, constants: number, shared = false): Promise<string> => {
+      const out = join(folder, `${name}${shared ? '-shared' : ''}.wasm`);
       const asked = [
         ...['node_modules/assemblyscript/bin/asc.js', join(SOURCES, `${name}.ts`)],
         ...['-O3', '--runtime', 'stub', '--enable', 'simd', '--importMemory'],
@@ -25,18 +28,19 @@ export function ensureKernels(): void {
         ...['--memoryBase', String(constants), '-o', out],
       ];
       // What it warns of is shown only where it fails.
-      execFileSync(process.execPath, asked, { stdio: ['ignore', 'ignore', 'pipe'] });
+      await run(process.execPath, asked);
       return readFileSync(out).toString('base64');
     };
     mkdirSync('src/kernels/build', { recursive: true });
     // Pages of 64 KiB, and where constants lie: what kernels/arena.ts, kernels/tapsWasm.ts and kernels/raysWasm.ts give them.
-    const modules = {
-      WASM_BASE64: build('index', 65536, 1024),
-      SHARED_BASE64: build('index', 65536, 1024, true),
-      TAPS_BASE64: build('taps', 12288, 1024),
-      RAYS_BASE64: build('rays', 65536, 1024),
-    };
-    const lines = Object.entries(modules).map(([name, base64]) => `export const ${name} =\n  '${base64}';\n`);
+    const modules = await Promise.all([
+      build('index', 65536, 1024),
+      build('index', 65536, 1024, true),
+      build('taps', 12288, 1024),
+      build('rays', 65536, 1024),
+    ]);
+    const names = ['WASM_BASE64', 'SHARED_BASE64', 'TAPS_BASE64', 'RAYS_BASE64'];
+    const lines = modules.map((base64, n) => `export const ${names[n]} =\n  '${base64}';\n`);
     writeFileSync(TARGET, `${stamp}\n${lines.join('')}`);
   } finally {
     rmSync(folder, { recursive: true, force: true });

@@ -69,7 +69,7 @@ else if (!Object.hasOwn(COMMANDS, name)) {
   process.exitCode = 2;
 } else {
   try {
-    ensureKernels();
+    await ensureKernels();
     const { run } = await COMMANDS[name]();
     await run(args);
   } catch (error) {
