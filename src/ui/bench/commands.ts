@@ -105,7 +105,7 @@ function resizeBrush(sign: 1 | -1): void {
   setBrush({ size: Math.round(Math.min(1024, Math.max(1, next))) });
 }
 
-/** Pressed again it gives paint back. */
+/** Takes a tool; the key of the tool in hand switches back to paint. */
 function toggleTool(value: HandTool): void {
   const { tool } = useBench.getState();
   heldTool.before = tool;

@@ -24,7 +24,7 @@ export const clone: ToolDef = {
   needsPath: true,
   label: 'Clone',
   hint: 'Lays down what is at another place. Alt-click sets that place.',
-  suitedBrush: 'Hard round',
+  suitedBrush: 'shipped:hard-round',
   controls: [MOVES, OF],
   start: { moves: 'along', of: 'all' },
   needsSource: true,

@@ -13,7 +13,7 @@ export const dodge: ToolDef = {
   type: 'dodge',
   label: 'Dodge and burn',
   hint: 'Makes what is there lighter or darker.',
-  suitedBrush: 'Soft round',
+  suitedBrush: 'shipped:soft-round',
   controls: [
     {
       kind: 'choice',

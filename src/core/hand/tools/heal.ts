@@ -19,7 +19,7 @@ export const heal: ToolDef = {
   needsPath: true,
   label: 'Heal',
   hint: 'Covers a flaw with texture, in the tone that is there.',
-  suitedBrush: 'Hard round',
+  suitedBrush: 'shipped:hard-round',
   controls: [
     {
       kind: 'choice',

@@ -18,7 +18,7 @@ export const height: ToolDef = {
   type: 'height',
   label: 'Raise and sink',
   hint: 'Works on the height map alone.',
-  suitedBrush: 'Soft round',
+  suitedBrush: 'shipped:soft-round',
   controls: [
     {
       kind: 'choice',

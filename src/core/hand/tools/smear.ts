@@ -17,7 +17,7 @@ export const smear: ToolDef = {
   needsPath: true,
   label: 'Smear',
   hint: 'Pulls what is there along, over seams too.',
-  suitedBrush: 'Soft round',
+  suitedBrush: 'shipped:soft-round',
   controls: [percent('strength', 'Strength', 0.01), OF],
   start: { strength: 0.85, of: 'layer' },
   onPaintOnly: () => false,

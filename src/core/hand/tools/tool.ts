@@ -107,7 +107,7 @@ export interface ToolDef {
   start: Readonly<Record<string, number | string>>;
   /** It changes what is there, and does nothing where the layer has no paint. Left out: never. */
   onPaintOnly?: (settings: ToolContext['settings'], map: PlaneMap) => boolean;
-  /** Name of the shipped brush that it begins with; left out: the brush in hand. */
+  /** Id of the shipped brush (hand/rack/shipped.ts) that it begins with; left out: the brush in hand. */
   suitedBrush?: string;
   /** It takes from a place that has to be set first. */
   needsSource?: boolean;

@@ -9,7 +9,17 @@ import { SHIPPED } from '@/core/hand/rack/shipped';
 import { loadHand, saveHand, setBrush } from '../store/hand';
 import { fresh } from '../store/state';
 import { readToolBrushes, takeTool } from '../store/toolBrushes';
-import { brushInHand, setMirror, setToolSettings, toggleMirror, setWrite, settingsOf, swapWells, useBench } from '../store';
+import {
+  brushInHand,
+  setMirror,
+  setToolSettings,
+  toggleMirror,
+  setWrite,
+  settingsOf,
+  swapWells,
+  useBench,
+  useRack,
+} from '../store';
 import { HAND_TOOLS } from '../tools';
 
 const kept = new Map<string, string>();
@@ -116,7 +126,10 @@ describe('the mirror', () => {
 
 describe('brushes of tools', () => {
   const plain = brushSchema.parse({ size: 23, hardness: 1 });
-  beforeEach(() => useBench.setState({ tool: 'paint', brush: plain, brushId: null, brushTool: 'paint', toolBrushes: {} }));
+  beforeEach(() => {
+    useBench.setState({ tool: 'paint', brush: plain, brushId: null, brushTool: 'paint', toolBrushes: {} });
+    useRack.setState({ entries: SHIPPED.map((b) => ({ ...b, favourite: false, usedAt: null, shipped: true, changed: false })) });
+  });
   const inHand = () => {
     const { tool, brush, brushId } = useBench.getState();
     return { tool, size: brush.size, hardness: brush.hardness, brushId };
@@ -152,9 +165,15 @@ describe('brushes of tools', () => {
     }
   });
 
+  test('until the rack is loaded the brush in hand stays', () => {
+    useRack.setState({ entries: null });
+    takeTool('blur');
+    expect(inHand()).toEqual({ tool: 'blur', size: 23, hardness: 1, brushId: null });
+  });
+
   test('every suited brush is one that Brindle comes with', () => {
-    const names = SHIPPED.map((b) => b.name);
-    for (const { suitedBrush } of Object.values(TOOLS)) if (suitedBrush) expect(names).toContain(suitedBrush);
+    const ids = SHIPPED.map((b) => b.id);
+    for (const { suitedBrush } of Object.values(TOOLS)) if (suitedBrush) expect(ids).toContain(suitedBrush);
   });
 
   test('a browser keeps them: the bench begins with paint and its brush; what is spoilt is left out', () => {

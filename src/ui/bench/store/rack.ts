@@ -1,17 +1,11 @@
 /** The rack in the page: what the house has, kept the same in all tabs. */
-import { create } from 'zustand';
 import { racked, type RackBrush, type RackEntry } from '@/core/hand/rack/brushes';
 import { answered, ask, download } from '../../common/api';
+import { brushFrom, entryOf, useRack } from './rackEntries';
 import { get, say, set } from './state';
 import { takeTool } from './toolBrushes';
 
-interface RackState {
-  entries: RackEntry[] | null;
-  /** Why it could not be read. */
-  failure: string | null;
-}
-
-export const useRack = create<RackState>(() => ({ entries: null, failure: null }));
+export { entryOf, useRack };
 
 /** Tells other tabs that the rack has changed, and hears it from them. Opened with the first rack that a page loads. */
 let tabs: BroadcastChannel | null = null;
@@ -45,15 +39,12 @@ async function change(path: string, init: RequestInit): Promise<boolean> {
 const json = (method: string, body: object): RequestInit => ({ method, body: JSON.stringify(body) });
 const pathOf = (id: string) => `/api/brushes/${encodeURIComponent(id)}`;
 
-export const entryOf = (id: string | null): RackEntry | undefined => useRack.getState().entries?.find((e) => e.id === id);
-
 /** Takes a brush into the hand; the tool stays. */
 export function takeBrush(entry: RackEntry): void {
-  // Picking has no brush: it is the tool's before.
-  if (get().tool === 'pick') takeTool(get().brushTool);
-  const { brush } = get();
-  const { mode: _m, settings: _s, ...mine } = entry.brush;
-  set({ brush: { ...brush, texture: undefined, ...mine }, brushId: entry.id });
+  const { tool, brushTool, brush } = get();
+  // While picking, the brush in hand belongs to the tool before it.
+  if (tool === 'pick') takeTool(brushTool);
+  set(brushFrom(entry, brush));
   useRack.setState((s) => ({
     entries: s.entries?.map((e) => (e.id === entry.id ? { ...e, usedAt: Date.now() } : e)) ?? null,
   }));

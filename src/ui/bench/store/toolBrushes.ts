@@ -1,8 +1,8 @@
 /** Each tool has a brush of its own: the one that it had last, or one that suits it. */
 import { brushSchema } from '@/core/hand/brush';
-import { SHIPPED } from '@/core/hand/rack/shipped';
 import { TOOLS, TOOL_TYPES, type ToolType } from '@/core/hand/tools';
 import type { HandTool } from '../tools';
+import { brushFrom, entryOf } from './rackEntries';
 import { set, type BenchState, type OwnBrush, type ToolBrushes } from './state';
 
 type InHand = Pick<BenchState, 'tool' | 'brush' | 'brushId' | 'brushTool' | 'toolBrushes'>;
@@ -21,16 +21,19 @@ export function withTool(hand: InHand, tool: HandTool): Partial<InHand> {
 
 export const takeTool = (tool: HandTool): void => set((s) => withTool(s, tool));
 
-/** In the size that is in hand. One of whole texels suits all tools on a sheet that is painted with it. */
+/**
+ * The brush of a tool that is taken for the first time: the one that suits it, in the size in hand. The brush in hand stays if the rack is
+ * not loaded yet, or if it paints whole texels: then the sheet is painted texel by texel, with every tool.
+ */
 function firstBrush(tool: ToolType, inHand: OwnBrush): OwnBrush {
-  const suits = SHIPPED.find(({ name }) => name === TOOLS[tool].suitedBrush);
-  if (!suits || inHand.brush.tip.grid) return inHand;
-  const { mode: _m, settings: _s, ...mine } = suits.brush;
+  const suited = entryOf(TOOLS[tool].suitedBrush ?? null);
+  if (!suited || inHand.brush.tip.grid) return inHand;
   const { size, sizeUnit } = inHand.brush;
-  return { brush: { ...inHand.brush, texture: undefined, ...mine, size, sizeUnit }, brushId: suits.id };
+  const { brush, brushId } = brushFrom(suited, inHand.brush);
+  return { brush: { ...brush, size, sizeUnit }, brushId };
 }
 
-/** Out of what a browser kept, which may be of another version or spoilt: what is no brush is left out. */
+/** Reads the brushes that a browser stored, perhaps by another version, perhaps damaged: entries that are no brush are dropped. */
 export function readToolBrushes(kept: unknown): ToolBrushes {
   const given = (kept ?? {}) as Record<string, Partial<OwnBrush> | undefined>;
   const out: ToolBrushes = {};
