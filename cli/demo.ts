@@ -7,7 +7,7 @@ import { BadInput } from './badInput';
 export async function run(args: string[]): Promise<void> {
   const unknown = args.find((name) => !Object.hasOwn(DEMO, name));
   if (unknown) throw new BadInput(`There is no demo piece "${unknown}": there are ${DEMO_NAMES.join(', ')}.`);
-  // The kernels work on the texels where they lie.
+  // Puts tiles into shared memory, where the kernels read them without copies.
   shareMemory(() => performance.now());
   for (const name of args.length ? (args as DemoName[]) : DEMO_NAMES) {
     const bytes = await writeDemoFile(name);

@@ -5,7 +5,7 @@ import { dispatchSchema, OUTPUT_MAPS } from '../src/core/deliver/plan';
 import { LOST_FILE, lostTiles } from '../src/core/deliver/lost';
 import { DispatchError, renderDispatch } from '../src/core/deliver/render';
 import { BadInput, callerPath, parseCommand } from './badInput';
-import { loadHousePiece, loadPieceFile, sayLost } from './pieceInput';
+import { loadPiece, sayLost } from './pieceInput';
 
 const text = { type: 'string' } as const;
 
@@ -27,7 +27,7 @@ export async function run(args: string[]): Promise<void> {
     ['a PIECE or a FILE.brindle'],
   );
   if (!values.out) throw new BadInput('Say where to write: --out DIR.');
-  const loaded = positionals[0].endsWith('.brindle') ? await loadPieceFile(positionals[0]) : await loadHousePiece(positionals[0]);
+  const loaded = await loadPiece(positionals[0]);
   const sheets = values.sheets?.split(',').map((wanted) => {
     const sheet = loaded.piece.sheets.find((s) => s.id === wanted || s.name.toLowerCase() === wanted.toLowerCase());
     if (!sheet)

@@ -33,14 +33,15 @@ export async function ensureKernels(): Promise<void> {
     };
     mkdirSync('src/kernels/build', { recursive: true });
     // Pages of 64 KiB, and where constants lie: what kernels/arena.ts, kernels/tapsWasm.ts and kernels/raysWasm.ts give them.
-    const modules = await Promise.all([
-      build('index', 65536, 1024),
-      build('index', 65536, 1024, true),
-      build('taps', 12288, 1024),
-      build('rays', 65536, 1024),
-    ]);
-    const names = ['WASM_BASE64', 'SHARED_BASE64', 'TAPS_BASE64', 'RAYS_BASE64'];
-    const lines = modules.map((base64, n) => `export const ${names[n]} =\n  '${base64}';\n`);
+    const modules = {
+      WASM_BASE64: build('index', 65536, 1024),
+      SHARED_BASE64: build('index', 65536, 1024, true),
+      TAPS_BASE64: build('taps', 12288, 1024),
+      RAYS_BASE64: build('rays', 65536, 1024),
+    };
+    const lines = await Promise.all(
+      Object.entries(modules).map(async ([name, base64]) => `export const ${name} =\n  '${await base64}';\n`),
+    );
     writeFileSync(TARGET, `${stamp}\n${lines.join('')}`);
   } finally {
     rmSync(folder, { recursive: true, force: true });

@@ -30,8 +30,12 @@ async function withModel(bundle: PieceBundle): Promise<LoadedPiece> {
   return { ...bundle, piece: settled, model };
 }
 
+/** A piece file, by its ending, or else a piece on the server by its name or id. */
+export const loadPiece = (from: string): Promise<LoadedPiece> =>
+  from.endsWith('.brindle') ? loadPieceFile(from) : loadHousePiece(from);
+
 /** From the database at DATABASE_URL, or Brindle's own. */
-export async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
+async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
   const { startPostgres, ensureDatabase } = await import('./postgres');
   const postgres = process.env.DATABASE_URL ? null : await startPostgres('.brindle/postgres');
   if (postgres) process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');

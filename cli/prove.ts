@@ -6,7 +6,7 @@ import { fileSafe } from '../src/core/deliver/plan';
 import { METERS } from '../src/core/proof/meters';
 import { prove, type Finding } from '../src/core/proof/prove';
 import { BadInput, callerPath, parseCommand, readInput } from './badInput';
-import { loadHousePiece, loadPieceFile, sayLost } from './pieceInput';
+import { loadPiece, sayLost } from './pieceInput';
 
 const text = { type: 'string' } as const;
 
@@ -15,7 +15,7 @@ export async function run(args: string[]): Promise<void> {
     'a PIECE or a FILE.brindle',
   ]);
   const limits = values.limits === undefined ? {} : readLimits(await readInput(values.limits), values.limits);
-  const loaded = positionals[0].endsWith('.brindle') ? await loadPieceFile(positionals[0]) : await loadHousePiece(positionals[0]);
+  const loaded = await loadPiece(positionals[0]);
   const findings: object[] = [];
   let passed = true;
   for (const finding of prove(loaded, limits)) {

@@ -2,7 +2,7 @@
 import type { ChildProcess } from 'node:child_process';
 import { closePool } from '../src/server/db';
 import { migrateDatabase } from '../src/server/migrate';
-import { importInBackground, promiseDemo } from '../demo/start';
+import { importInBackground, announceDemo } from '../demo/start';
 import { BadInput } from './badInput';
 import { collectWhileRunning } from './collecting';
 import { ensureDatabase, startPostgres, type RunningPostgres } from './postgres';
@@ -51,7 +51,7 @@ export async function serve(mode: 'start' | 'dev'): Promise<void> {
   web.on('exit', () => void stop(1));
   try {
     await migrateDatabase();
-    await promiseDemo();
+    await announceDemo();
     await untilHealthy(port, web);
   } catch (error) {
     process.stderr.write(`${(error as Error).message}\n`);

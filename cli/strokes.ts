@@ -2,13 +2,12 @@
 import { writeFile } from 'node:fs/promises';
 import { strokesFile } from '../src/core/hand/replay';
 import { BadInput, callerPath, parseCommand } from './badInput';
-import { loadHousePiece, loadPieceFile } from './pieceInput';
+import { loadPiece } from './pieceInput';
 
 export async function run(args: string[]): Promise<void> {
   const { values, positionals } = parseCommand(args, { out: { type: 'string' } }, ['a PIECE or a FILE.brindle']);
   if (!values.out) throw new BadInput('Say where to write: --out S.json.');
-  const [from] = positionals;
-  const { piece, strokes = [] } = from.endsWith('.brindle') ? await loadPieceFile(from) : await loadHousePiece(from);
+  const { piece, strokes = [] } = await loadPiece(positionals[0]);
   if (strokes.length === 0)
     throw new BadInput(`"${piece.name}" has no recorded strokes: they are recorded as they are painted on the bench.`);
   try {

@@ -1,13 +1,14 @@
 /** The piece files of the demo are what their scripts paint; `./brindle demo` writes them anew. */
 import { readFileSync } from 'node:fs';
 import { readPieceFile } from '../src/core/piece/pieceFile';
-import { demoFile, hashOfMaps, inEightBits, madeFiles, MOST_BYTES, sha256, SMALL } from './files';
+import { sha256 } from '../src/core/codec/tileBlob';
+import { demoFile, hashOfMaps, inEightBits, madeFiles, MOST_BYTES, SMALL } from './files';
 import { DEMO, DEMO_NAMES } from './list';
 import { PAINT } from './scripts';
 
-test.each(DEMO_NAMES)('%s: the file that was written last, of at most 4 MiB, sound and of its size', (name) => {
+test.each(DEMO_NAMES)('%s: the file that was written last, of at most 4 MiB, sound and of its size', async (name) => {
   const bytes = readFileSync(demoFile(name));
-  expect(sha256(bytes)).toBe(madeFiles()[name].file);
+  expect(await sha256(bytes)).toBe(madeFiles()[name].file);
   expect(bytes.length).toBeLessThanOrEqual(MOST_BYTES);
   const { piece, thumbnailPng } = readPieceFile(bytes);
   expect({ id: piece.id, title: piece.name, size: Math.max(...piece.sheets.map((s) => s.width)) }).toEqual({
@@ -25,7 +26,7 @@ test.each(['buoy', 'setts'] as const)('%s: every texel is what its script paints
     for (const [tile, { data }] of painted.store.tilesOf(plane)) expect(store.data(plane, tile)).toEqual(data);
 });
 
-// Painting it at full size takes a minute; the lantern's and the setts' small maps are in golden/.
+// Painted at full size it takes a minute, so it is checked small; golden.test.ts does the same for the lantern and the setts.
 test('the tortoise, small: the same maps as when its file was written', async () => {
   expect(await hashOfMaps(await PAINT.tortoise(SMALL))).toBe(madeFiles().tortoise.small);
 });

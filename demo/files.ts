@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { readModel } from '../src/core/mesh/readModel';
+import { sha256 } from '../src/core/codec/tileBlob';
 import { attachSurfaces } from '../src/core/strata/pieceSurfaces';
 import { evaluateWhole16 } from '../src/core/strata/evaluate';
 import { TileCache } from '../src/core/strata/tileCache';
@@ -11,7 +11,7 @@ import { writePieceFile } from '../src/core/piece/pieceFile';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
 import { TileStore } from '../src/core/tile/tiles';
 import { DEMO, type DemoName } from './list';
-import { PAINT, type DemoBundle } from './scripts';
+import { modelOf, PAINT, type DemoBundle } from './scripts';
 
 const FOLDER = join(fileURLToPath(new URL('.', import.meta.url)), 'pieces');
 export const demoFile = (name: DemoName): string => join(FOLDER, `${name}.brindle`);
@@ -29,11 +29,11 @@ export const MOST_BYTES = 4 * 1024 * 1024;
 const LIST = join(FOLDER, 'made.json');
 export const madeFiles = (): Record<DemoName, Made> => JSON.parse(readFileSync(LIST, 'utf8')) as Record<DemoName, Made>;
 
-export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
-
-/** Of all maps of all sheets, as they are seen. */
-export async function hashOfMaps({ piece, store, modelGlb }: DemoBundle): Promise<string> {
-  if (modelGlb) attachSurfaces(store, await readModel(new Map([['model.glb', modelGlb]])), 0);
+/** SHA-256 of all evaluated maps of all sheets. */
+export async function hashOfMaps(bundle: DemoBundle): Promise<string> {
+  const { piece, store } = bundle;
+  const model = await modelOf(bundle);
+  if (model) attachSurfaces(store, model, 0);
   const hash = createHash('sha256');
   for (const sheet of piece.sheets) {
     const cache = new TileCache();
@@ -61,12 +61,11 @@ export function inEightBits(bundle: DemoBundle): DemoBundle {
 export async function writeDemoFile(name: DemoName): Promise<number> {
   const small = await hashOfMaps(await PAINT[name](SMALL));
   const bundle = inEightBits(await PAINT[name](DEMO[name].size));
-  const model = bundle.modelGlb ? await readModel(new Map([['model.glb', bundle.modelGlb]])) : null;
-  const bytes = writePieceFile(ensureThumbnail(bundle, model));
+  const bytes = writePieceFile(ensureThumbnail(bundle, await modelOf(bundle)));
   if (bytes.length > MOST_BYTES)
     throw new Error(`The file of "${name}" has ${bytes.length} bytes, more than ${MOST_BYTES}: paint it smaller.`);
   writeFileSync(demoFile(name), bytes);
-  const list = { ...madeFiles(), [name]: { file: sha256(bytes), small } };
+  const list = { ...madeFiles(), [name]: { file: await sha256(bytes), small } };
   writeFileSync(LIST, `${JSON.stringify(list, null, 1)}\n`);
   return bytes.length;
 }

@@ -1,17 +1,17 @@
 /** The demo pieces, without the scripts that paint them (scripts.ts). */
 export interface DemoPiece {
-  /** Of the piece, on every server. */
+  /** The piece's id, the same on every server. */
   id: string;
   title: string;
   /** Texels a side of its largest sheet in the piece file. The tortoise is painted by hand all over: at 2048 its file would have 10 MiB. */
   size: number;
-  /** The dense model that it was baked from. */
+  /** The dense model from which its maps were baked. */
   twin?: 'lantern' | 'tortoise';
 }
 
 export type DemoName = 'buoy' | 'setts' | 'lantern' | 'tortoise';
 
-/** The small ones first: they are imported within seconds. */
+/** In the order in which they are imported: the small ones, which take a second, come first. */
 export const DEMO: Record<DemoName, DemoPiece> = {
   buoy: { id: 'demo-buoy', title: 'Buoy token', size: 64 },
   setts: { id: 'demo-setts', title: 'Quay setts', size: 1024 },

@@ -1,7 +1,7 @@
 /** The program that imports the demo pieces, on a database of its own. */
 import { spawnSync } from 'node:child_process';
 import { sql } from 'drizzle-orm';
-import { arrivingPieces, promise, unfinished } from '../src/server/arriving';
+import { announce, arrivingPieces, unfinished } from '../src/server/arriving';
 import { database } from '../src/server/db';
 import { listPieces } from '../src/server/pieces';
 import { pieces } from '../src/server/schema';
@@ -21,19 +21,19 @@ const importThem = () =>
   });
 const names = async () => (await listPieces()).map((p) => p.name).sort();
 
-test('what was promised to an empty database is imported, and nothing is promised to one with pieces', async () => {
-  await promise(small);
+test('what was announced in an empty database is imported, and nothing is announced in one with pieces', async () => {
+  await announce(small);
   expect((await arrivingPieces()).map((p) => p.title)).toEqual(['Buoy token', 'Quay setts']);
   expect(importThem().status).toBe(0);
   expect(await names()).toEqual(['Buoy token', 'Quay setts']);
   expect(await unfinished()).toEqual([]);
   expect((await listPieces()).every((p) => p.hasThumbnail)).toBe(true);
-  await promise(small);
+  await announce(small);
   expect(await unfinished()).toEqual([]);
 });
 
 test('what fails is said, and the next start goes on: what is there is not imported twice', async () => {
-  await promise(small);
+  await announce(small);
   // Only the setts have so many tiles.
   await database().execute(sql`alter table piece_tiles add constraint few check (tile = 0)`);
   const { status, stderr } = importThem();

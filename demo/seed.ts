@@ -1,14 +1,13 @@
 /**
  * A program that puts demo pieces into the database and exits (started by start.ts):
- * `import BUILD`: all that were promised, from their piece files; `paint BUILD NAME SIZE`: one, by its script.
- * For BUILD it also renders their tiles, unless that is ''.
+ * `import BUILD`: all announced pieces, from their piece files; `paint BUILD NAME SIZE`: one piece, by its script.
+ * BUILD is the id of the application's build for which it also renders their tiles; '' renders none.
  */
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { setPriority, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
 import { shareMemory } from '../src/core/compute';
-import { readModel } from '../src/core/mesh/readModel';
 import { PieceFileError, readPieceFile } from '../src/core/piece/pieceFile';
 import { ensureThumbnail } from '../src/core/piece/thumbnail';
 import { markArriving, markWhole, unfinished } from '../src/server/arriving';
@@ -20,16 +19,16 @@ import { pieces } from '../src/server/schema';
 import { drawForOthers } from './drawn';
 import { demoFile } from './files';
 import { DEMO, DEMO_NAMES, type DemoName } from './list';
-import { PAINT, type DemoBundle } from './scripts';
+import { modelOf, PAINT, type DemoBundle } from './scripts';
 import { twinFile } from './twins';
 
-async function importPromised(build: string): Promise<void> {
-  // Somebody may be painting already.
+async function importAnnounced(build: string): Promise<void> {
+  // Below the application, in which somebody may be painting already.
   setPriority(10);
   const rows = new Set((await unfinished()).map((row) => row.name));
-  const promised = DEMO_NAMES.filter((name) => rows.has(name));
+  const announced = DEMO_NAMES.filter((name) => rows.has(name));
   const bundles = new Map<DemoName, DemoBundle>();
-  for (const name of promised) {
+  for (const name of announced) {
     const bundle = await untilImported(name);
     if (bundle) bundles.set(name, bundle);
     else process.exitCode = 1;
@@ -44,7 +43,7 @@ async function importPromised(build: string): Promise<void> {
   }
 }
 
-/** What a piece does without for a while: the file of its dense model, with which its bakes can be made again, and its rendered tiles. */
+/** Adds what a piece can do without at first: the file of its dense model, so that its bakes can be made again, and its rendered tiles. */
 async function finish(name: DemoName, bundle: DemoBundle, build: string): Promise<void> {
   const { id, twin } = DEMO[name];
   if (twin) await keepTwin(`${twin}-dense.glb`, await twinFile(twin));
@@ -54,14 +53,14 @@ async function finish(name: DemoName, bundle: DemoBundle, build: string): Promis
 
 const AGAIN_MS = 3000;
 
-/** Tries again as long as the database is away or full; null: it cannot be imported, and home says why. */
+/** Imports a piece, retrying as long as the database is away or full. null: it cannot be imported, and home says why. */
 async function untilImported(name: DemoName): Promise<DemoBundle | null> {
   for (;;) {
     try {
       const bundle = readPieceFile(await readFile(demoFile(name)), demoFile(name));
       if (!(await isThere(name)))
         await insertPiece(bundle, { keepId: true }).catch(async (error: unknown) => {
-          // Another start on the same database may have been quicker.
+          // Another start on the same database may have imported it in the meantime.
           if (!(await isThere(name))) throw error;
         });
       await markArriving(name, { there: true, fault: null });
@@ -86,8 +85,6 @@ async function isThere(name: DemoName): Promise<boolean> {
   return row !== undefined;
 }
 
-const modelOf = async ({ modelGlb }: DemoBundle) => (modelGlb ? readModel(new Map([['model.glb', modelGlb]])) : null);
-
 async function paint(name: DemoName, size: number, build: string): Promise<void> {
   const bundle = await PAINT[name](size);
   const model = await modelOf(bundle);
@@ -103,9 +100,9 @@ async function keepTwin(name: string, bytes: Uint8Array): Promise<void> {
   await rm(folder, { recursive: true });
 }
 
-// The kernels work on strokes where they lie.
+// Puts tiles into shared memory, where the kernels read them without copies.
 shareMemory(() => performance.now());
 const [, , what, build, name, size] = process.argv;
 if (what === 'paint') await paint(name as DemoName, Number(size), build);
-else await importPromised(build);
+else await importAnnounced(build);
 await closePool();

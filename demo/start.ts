@@ -1,28 +1,27 @@
-/** Demo pieces into an empty database; the work itself is done by processes of their own (seed.ts). */
+/** Puts demo pieces into an empty database; processes of their own (seed.ts) do the work. */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { count } from 'drizzle-orm';
-import { promise, unfinished } from '../src/server/arriving';
-import { database } from '../src/server/db';
-import { pieces } from '../src/server/schema';
+import { announce, hasNoPieces, unfinished } from '../src/server/arriving';
 import { DEMO, DEMO_NAMES } from './list';
 
-/** Promises the demo pieces to an empty database: home shows them as being imported from then on. */
-export const promiseDemo = (): Promise<void> => promise(DEMO_NAMES.map((name) => ({ name, title: DEMO[name].title })));
+/** Announces the demo pieces in an empty database: home shows them as being imported from then on. */
+export const announceDemo = (): Promise<void> => announce(DEMO_NAMES.map((name) => ({ name, title: DEMO[name].title })));
 
 /**
- * Starts a process that imports what was promised; null where nothing is left to import. `build`: of the application, for which the
- * process renders their tiles ('': it renders none).
+ * Starts a process that imports the announced pieces; null if there are none. `build`: id of the application's build, for which the
+ * process then renders their tiles; '' renders none.
  */
 export async function importInBackground(build: string): Promise<ChildProcess | null> {
   return (await unfinished()).length > 0 ? runSeed('import', build) : null;
 }
 
-/** Paints all demo pieces by their scripts, side by side, unless there is any piece: for tests and benchmarks. `size`: texels a side of the lantern; the setts have half. */
+/**
+ * Paints all demo pieces by their scripts, one process each, unless the database has pieces: for tests and benchmarks. `size`: texels a
+ * side of the lantern; the setts have half.
+ */
 export async function paintDemo(size: number, build: string): Promise<void> {
-  const [{ value }] = await database().select({ value: count() }).from(pieces);
-  if (value > 0) return;
+  if (!(await hasNoPieces())) return;
   await Promise.all(
     DEMO_NAMES.map(
       (name) =>

@@ -1,6 +1,6 @@
 /** Demo pieces that are being imported while the application already runs. */
 import { asc, count, eq } from 'drizzle-orm';
-import { database } from './db';
+import { database, type Executor } from './db';
 import { arriving, pieces } from './schema';
 
 /** As home shows it. */
@@ -11,11 +11,16 @@ export interface ArrivingPiece {
   fault: string | null;
 }
 
-/** Promises these pieces if the database has no piece, deleted ones included: a house that was emptied stays empty. */
-export async function promise(list: readonly { name: string; title: string }[]): Promise<void> {
+/** Whether the database has no piece, deleted ones included: a server that was emptied by hand is not filled again. */
+export async function hasNoPieces(to: Executor = database()): Promise<boolean> {
+  const [{ value }] = await to.select({ value: count() }).from(pieces);
+  return value === 0;
+}
+
+/** Marks these pieces as to be imported, if the database has none. */
+export async function announce(list: readonly { name: string; title: string }[]): Promise<void> {
   await database().transaction(async (tx) => {
-    const [{ value }] = await tx.select({ value: count() }).from(pieces);
-    if (value > 0) return;
+    if (!(await hasNoPieces(tx))) return;
     await tx
       .insert(arriving)
       .values(list.map(({ name, title }) => ({ name, title })))
@@ -23,7 +28,7 @@ export async function promise(list: readonly { name: string; title: string }[]):
   });
 }
 
-/** Those that are not there yet. */
+/** Pieces that are not imported yet. */
 export async function arrivingPieces(): Promise<ArrivingPiece[]> {
   return database()
     .select({ name: arriving.name, title: arriving.title, fault: arriving.fault })
@@ -32,7 +37,7 @@ export async function arrivingPieces(): Promise<ArrivingPiece[]> {
     .orderBy(asc(arriving.title));
 }
 
-/** All with work left, and whether the piece itself is there. */
+/** All pieces with work left: those to be imported, and those imported without their dense model and rendered tiles. */
 export const unfinished = (): Promise<(typeof arriving.$inferSelect)[]> => database().select().from(arriving);
 
 export async function markArriving(name: string, now: { there?: boolean; fault?: string | null }): Promise<void> {

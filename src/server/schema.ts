@@ -60,14 +60,14 @@ export const pieces = pgTable('pieces', {
 });
 
 /**
- * Demo pieces that a first start has promised and that are not whole yet: a start that was stopped halfway goes on with them. Home shows
- * those that are not there.
+ * Demo pieces that a first start has announced and not finished: the next start goes on with them. Home shows those that are not
+ * imported yet.
  */
 export const arriving = pgTable('arriving', {
-  /** Of the demo piece (demo/scripts.ts). */
+  /** Of the demo piece (demo/list.ts). */
   name: text('name').primaryKey(),
   title: text('title').notNull(),
-  /** The piece is there; its dense model or its rendered tiles may not be. */
+  /** The piece is imported; its dense model or its rendered tiles may be missing. */
   there: boolean('there').notNull().default(false),
   /** Why it could not be imported, one sentence; null: nothing went wrong. */
   fault: text('fault'),
