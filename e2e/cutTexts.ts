@@ -1,7 +1,10 @@
 /** Texts that a page shows only in part: labels, values and selects whose box is too narrow. */
 import type { Page } from '@playwright/test';
 
-/** Runs in the page. `within`: a selector. A name that somebody gave (`data-name`) may be cut where a tip tells it whole. */
+/**
+ * Runs in the page, on the elements that `within` selects. A name that the user chose (marked with `data-name`) may be cut if a `title`
+ * around it has all of it.
+ */
 const FIND = (within: string): string[] => {
   const out: string[] = [];
   const shown = (e: Element) => {

@@ -138,13 +138,13 @@ const newId = () => crypto.randomUUID().slice(0, 13);
 export async function importPiece(bundle: PieceBundle): Promise<string> {
   const file = Buffer.from(writePieceFile(bundle));
   const send = () => fetch(`${address()}/api/pieces/import`, { method: 'POST', body: file });
-  // The application may close a kept connection at this very moment.
+  // The server may close a keep-alive connection just when it is used again: then the request is sent once more.
   const answer = await send().catch(send);
   expect(answer.status).toBe(201);
   return ((await answer.json()) as { id: string }).id;
 }
 
-/** Opens a new piece. What makes pieces by hand has tests of its own. */
+/** Imports a piece and opens it. Making one through the page is tested by `makeCubeByHand` and in out.spec.ts. */
 async function openMade(page: Page, bundle: PieceBundle): Promise<string> {
   const id = await importPiece(bundle);
   await openPiece(page, id);

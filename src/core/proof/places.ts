@@ -1,6 +1,6 @@
 /** Patches of marked texels. */
 import { TILE, tileIndex } from '../tile/tiles';
-import { MOST_PLACES, type OnModel, type Place } from './meters/meter';
+import { MOST_PLACES, type ModelUnder, type Place } from './meters/meter';
 
 export interface Marked {
   width: number;
@@ -12,10 +12,10 @@ export interface Marked {
 }
 
 /**
- * The largest patches of marked texels that touch each other at a side, over the borders of a sheet that wraps as well. A patch that
- * goes over a border is told by the box on its first texel's side.
+ * The largest patches of marked texels that touch each other at a side, also across the borders of a sheet that wraps. The box of a patch
+ * that crosses a border reaches from border to border.
  */
-export function largestPatches({ width, height, marks, wrapU, wrapV }: Marked, onModel: OnModel | null): Place[] {
+export function largestPatches({ width, height, marks, wrapU, wrapV }: Marked, under: ModelUnder | null): Place[] {
   const seen = new Uint8Array(marks.length);
   const stack: number[] = [];
   const found: (Place & { first: number })[] = [];
@@ -46,13 +46,13 @@ export function largestPatches({ width, height, marks, wrapU, wrapV }: Marked, o
   return found
     .toSorted((a, b) => b.texels - a.texels || a.first - b.first)
     .slice(0, MOST_PLACES)
-    .map(({ first, ...place }) => ({ ...place, part: partAt(onModel, first % width, (first / width) | 0) }));
+    .map(({ first, ...place }) => ({ ...place, part: partAt(under, first % width, (first / width) | 0) }));
 }
 
 /** The part of the model that lies on a texel; null: none does. */
-function partAt(onModel: OnModel | null, x: number, y: number): string | null {
-  if (!onModel) return null;
-  const { model, surface } = onModel;
+function partAt(under: ModelUnder | null, x: number, y: number): string | null {
+  if (!under) return null;
+  const { model, surface } = under;
   const face = surface.map.tiles.get(tileIndex((x / TILE) | 0, (y / TILE) | 0))?.face[(y % TILE) * TILE + (x % TILE)] ?? -1;
   return face < 0 ? null : model.parts[model.facePart[face]];
 }

@@ -35,8 +35,8 @@ export function* prove(
   for (const sheet of piece.sheets) {
     const source = { sheet, store };
     const surface = surfaces?.forSheet(sheet) ?? null;
-    const onModel = surface && { model: surfaces!.model, surface };
-    const subject = { source, evaluator: new Evaluator(source), onModel };
+    const under = surface && { model: surfaces!.model, surface };
+    const subject = { source, evaluator: new Evaluator(source), under };
     for (const meter of meters)
       for (const map of meter.maps(sheet)) {
         const measured = meter.measure(subject, map);

@@ -26,7 +26,12 @@ export function toStored(picture: Bitmap, channels: 2 | 4): Uint16Array {
 
 /** The same picture in 8 bits where each sample is a whole step of 8 bits (a multiple of 257), else as it is. */
 export function fewestBits(picture: Bitmap): Bitmap {
-  const { data, bits } = picture;
-  if (bits === 8 || data.some((v) => v % 257 !== 0)) return picture;
-  return { ...picture, bits: 8, data: Uint8Array.from(data, (v) => v / 257) };
+  const { data } = picture;
+  if (picture.bits === 8) return picture;
+  const out = new Uint8Array(data.length);
+  for (let i = 0; i < data.length; i++) {
+    if (data[i] % 257 !== 0) return picture;
+    out[i] = data[i] / 257;
+  }
+  return { ...picture, bits: 8, data: out };
 }

@@ -1,7 +1,7 @@
 'use client';
 /** Demo pieces that are still being imported. */
 import { LoaderCircle, TriangleAlert } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { ask } from '../common/api';
 
 interface ArrivingPiece {
@@ -12,11 +12,9 @@ interface ArrivingPiece {
 
 const AGAIN_MS = 1000;
 
-/** Asks for them as long as any is being imported; `onArrived`: one is there now. */
+/** The pieces that are being imported, polled until there are none. `onArrived` (has to stay the same function) loads those that are there. */
 export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] {
   const [pieces, setPieces] = useState<ArrivingPiece[]>([]);
-  const arrived = useRef(onArrived);
-  arrived.current = onArrived;
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
     let left = false;
@@ -25,12 +23,12 @@ export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] 
       const now = await ask<ArrivingPiece[]>('/api/arriving').catch(() => null);
       if (left) return;
       if (now) {
-        // The card of a piece takes the place of its placeholder at once.
-        if (now.length < before) await arrived.current();
+        // Loads the card of a piece before its placeholder goes, so that the piece is always to be seen.
+        if (now.length < before) await onArrived();
         before = now.length;
         setPieces(now);
       }
-      // While the server does not answer, those that were being imported are asked for again.
+      // Also polls on while the server does not answer.
       if (before > 0) timer = setTimeout(() => void look(), AGAIN_MS);
     };
     void look();
@@ -38,7 +36,7 @@ export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] 
       left = true;
       clearTimeout(timer);
     };
-  }, []);
+  }, [onArrived]);
   return pieces;
 }
 

@@ -3,13 +3,16 @@ import { programOfLayers } from '../../strata/program';
 import { islandsOf } from '../../mesh/texels';
 import { TILE, TILE_TEXELS, tilesOf, tileX, tileY, type TileIndex } from '../../tile/tiles';
 import { largestPatches } from '../places';
-import type { Meter, OnModel } from './meter';
+import type { Meter, ModelUnder } from './meter';
 
 /** Covered by less than a step of 8 bits: nothing of it is left in what is delivered. */
 const EMPTY = 1 / 255;
 
-/** By texel the island that its middle lies in, −1 in none: gutters, which nobody sees, do not count. null: the model is not there. */
-function islandsOn({ surface: { map, islands } }: OnModel, tile: TileIndex): Int32Array | null {
+/**
+ * For each texel of a tile the island that its middle lies in, −1 for none: gutters, which nobody sees, do not count. null: no part of
+ * the model lies on the tile.
+ */
+function islandsOn({ surface: { map, islands } }: ModelUnder, tile: TileIndex): Int32Array | null {
   const there = map.tiles.get(tile);
   return there ? islandsOf(map, islands.island, there) : null;
 }
@@ -20,10 +23,10 @@ export const emptyTexels: Meter = {
   hint: 'Share of the texels on the model, or on the canvas, that no layer covers.',
   unit: '%',
   limit: 0,
-  // Height and its like are empty by right where nothing is raised, and directions where nothing leans.
+  // In other maps an unpainted texel is right: nothing is raised, nothing leans, and roughness has its ground.
   maps: (sheet) => sheet.maps.filter((map) => map === 'base-colour'),
   remedy: 'Lay a coat below all other layers.',
-  measure: ({ source, evaluator, onModel }, map) => {
+  measure: ({ source, evaluator, under }, map) => {
     const { sheet } = source;
     const { width, height, wrapU, wrapV } = sheet;
     const scope = programOfLayers(
@@ -34,8 +37,8 @@ export const emptyTexels: Meter = {
     const marks = new Uint8Array(width * height);
     let [there, empty] = [0, 0];
     for (const tile of tilesOf(width, height)) {
-      const onSurface = onModel && islandsOn(onModel, tile);
-      if (onModel && !onSurface) continue;
+      const onSurface = under && islandsOn(under, tile);
+      if (under && !onSurface) continue;
       const value = evaluator.tile(scope, tile);
       const alphas = value.data?.subarray(scope.channels * TILE_TEXELS);
       const [left, top] = [tileX(tile) * TILE, tileY(tile) * TILE];
@@ -51,7 +54,7 @@ export const emptyTexels: Meter = {
     return {
       figure: there ? (100 * empty) / there : 0,
       picture: { width, height, channels: 1, bits: 8, data: marks },
-      places: largestPatches({ width, height, marks, wrapU, wrapV }, onModel),
+      places: largestPatches({ width, height, marks, wrapU, wrapV }, under),
     };
   },
 };

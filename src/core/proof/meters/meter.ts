@@ -9,7 +9,7 @@ import type { Evaluator, StrataSource } from '../../strata/evaluator';
 import type { SheetSurface } from '../../strata/pieceSurfaces';
 import type { Bitmap } from '../../tile/bitmap';
 
-export interface OnModel {
+export interface ModelUnder {
   model: Model;
   surface: SheetSurface;
 }
@@ -19,7 +19,7 @@ export interface Subject {
   source: StrataSource;
   evaluator: Evaluator;
   /** The model under it; null on a canvas. */
-  onModel: OnModel | null;
+  under: ModelUnder | null;
 }
 
 /** Where something is wrong, in texels of the sheet; x1 and y1 exclusive. */

@@ -31,7 +31,7 @@ export function BrushCard({ small = false }: { small?: boolean }) {
         >
           <span className="flex w-full min-w-0 items-center gap-1">
             <span className="truncate font-medium" data-name="">
-              {/* The space stands between it and the sentence where both are read as one text. */}
+              {/* The space separates the name from the sentence in the text that screen readers and tests read. */}
               {name}{' '}
             </span>
             {small && <Chevron size={14} className="ml-auto shrink-0" />}

@@ -128,7 +128,7 @@ export function StrataRow({ sheet, row: { layer, depth }, maps, open, chosen, dr
                 {layer.name}
               </span>
               {layer.mask && <MaskChip sheet={sheet} layer={layer} />}
-              {/* An open row says both in its details, and leaves its name the room. */}
+              {/* An open row shows both in its details, so that its name has more room here. */}
               {!open && (
                 <span className="shrink-0 text-[11px] text-ink-soft">
                   {KIND_WORDS[layer.kind]}
