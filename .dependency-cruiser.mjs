@@ -17,7 +17,8 @@ const ABOVE = {
 const ORDER = [
   ['colour', 'light'],
   ['tile'],
-  ['kinds', 'codec', 'mesh'],
+  ['codec', 'mesh'],
+  ['kinds'],
   ['bake'],
   ['document'],
   ['strata'],

@@ -16,7 +16,7 @@ import { writeGlb } from '../../src/core/mesh/writeGlb';
 import { Evaluator } from '../../src/core/strata/evaluator';
 import { attachSurfaces, PieceSurfaces } from '../../src/core/strata/pieceSurfaces';
 import { programOfMask } from '../../src/core/strata/program';
-import { surfaceUnder } from '../../src/core/strata/surface';
+import { surfaceUnder } from '../../src/core/strata/surfaceUnder';
 import { ballModel } from '../../src/core/testing/baked';
 import { POINT_NUMBERS } from '../../src/kernels/rays';
 import { tilesOf, TileStore } from '../../src/core/tile/tiles';

@@ -1,7 +1,7 @@
 /** Surfaces by rule: noise, placed materials, distances, normals. */
 import sharp from 'sharp';
 import { createNoise3D } from 'simplex-noise';
-import { giveSurfaces, surfaceUnder } from '../../src/core/strata/surface';
+import { giveSurfaces, surfaceUnder } from '../../src/core/strata/surfaceUnder';
 import { kernels } from '../../src/core/kernels';
 import type { Octave } from '../../src/kernels/kernels';
 import { newCoatLayer, newSheet } from '../../src/core/document/factory';

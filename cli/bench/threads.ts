@@ -5,7 +5,7 @@ import type { Sheet } from '../../src/core/document/schema';
 import { shareMemory } from '../../src/core/compute';
 import type { TexelPlace } from '../../src/core/tile/heap';
 import { sentTexels, tilesOf, type TileIndex, type TileStore } from '../../src/core/tile/tiles';
-import type { Surface } from '../../src/core/strata/surface';
+import type { Surface } from '../../src/core/mesh/surface';
 import type { HelperAnswer, HelperMessage } from '../../src/engine/helper';
 
 /** As in the page: tiles lie in a memory that threads share. One for the whole run. */

@@ -20,7 +20,7 @@ import { evaluateWhole16 } from '../../src/core/strata/evaluate';
 import { FILTER_TYPES, FILTERS, type FilterType } from '../../src/core/kinds/filters';
 import { placementFor, PLACEMENTS } from '../../src/core/kinds/placement';
 import { TileCache } from '../../src/core/strata/tileCache';
-import { giveSurfaces } from '../../src/core/strata/surface';
+import { giveSurfaces } from '../../src/core/strata/surfaceUnder';
 import { SOURCE_TYPES, SOURCES, type Made, type SourceType } from '../../src/core/kinds/sources';
 import { cubeModel, seededRandom } from '../../src/core/testing/models';
 import { scribble } from '../../src/core/testing/stacks';

@@ -18,7 +18,7 @@ import type { Intent } from '../core/keeping/entry';
 import { lastingSurfaceStamp, type PieceSurfaces } from '../core/strata/pieceSurfaces';
 import { invertChanges, tilesFromPicture, TileStore, type TileChange, type TileVersion } from '../core/tile/tiles';
 import { validateTiles } from '../core/document/planes';
-import { copyOfStore, giveSurfaces } from '../core/strata/surface';
+import { copyOfStore, giveSurfaces } from '../core/strata/surfaceUnder';
 import { carryOutAgain, type Doer } from './again';
 import { Custody, type Custodian, type CustodyJournal } from './custody';
 import type { Display } from './display';

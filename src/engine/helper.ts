@@ -12,7 +12,8 @@ import { renderPlane } from '../core/strata/displayPlanes';
 import { tileTo16 } from '../core/strata/evaluate';
 import { Evaluator } from '../core/strata/evaluator';
 import { programOf } from '../core/strata/program';
-import { giveSurfaces, type Surface } from '../core/strata/surface';
+import type { Surface } from '../core/mesh/surface';
+import { giveSurfaces } from '../core/strata/surfaceUnder';
 import { TileCache } from '../core/strata/tileCache';
 import type { DrawJob } from './display';
 

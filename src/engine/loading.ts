@@ -5,7 +5,7 @@ import type { Model } from '../core/mesh/model';
 import type { SurfaceMap } from '../core/mesh/surfaceMap';
 import { readSurfaceMap } from '../core/mesh/surfaceMapFile';
 import { PieceSurfaces } from '../core/strata/pieceSurfaces';
-import { giveSurfaces } from '../core/strata/surface';
+import { giveSurfaces } from '../core/strata/surfaceUnder';
 import type { TileChange, TileStore, TileVersion } from '../core/tile/tiles';
 import type { Remote } from './remote';
 import type { Keeping } from './shelf';

@@ -6,7 +6,8 @@ import { sentTexels, type TileIndex, type TileStore } from '../core/tile/tiles';
 import { LOADING_MS, spareCores } from './tilePool';
 import type { Display, DrawJob } from './display';
 import type { HelperAnswer, HelperPort } from './helper';
-import { asksForSurface, surfaceUnder, type Surface } from '../core/strata/surface';
+import type { Surface } from '../core/mesh/surface';
+import { asksForSurface, surfaceUnder } from '../core/strata/surfaceUnder';
 import type { PixelPatch } from './protocol';
 
 /** Tiles a turn: some 10 to 40 ms of work, so that the newest state is never far behind. */

@@ -8,7 +8,7 @@ import { changedFaces, facesOfFence, facesWithin } from '../core/hand/chosenFace
 import { FenceLimit } from '../core/hand/fence';
 import { stencilPicture } from '../core/hand/stencil';
 import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
-import type { Surface } from '../core/strata/surface';
+import type { Surface } from '../core/mesh/surface';
 import { planeKey } from '../core/document/planes';
 import { MAX16, TILE, tileIndex, type TileStore } from '../core/tile/tiles';
 import { valueAt, valueOfLayerAt } from '../core/strata/evaluate';

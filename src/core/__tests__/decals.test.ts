@@ -5,7 +5,7 @@ import { planeKey } from '../document/planes';
 import { placementSchema, type Placement } from '../kinds/placement';
 import { evaluateWhole16, valueAt } from '../strata/evaluate';
 import { PieceSurfaces } from '../strata/pieceSurfaces';
-import { giveSurfaces } from '../strata/surface';
+import { giveSurfaces } from '../strata/surfaceUnder';
 import { modelEasel } from '../testing/hand';
 import { quadModel } from '../testing/models';
 import { tilesFromPicture } from '../tile/tiles';

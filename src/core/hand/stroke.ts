@@ -18,7 +18,7 @@ import {
   type TileStore,
   type TileVersion,
 } from '../tile/tiles';
-import { copyOfStore } from '../strata/surface';
+import { copyOfStore } from '../strata/surfaceUnder';
 import { Beside } from './beside';
 import type { Brush, Write } from './brush';
 import type { Sample } from './sample';

@@ -40,7 +40,17 @@ export interface PartControl {
   label: string;
 }
 
-export type Control = NumberControl | ChoiceControl | MapControl | PartControl;
+/** Which number of a colour is taken; nothing to choose where the map that the setting `of` names holds one number only. */
+export interface GreyControl {
+  kind: 'grey';
+  key: string;
+  label: string;
+  of: string;
+  /** Only where these settings have these values. */
+  where?: Readonly<Record<string, string>>;
+}
+
+export type Control = NumberControl | ChoiceControl | MapControl | PartControl | GreyControl;
 
 type More = Partial<Omit<NumberControl, 'kind' | 'key' | 'label' | 'min' | 'max'>>;
 

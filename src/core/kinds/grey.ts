@@ -1,5 +1,6 @@
 /** One number of a colour: what a channel of a picture, or colour seen as height, is taken by. */
 import { z } from 'zod';
+import type { GreyControl } from './control';
 
 export const GREYS = ['luminance', 'maximum', 'mean', 'red', 'green', 'blue', 'alpha'] as const;
 export type Grey = (typeof GREYS)[number];
@@ -13,6 +14,10 @@ export const GREY_LABELS: Record<Grey, string> = {
   alpha: 'Alpha',
 };
 export const greySchema = z.enum(GREYS);
+export const GREY_OPTIONS = GREYS.map((value) => ({ value, label: GREY_LABELS[value] }));
+
+/** Chooses the number of a colour on the map that the setting `of` names. */
+export const greyControl = (key: string, label: string, of = 'map'): GreyControl => ({ kind: 'grey', key, label, of });
 
 /** Luminance by the weights of the W3C text for luminosity (colour/blend.ts, `lum`), of encoded values. */
 export function greyOf(by: Grey, c: ArrayLike<number>): number {

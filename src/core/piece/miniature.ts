@@ -9,7 +9,7 @@ import { stampOf, TILE, tileIndex, tilesFromPicture, TileStore } from '../tile/t
 import type { StrataSource } from '../strata/evaluator';
 import { scaledSettings } from '../kinds/control';
 import { FILTERS, type Filter } from '../kinds/filters';
-import { shareSurfaces } from '../strata/surface';
+import { shareSurfaces } from '../strata/surfaceUnder';
 import { TileCache } from '../strata/tileCache';
 
 /** Samples along each side of a texel of the miniature. */

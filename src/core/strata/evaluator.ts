@@ -19,7 +19,8 @@ import { blendWhole, lerpStraight, storedRect, type State } from './planes';
 import { reachOf, type Asked, type At, type MaskUse, type Op, type Scope } from './scope';
 import { mixSignature, type Signature } from './signature';
 import { Signatures, type Lasting } from './signatures';
-import { surfaceUnder, type Surface } from './surface';
+import type { Surface } from '../mesh/surface';
+import { surfaceUnder } from './surfaceUnder';
 import { TileCache, type TileValue } from './tileCache';
 import { gather } from './window';
 

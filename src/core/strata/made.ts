@@ -5,7 +5,7 @@ import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import { type Placement } from '../kinds/placement';
 import { projectionsOf, sheetField, spaceField } from './projections';
 import { SOURCES, type Made } from '../kinds/sources';
-import type { Surface } from './surface';
+import type { Surface } from '../mesh/surface';
 
 /** Model units as they are. */
 const ORIGIN = { centre: [0, 0, 0], size: 1 } as const;

@@ -2,7 +2,7 @@
 import { planeKey } from '../document/planes';
 import type { Picture } from '../document/schema';
 import { TILE, tileIndex, tileX, tileY, type TileIndex, type TileStore } from '../tile/tiles';
-import type { Surface } from './surface';
+import type { Surface } from '../mesh/surface';
 
 export interface Miss {
   part: string;

@@ -5,7 +5,8 @@ import { buildSurfaceMap, surfaceMapSteps, type SurfaceMap, type SurfaceMapInput
 import { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { TileStore } from '../tile/tiles';
 import { signatureNumber, textSignature } from './signature';
-import { freshSurfaceStamp, giveSurfaces, hasSurfaces, surfaceData, type Surface } from './surface';
+import { freshSurfaceStamp, surfaceData, type Surface } from '../mesh/surface';
+import { giveSurfaces, hasSurfaces } from './surfaceUnder';
 import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
 
 export interface SheetSurface {

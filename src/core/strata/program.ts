@@ -21,8 +21,7 @@ import { MissedNode } from './nodes/missed';
 import { MadeNode } from './nodes/made';
 import { PlaneNode } from './nodes/paint';
 import { PictureNode } from './nodes/picture';
-import { RegionNode } from './nodes/region';
-import { ShapeNode } from './nodes/shape';
+import { SurfaceNode } from './nodes/onSurface';
 import { ValueNode } from './nodes/value';
 import type { MaskUse, Node, Op, Scope } from './scope';
 import type { Standing } from './standing';
@@ -173,8 +172,7 @@ class Compiler implements LayerBuild {
         const picture = findPicture(this.sheet, use.picture);
         return picture ? new PictureNode(picture, use, placement) : null;
       },
-      region: (region) => new RegionNode(region),
-      shape: (shape) => new ShapeNode(shape),
+      onSurface: (settings, values) => new SurfaceNode(settings, values),
       baked: (of) => {
         const picture = bakeOf(this.sheet, of);
         return picture ? new PictureNode(picture, { picture: picture.id, take: 'luminance', neutral: 0 }, null) : null;

@@ -5,7 +5,7 @@ import { TILE, TILE_TEXELS, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { planeFrame, type Placement } from '../kinds/placement';
 import type { Field } from '../kinds/sources/source';
 import { unfoldAround, type Unfolded } from '../mesh/unfold';
-import { dropTile, type Surface } from './surface';
+import { dropTile, type Surface } from '../mesh/surface';
 
 type Wrap = Pick<Sheet, 'width' | 'height' | 'wrapU' | 'wrapV'>;
 

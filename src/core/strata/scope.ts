@@ -11,7 +11,7 @@ import type { Rect } from '../tile/mips';
 import type { TileIndex, TileStore } from '../tile/tiles';
 import type { State } from './planes';
 import { numberSignature, type Signature } from './signature';
-import type { Surface } from './surface';
+import type { Surface } from '../mesh/surface';
 import type { TileValue } from './tileCache';
 
 /** Stands for "nothing here" in signatures. */

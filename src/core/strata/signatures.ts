@@ -18,7 +18,7 @@ import {
 import { pictureStamp } from './picture';
 import { EVERYWHERE, NOTHING, reachOf, type MaskUse, type Moment, type Reach, type Scope } from './scope';
 import { mixSignature, numberSignature, textSignature, type Signature } from './signature';
-import { surfaceStampUnder } from './surface';
+import { surfaceStampUnder } from './surfaceUnder';
 import { tilesBetween } from './window';
 
 /**

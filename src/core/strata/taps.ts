@@ -12,7 +12,7 @@ import type { TileIndex } from '../tile/tiles';
 import type { Sheet } from '../document/schema';
 import { type Placement } from '../kinds/placement';
 import { projectionsOf } from './projections';
-import type { Surface } from './surface';
+import type { Surface } from '../mesh/surface';
 
 /** Patches a repeat: each shows about half of the picture. */
 const PATCHES = 2;

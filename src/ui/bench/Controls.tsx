@@ -1,7 +1,8 @@
 'use client';
 /** The editor of a source or an adjustment, from what its definition says of its settings (core/kinds/control.ts). */
 import { Shuffle } from 'lucide-react';
-import { mapInfo } from '@/core/kinds/maps';
+import { GREY_OPTIONS } from '@/core/kinds/grey';
+import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { Control, NumberControl } from '@/core/kinds/control';
 import { Choice } from '../common/Choice';
 import { IconButton } from '../common/controls';
@@ -28,6 +29,7 @@ export function Controls<P extends object>(props: ControlsProps<P>) {
   return (
     <div className={className}>
       {controls.map((control) => {
+        if (!shown(control, values)) return null;
         const { key } = control;
         const commit = (v: number | string) => onCommit(set(key, v), control);
         if (control.kind === 'number')
@@ -58,8 +60,16 @@ export function Controls<P extends object>(props: ControlsProps<P>) {
   );
 }
 
+/** Whether there is anything to choose by it, with these settings. */
+function shown(control: Control, settings: Record<string, unknown>): boolean {
+  if (control.kind !== 'grey') return true;
+  const there = Object.entries(control.where ?? {}).every(([key, value]) => settings[key] === value);
+  return there && mapKind(settings[control.of] as MapId) === 'colour';
+}
+
 function optionsOf(control: Exclude<Control, NumberControl>): readonly { value: string; label: string }[] {
   if (control.kind === 'choice') return control.options;
+  if (control.kind === 'grey') return GREY_OPTIONS;
   if (control.kind === 'map') return mapsBelow(control.kinds);
   return (useBench.getState().geometry?.parts ?? []).map((value) => ({ value, label: value }));
 }

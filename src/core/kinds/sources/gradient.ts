@@ -64,7 +64,7 @@ function linearPhase(p: Gradient, period: readonly [number, number]): { gx: numb
 }
 
 /** How a gradient in space is shown on a flat square: from its foot up, or out from the middle. */
-export function onSquare(p: Gradient): Gradient {
+function onSquare(p: Gradient): Gradient {
   if (p.space === 'sheet') return p;
   const [from, to]: [Gradient['from'], Gradient['to']] =
     p.shape === 'linear'
@@ -95,27 +95,52 @@ function alongLine(p: Gradient, stops: Gradient['stops'], field: Field, out: Flo
   for (let i = 0; i < out.length; i++) out[i] = stopsAt(stops, p.smooth, beyond(x[i] * gx + y[i] * gy + z[i] * gz + start, how));
 }
 
+const START: Gradient = {
+  type: 'gradient',
+  shape: 'linear',
+  space: 'sheet',
+  from: [0.5, 1, 0],
+  to: [0.5, 0, 0],
+  beyond: 'hold',
+  stops: [
+    { at: 0, value: 1 },
+    { at: 1, value: 0 },
+  ],
+  smooth: true,
+};
+
+/** In space, from the model's foot (1) to its head (0). */
+function footToHead({ min, max }: { min: readonly number[]; max: readonly number[] }): Gradient {
+  const [x, z] = [(min[0] + max[0]) / 2, (min[2] + max[2]) / 2];
+  return { ...START, space: 'model', from: [x, min[1], z], to: [x, max[1], z] };
+}
+
 export const gradient: SourceDef<Gradient> = {
   type: 'gradient',
   label: 'Gradient',
   hint: 'From one place to another: along a line, out from a point, or around an axis.',
   group: 'gradient',
   schema,
-  start: {
-    type: 'gradient',
-    shape: 'linear',
-    space: 'sheet',
-    from: [0.5, 1, 0],
-    to: [0.5, 0, 0],
-    beyond: 'hold',
-    stops: [
-      { at: 0, value: 1 },
-      { at: 1, value: 0 },
-    ],
-    smooth: true,
-  },
+  start: START,
+  startOn: footToHead,
+  onSquare,
   controls: [],
   where: (p) => p.space,
+  handles: {
+    of: (p, sheet) => {
+      const flat = p.space === 'sheet';
+      const place = (at: Gradient['from']): Gradient['from'] => (flat ? [at[0] * sheet.width, at[1] * sheet.height, 0] : at);
+      const pane = flat ? 'flat' : 'model';
+      return [
+        { id: 'from', label: 'Start', pane, at: place(p.from) },
+        { id: 'to', label: 'End', pane, at: place(p.to) },
+      ];
+    },
+    moved: (p, id, to, sheet) => ({
+      ...p,
+      [id]: p.space === 'sheet' ? [to[0] / sheet.width, to[1] / sheet.height, 0] : to,
+    }),
+  },
   fill: (p, field, out) => {
     const stops = p.stops.toSorted((a, b) => a.at - b.at);
     const [fx, fy, fz] = p.from;

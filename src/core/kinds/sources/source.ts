@@ -6,6 +6,7 @@
  */
 import type { z } from 'zod';
 import type { Control } from '../control';
+import type { PlacementKind } from '../placement';
 import { hash24 } from '../../../kernels/hash';
 
 /**
@@ -27,17 +28,45 @@ export interface Field {
   below: (() => Float32Array) | null;
 }
 
+/** Groups of the picker, and how a new source of each is placed on a model (null: it has places of its own). */
+export const SOURCE_GROUPS = {
+  noise: { label: 'Noise', onModel: 'solid' },
+  pattern: { label: 'Patterns', onModel: 'box' },
+  gradient: { label: 'Gradient', onModel: null },
+} as const satisfies Record<string, { label: string; onModel: PlacementKind | null }>;
+export type SourceGroup = keyof typeof SOURCE_GROUPS;
+
+type Vector = [number, number, number];
+
+/** A point of a source that is dragged in the view. */
+export interface SourceHandle {
+  id: string;
+  label: string;
+  pane: 'model' | 'flat';
+  /** Model units; in the flat pane texels (z 0). */
+  at: Vector;
+}
+
 export interface SourceDef<P extends { type: string } = { type: string }> {
   type: P['type'];
   label: string;
   hint: string;
-  group: 'noise' | 'pattern' | 'gradient';
+  group: SourceGroup;
   schema: z.ZodType<P>;
   start: P;
   controls: readonly Control[];
   /** `placed`: through the placement. `sheet`: x and y run 0 … 1 over the sheet. `model`: model units. */
   where: (p: P) => 'placed' | 'sheet' | 'model';
   fill: (p: P, field: Field, out: Float32Array) => void;
+  /** What a new one begins with on a model of this size; left out: `start`. */
+  startOn?: (box: { min: readonly number[]; max: readonly number[] }) => P;
+  /** How it is shown on a flat square; left out: as it is. */
+  onSquare?: (p: P) => P;
+  /** Its own handles, and what it is once one lies elsewhere; left out: those of its placement. */
+  handles?: {
+    of: (p: P, sheet: { width: number; height: number }) => SourceHandle[];
+    moved: (p: P, id: string, to: Vector, sheet: { width: number; height: number }) => P;
+  };
 }
 
 export const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);

@@ -1,7 +1,8 @@
 /** The registry of what a mask's steps are made from: one line each. */
 import { oneOfTypes } from '../fields';
+import { edges } from './edges';
 import { ids } from './ids';
-import { bake, distance, edges, facing, span } from './model';
+import { bake, distance, facing, span } from './model';
 import { constant, made, paint, picture } from './plain';
 import { like, range } from './ranges';
 import { faces, islands, parts } from './regions';
@@ -40,3 +41,6 @@ export const STEPS = registry as unknown as Record<StepType, StepDef<StepSource>
 export const STEP_TYPES = Object.keys(registry) as StepType[];
 
 export const stepSourceSchema = oneOfTypes<StepSource>(STEP_TYPES.map((t) => STEPS[t].schema));
+
+/** What a new step of a kind begins with. */
+export const startOfStep = <K extends StepType>(type: K): StepSourceOf<K> => STEPS[type].start as StepSourceOf<K>;

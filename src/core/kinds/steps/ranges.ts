@@ -1,23 +1,27 @@
 /** Steps that choose by what is seen: a range of a map's values, or colours that are like one. In a mask: by what lies below. */
 import { z } from 'zod';
 import { srgbToHex } from '../../colour/transfer';
+import { percent } from '../control';
 import { mapId, unit } from '../fields';
-import { greySchema } from '../grey';
-import { mapInfo } from '../maps';
+import { greyControl, greySchema } from '../grey';
+import { mapInfo, START_MAPS } from '../maps';
 import type { StepDef } from './step';
 
+const RANGE = { type: 'range' as const, map: START_MAPS[0], by: 'luminance' as const, from: 0.5, to: 1, soft: 0.02 };
 const rangeSchema = z.object({
   type: z.literal('range'),
   map: mapId,
-  by: greySchema.default('luminance'),
+  by: greySchema.default(RANGE.by),
   from: unit,
   to: unit,
   /** Over so much beyond its ends it fades out. */
-  soft: unit.default(0.02),
+  soft: unit.default(RANGE.soft),
 });
 export const range: StepDef<z.infer<typeof rangeSchema>> = {
   type: 'range',
   schema: rangeSchema,
+  start: RANGE,
+  controls: [greyControl('by', 'Takes'), percent('from', 'From'), percent('to', 'To'), percent('soft', 'Fades')],
   word: (p, names) =>
     `${mapInfo(p.map, names.ownMaps).label.toLowerCase()} ${Math.round(Math.min(p.from, p.to) * 100)} to ${Math.round(Math.max(p.from, p.to) * 100)} %`,
   asks: () => ({ below: true }),
@@ -33,18 +37,27 @@ export const range: StepDef<z.infer<typeof rangeSchema>> = {
   },
 };
 
+const LIKE = {
+  type: 'colour' as const,
+  map: START_MAPS[0],
+  colour: [0.5, 0.5, 0.5] as [number, number, number],
+  tolerance: 0.08,
+  soft: 0.02,
+};
 const likeSchema = z.object({
   type: z.literal('colour'),
   map: mapId,
   /** RGB in the sRGB curve. */
   colour: z.tuple([unit, unit, unit]),
   /** Distance in OKLab, in which black to white is 1. */
-  tolerance: unit.default(0.06),
-  soft: unit.default(0.02),
+  tolerance: unit.default(LIKE.tolerance),
+  soft: unit.default(LIKE.soft),
 });
 export const like: StepDef<z.infer<typeof likeSchema>> = {
   type: 'colour',
   schema: likeSchema,
+  start: LIKE,
+  controls: [percent('tolerance', 'Tolerance'), percent('soft', 'Fades')],
   word: (p, names) => `${mapInfo(p.map, names.ownMaps).label.toLowerCase()} like ${srgbToHex(p.colour)}`,
   asks: () => ({ below: true }),
   anywhere: true,

@@ -1,11 +1,13 @@
 /**
  * What a step of a mask takes its values from. Each kind is a file beside this one with a line in `index.ts`, and a
- * file with a line in ui/bench/recipe/steps, where it is added to a mask and set.
+ * file with a line in ui/bench/recipe/steps, where it is added to a mask.
  */
 import type { z } from 'zod';
+import type { Surface, SurfaceTexels } from '../../mesh/surface';
+import type { BakeType } from '../bakes';
+import type { Control } from '../control';
 import type { PictureUse } from '../fields';
 import type { Filter } from '../filters';
-import type { BakeType } from '../bakes';
 import type { Grey } from '../grey';
 import type { MapId, OwnMap } from '../maps';
 import type { Placement } from '../placement';
@@ -33,21 +35,9 @@ export interface Asking {
   pictures?: readonly string[];
   /** All that lies below the layer that the mask is on. */
   below?: boolean;
+  /** A bake whose values it takes. */
+  bake?: BakeType;
 }
-
-export type Region =
-  | { type: 'parts'; names: readonly string[] }
-  | { type: 'islands'; ids: readonly number[] }
-  | { type: 'faces'; ids: readonly number[] };
-
-/** Values of the model's shape. Lengths are shares of its size, its longest side; places are model units. */
-export type Shape =
-  /** 1 along edges that stand out by at least `angle` degrees, 0 from `width` on. */
-  | { type: 'edges'; angle: number; width: number }
-  /** 1 along the direction, 0 from `angle` degrees off it on. */
-  | { type: 'facing'; direction: readonly number[]; angle: number; soft: number }
-  | { type: 'span'; axis: 'x' | 'y' | 'z'; from: number; to: number; soft: number }
-  | { type: 'distance'; shape: 'point' | 'plane'; at: readonly number[]; normal: readonly number[]; reach: number; soft: number };
 
 export interface Breakup {
   contrast: number;
@@ -55,6 +45,12 @@ export interface Breakup {
   grain: number;
   seed: number;
 }
+
+/**
+ * Fills `out`, one value a texel of a tile (all 0 so far), from where the texels lie on the model. Texels whose face is
+ * −1 may hold anything. Returns a number instead where all of them are the same.
+ */
+export type SurfaceValues = (surface: Surface, texels: SurfaceTexels, out: Float32Array) => void | number;
 
 /**
  * What a step is built from. `Node`: values to lay down; `Scope`: a stack blended among itself. Whoever compiles
@@ -66,8 +62,8 @@ export interface Build<Node, Scope> {
   value(v: number): Node;
   made(made: Made, placement: Placement | null): Node;
   picture(use: PictureUse, placement: Placement | null): Node | null;
-  region(region: Region): Node;
-  shape(shape: Shape): Node;
+  /** Values of the model's places, parts or faces; nothing on a canvas. Equal `settings` of a kind give equal values. */
+  onSurface(settings: { type: string }, values: SurfaceValues): Node;
   /** The sheet's bake of a kind; null: there is none. */
   baked(of: BakeType): Node | null;
   /** The same in its colours. */
@@ -96,15 +92,55 @@ export interface Build<Node, Scope> {
   laid(parts: readonly { scope: Scope; filters?: readonly Filter[]; opacity?: number }[], filters: readonly Filter[]): Node;
 }
 
+type Vector = [number, number, number];
+
+/** What was clicked on: on the model (model units) or nowhere, and the colour of the bake that the kind asks for there. */
+export interface Picked {
+  on: { place: Vector; normal: Vector; part: string; island: number; face: number } | null;
+  /** sRGB 0..1. */
+  colour: Vector | null;
+}
+
+export interface Pick<P> {
+  /** What is clicked on, in the plural. */
+  of: string;
+  /** Whose colour under the pointer is told too; then the click need not meet the model. */
+  colourOf?: BakeType;
+  /** One click is all: picking ends with it. */
+  once?: boolean;
+  /** The step with what was clicked on in it (or out of it again) and what the history says, or a sentence why not. */
+  take: (p: P, picked: Picked) => { step: P; label: string } | string;
+}
+
+/** Settings that do something useful at once. */
+export interface Preset<P> {
+  /** In the menu of steps. */
+  label: string;
+  hint: string;
+  settings: P;
+  /** What the step that was added is called in the history. */
+  added: string;
+  /** It makes a mask of its own too, which is called so. */
+  mask?: { label: string; hint: string };
+}
+
 export interface StepDef<P extends { type: string } = { type: string }> {
   type: P['type'];
   schema: z.ZodType<P>;
+  /** What a new one begins with, and what its numbers are reset to. Where it points at a record the id names none yet. */
+  start: P;
+  /** Its editor, or what stands below the part that is its own (ui/bench/recipe/steps). */
+  controls: readonly Control[];
+  /** Left out: none. */
+  presets?: readonly Preset<P>[];
   /** How it reads in the mask's sentence. */
   word: (p: P, names: Names) => string;
   /** Left out: none. */
   asks?: (p: P) => Asking;
   /** The same step among copied records; left out where nothing is asked for. */
   renamed?: (p: P, to: Renaming) => P;
+  /** Clicks on the model or the sheet set it; left out: they do not. */
+  pick?: Pick<P>;
   /** It has paint of its own. */
   painted?: boolean;
   /** It hangs on the model's places, parts or faces: the surface has to be there first. */
@@ -113,3 +149,9 @@ export interface StepDef<P extends { type: string } = { type: string }> {
   anywhere: boolean;
   compile: <Node, Scope>(p: P, build: Build<Node, Scope>) => Node | null;
 }
+
+/** An id that no record has: what a step points at before one is chosen. */
+export const NO_RECORD = 'none';
+
+/** In or out of a list. */
+export const toggled = <T>(list: readonly T[], v: T): T[] => (list.includes(v) ? list.filter((x) => x !== v) : [...list, v]);

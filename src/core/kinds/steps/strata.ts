@@ -1,10 +1,11 @@
 /** Steps made from the strata themselves: another layer, a map below, where the layer touches what is below, another mask. */
 import { z } from 'zod';
+import { percent } from '../control';
 import { id, mapId, unit } from '../fields';
 import type { Filter } from '../filters';
-import { greySchema } from '../grey';
-import { mapInfo, type MapId } from '../maps';
-import type { Names, StepDef } from './step';
+import { greyControl, greySchema } from '../grey';
+import { mapInfo, START_MAPS, type MapId } from '../maps';
+import { NO_RECORD, type Names, type StepDef } from './step';
 
 const mapWord = (map: MapId, { ownMaps }: Names) => mapInfo(map, ownMaps).label.toLowerCase();
 
@@ -19,6 +20,8 @@ const layerSchema = z.object({
 export const layer: StepDef<z.infer<typeof layerSchema>> = {
   type: 'layer',
   schema: layerSchema,
+  start: { type: 'layer', of: NO_RECORD, map: START_MAPS[0], take: 'alpha', by: 'luminance' },
+  controls: [{ ...greyControl('by', 'Takes'), where: { take: 'value' } }],
   word: (p, names) => {
     const name = names.layers.find((l) => l.id === p.of)?.name ?? 'a layer that is gone';
     return p.take === 'alpha' ? name : `${name}, ${mapWord(p.map, names)}`;
@@ -38,6 +41,8 @@ const belowSchema = z.object({ type: z.literal('below'), map: mapId, by: greySch
 export const below: StepDef<z.infer<typeof belowSchema>> = {
   type: 'below',
   schema: belowSchema,
+  start: { type: 'below', map: START_MAPS[0], by: 'luminance' },
+  controls: [greyControl('by', 'Takes')],
   word: (p, names) => `${mapWord(p.map, names)} below`,
   asks: () => ({ below: true }),
   anywhere: true,
@@ -55,6 +60,8 @@ const contactSchema = z.object({ type: z.literal('contact'), offset: z.number().
 export const contact: StepDef<z.infer<typeof contactSchema>> = {
   type: 'contact',
   schema: contactSchema,
+  start: { type: 'contact', offset: 0, contrast: 0.7, line: 0 },
+  controls: [percent('offset', 'Offset', -1), percent('contrast', 'Contrast'), percent('line', 'Line')],
   word: (p) => (p.line > 0 ? 'contact line' : 'higher than below'),
   asks: () => ({ below: true }),
   anywhere: true,
@@ -79,6 +86,8 @@ const maskSchema = z.object({ type: z.literal('mask'), of: id });
 export const mask: StepDef<z.infer<typeof maskSchema>> = {
   type: 'mask',
   schema: maskSchema,
+  start: { type: 'mask', of: NO_RECORD },
+  controls: [],
   word: (p, { masks }) => masks.find((m) => m.id === p.of)?.name ?? 'a mask that is gone',
   asks: (p) => ({ masks: [p.of] }),
   renamed: (p, to) => ({ ...p, of: to.mask(p.of) }),

@@ -2,13 +2,13 @@
 import type { Breakup } from '../../kinds/steps/step';
 import { SOURCES, type Made } from '../../kinds/sources';
 import { kernels } from '../../kernels';
+import { sizeOf } from '../../mesh/surface';
 import type { Rect } from '../../tile/mips';
 import { TILE, tileX, tileY, type TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
 import type { At, Moment, Node, Scope } from '../scope';
 import { mixSignature, type Signature } from '../signature';
 import { InnerNode } from './inner';
-import { sizeOf } from './shape';
 
 /** Clouds keep to the middle: spread over 0 … 1. */
 const spread = (v: number): number => {

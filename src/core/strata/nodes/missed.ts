@@ -1,6 +1,6 @@
 /** A loud colour where a bake met nothing: on the islands, under what was baked. */
 import { TILE_TEXELS, type TileIndex } from '../../tile/tiles';
-import type { Surface } from '../surface';
+import type { Surface } from '../../mesh/surface';
 import type { TileValue } from '../tileCache';
 import { PlaceNode } from './place';
 

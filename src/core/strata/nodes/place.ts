@@ -4,7 +4,7 @@ import type { TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';
 import { NOTHING, type At, type Moment, type Node } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
-import type { Surface } from '../surface';
+import type { Surface } from '../../mesh/surface';
 import type { TileValue } from '../tileCache';
 
 export abstract class PlaceNode implements Node {

@@ -3,7 +3,6 @@ import { newCoatLayer, newMask, newPiece, newSheet } from '@/core/document/facto
 import { stepSchema, type Sheet } from '@/core/document/schema';
 import { PLACEMENTS, placementFor, placementSchema } from '@/core/kinds/placement';
 import { SOURCES } from '@/core/kinds/sources';
-import { onSquare } from '@/core/kinds/sources/gradient';
 import type { Geometry } from '@/engine/protocol';
 import { handlesOf, moveHandle, owned } from '../handles';
 import { useBench } from '../store';
@@ -12,6 +11,7 @@ type Vec = [number, number, number];
 const sheet = newSheet('s', 'Sheet', 512, 256);
 const surface = { min: [-1, 0, -2], max: [3, 4, 2] };
 const gradient = SOURCES.gradient.start;
+const onSquare = SOURCES.gradient.onSquare!;
 if (gradient.type !== 'gradient') throw new Error('not a gradient');
 
 describe('handles in the view', () => {

@@ -3,7 +3,7 @@ import { LAYERS } from '@/core/kinds/layers';
 import { batch, setLayerEdit, setMaskEdit } from '@/core/document/edits';
 import { freeName, newCoatLayer, newMask } from '@/core/document/factory';
 import { LIMITS, stepSchema, type Layer, type Mask, type Sheet } from '@/core/document/schema';
-import type { StepSource } from '@/core/kinds/steps';
+import { startOfStep } from '@/core/kinds/steps';
 import { indexOfPlace } from '@/core/document/tree';
 import { newId } from '../layers/ids';
 import { currentLayer, currentMask, currentSheet, edit, say, selectLayer, useBench, work } from '../store';
@@ -77,7 +77,7 @@ export function mixByHeight(layer = currentLayer()): void {
   if (!layer) return say('There is no layer to mix in: choose one.');
   const sheet = currentSheet();
   if (!sheet.maps.includes('height')) return say('This sheet carries no height to mix by: add the map first.');
-  const source: StepSource = { type: 'contact', offset: 0, contrast: 0.7, line: 0 };
+  const source = startOfStep('contact');
   const mask = layer.mask && sheet.masks.find((m) => m.id === layer.mask!.id);
   if (mask) return addStep(mask, source, 'mixed by height');
   const fresh = newMask(newId(), `Contact of ${layer.name}`.slice(0, 110), 0, {
@@ -102,7 +102,7 @@ export function shadeEdges(shape: 'shadow' | 'outline' | 'bevel', layer = curren
   if (shape === 'bevel' && !sheet.maps.includes('height'))
     return say('A bevel goes into height, which this sheet does not carry: add the map first.');
   const name = { shadow: 'Edge shadow', outline: 'Outline', bevel: 'Bevel' }[shape];
-  const source: StepSource = { type: 'layer', of: layer.id, map, take: 'alpha', by: 'luminance' };
+  const source = { ...startOfStep('layer'), of: layer.id, map };
   const step = stepSchema.parse({
     id: newId(),
     source,

@@ -1,12 +1,11 @@
 /** The steps of a mask: joined, changed, moved, pointed at. */
 import { bakeOf } from '@/core/document/bake';
-import { STEPS } from '@/core/kinds/steps';
-import { MOST_IDS } from '@/core/kinds/steps/ids';
+import { STEPS, type StepSource } from '@/core/kinds/steps';
 import { setMaskEdit, type Edit } from '@/core/document/edits';
 import { fenceMask, isFence, setFenceEdit } from '@/core/document/fence';
 import { LIMITS, paintedStep, stepSchema, type Mask, type Step } from '@/core/document/schema';
-import type { StepSource, StepSourceOf } from '@/core/kinds/steps';
 import { whyUnmakeable } from '@/core/document/tree';
+import { wantBake } from '../bakes/commands';
 import { newId } from '../layers/ids';
 import type { PickPlace } from '@/engine/protocol';
 import { bench, currentSheet, edit, preview, say, useBench } from '../store';
@@ -28,10 +27,17 @@ export function sound(mask: Mask, steps: Step[]): boolean {
   return !fault;
 }
 
+/** Has the bake made that a step takes its values from, if there is none yet. */
+export function wantBakeOf(source: StepSource): void {
+  const bake = STEPS[source.type].asks?.(source).bake;
+  if (bake) wantBake(bake);
+}
+
 /** A step after those that are there, multiplied with them; the first simply is. */
 export function addStep(mask: Mask, source: StepSource, label: string): void {
   if (mask.steps.length >= LIMITS.maxSteps)
     return say(`A ${isFence(mask) ? 'fence' : 'mask'} has up to ${LIMITS.maxSteps} steps.`);
+  wantBakeOf(source);
   // What is painted at the end goes over what is there; all else weighs it.
   const blend = mask.steps.some((s) => s.on) && !STEPS[source.type].painted ? 'multiply' : 'normal';
   const step = stepSchema.parse({ id: newId(), source, blend });
@@ -78,39 +84,22 @@ export function paintTarget(mask: Mask, openStep: string | null): Step | undefin
   return open ?? paintedStep(mask);
 }
 
-/** The id's colour goes in, or out again. */
-function pickId(mask: Mask, step: Step, source: StepSourceOf<'ids'>, picked: number[] | null): void {
-  if (!picked) return say('There is no id under the pointer: bake the ids first, then click on an island.');
-  const colour = picked as [number, number, number];
-  const rest = source.colours.filter((c) => c.some((v, k) => Math.abs(v - colour[k]) > 1e-4));
-  const out = rest.length < source.colours.length;
-  if (!out && rest.length >= MOST_IDS) return say(`Up to ${MOST_IDS} ids go into one step: add another step for more.`);
-  setStep(mask, step.id, { source: { ...source, colours: out ? rest : [...rest, colour] } }, out ? 'one id less' : 'an id');
-}
-
-/** Takes the part, island or face under a point into the step that is picking, or out of it again. */
+/** What lies under a point goes into the step that is picking, or out of it again, as its kind says. */
 export async function pickInto(place: PickPlace): Promise<void> {
   const { picking } = useBench.getState();
   const sheet = currentSheet();
   const mask = [...sheet.masks, fenceMask(sheet)].find((m) => m.steps.some((s) => s.id === picking));
   const step = mask?.steps.find((s) => s.id === picking);
-  if (!mask || !step) return useBench.setState({ picking: null });
-  const { source } = step;
-  const idsId = source.type === 'ids' ? bakeOf(sheet, 'ids')?.id : undefined;
-  const hit = await bench().ask({ ask: 'pick', sheetId: sheet.id, place, pictureId: idsId });
-  if (source.type === 'ids' && hit?.sheetId === sheet.id) return pickId(mask, step, source, hit.picture);
-  if (!hit?.on) return say('There is no surface under the pointer: click on the model or on an island.');
-  if (hit.sheetId !== sheet.id) return say('That belongs to another sheet: this mask is on the sheet that is chosen above.');
-  const toggled = <T>(list: readonly T[], v: T) => (list.includes(v) ? list.filter((x) => x !== v) : [...list, v]);
-  if (source.type === 'distance' || source.type === 'facing') {
-    const { place, normal } = hit.on;
-    const next = source.type === 'distance' ? { ...source, at: place, normal } : { ...source, direction: normal };
-    setStep(mask, step.id, { source: next }, 'as picked');
-    return useBench.setState({ picking: null });
-  }
-  if (source.type === 'parts')
-    setStep(mask, step.id, { source: { ...source, names: toggled(source.names, hit.on.part) } }, hit.on.part);
-  if (source.type === 'islands')
-    setStep(mask, step.id, { source: { ...source, ids: toggled(source.ids, hit.on.island) } }, 'islands');
-  if (source.type === 'faces') setStep(mask, step.id, { source: { ...source, ids: toggled(source.ids, hit.on.face) } }, 'faces');
+  const pick = step && STEPS[step.source.type].pick;
+  if (!mask || !step || !pick) return useBench.setState({ picking: null });
+  const picture = pick.colourOf && bakeOf(sheet, pick.colourOf);
+  const hit = await bench().ask({ ask: 'pick', sheetId: sheet.id, place, pictureId: picture?.id });
+  const here = hit?.sheetId === sheet.id;
+  if (!hit?.on && !(pick.colourOf && here))
+    return say('There is no surface under the pointer: click on the model or on an island.');
+  if (!here) return say('That belongs to another sheet: this mask is on the sheet that is chosen above.');
+  const taken = pick.take(step.source, { on: hit.on, colour: hit.picture as [number, number, number] | null });
+  if (typeof taken === 'string') return say(taken);
+  setStep(mask, step.id, { source: taken.step }, taken.label);
+  if (pick.once) useBench.setState({ picking: null });
 }

@@ -5,10 +5,10 @@ import { DropdownMenu } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import type { Mask, Sheet } from '@/core/document/schema';
 import type { StepSource } from '@/core/kinds/steps';
-import { SOURCES, type Made } from '@/core/kinds/sources';
+import { SOURCES } from '@/core/kinds/sources';
 import { MENU, MENU_ITEM } from '../../common/controls';
 import { addStep } from '../mask/steps';
-import { footToHead, startPlacement } from '../sources/presets';
+import { startPlacement } from '../sources/presets';
 import { SourcePicker } from '../sources/SourcePicker';
 import { currentLayer, useBench } from '../store';
 import { STEP_UI } from './steps';
@@ -21,11 +21,9 @@ export function AddStep({ sheet, mask }: { sheet: Sheet; mask: Mask }) {
   if (sourcing)
     return (
       <SourcePicker
-        onPick={(picked) => {
+        onPick={(made) => {
           setSourcing(false);
-          const made: Made = picked.type === 'gradient' ? (footToHead() ?? picked) : picked;
-          const { label, group } = SOURCES[made.type];
-          add({ type: 'made', made, placement: startPlacement(group) }, label.toLowerCase());
+          add({ type: 'made', made, placement: startPlacement(made.type) }, SOURCES[made.type].label.toLowerCase());
         }}
       >
         <button type="button" ref={(el) => el?.click()} className="inline-flex h-6 items-center rounded px-1 text-ink-soft">

@@ -9,11 +9,10 @@ import { NumberField } from '../../common/NumberField';
 import { FilterSteps } from '../filters/FilterSteps';
 import { moveStep, previewStep, removeStep, setStep } from '../mask/steps';
 import { JOINING, stepWord } from './RecipeSentence';
-import { STEP_UI } from './steps';
+import { StepFields } from './StepFields';
 
 export function StepEditor({ sheet, mask, step }: { sheet: Sheet; mask: Mask; step: Step }) {
   const n = mask.steps.indexOf(step);
-  const { Editor } = STEP_UI[step.source.type];
   const set = (after: Partial<Step>, label: string) => setStep(mask, step.id, after, label);
   const box = useRef<HTMLDivElement>(null);
   // What was opened is to be seen; the list knows its new height a frame later.
@@ -72,16 +71,14 @@ export function StepEditor({ sheet, mask, step }: { sheet: Sheet; mask: Mask; st
         onPreview={(v) => previewStep(mask, step.id, { amount: v / 100 })}
         onCommit={(v) => set({ amount: v / 100 }, `amount ${Math.round(v)} %`)}
       />
-      {Editor && (
-        <Editor
-          sheet={sheet}
-          mask={mask}
-          step={step}
-          source={step.source}
-          show={(source) => previewStep(mask, step.id, { source })}
-          set={(source, label) => set({ source }, label)}
-        />
-      )}
+      <StepFields
+        sheet={sheet}
+        mask={mask}
+        step={step}
+        source={step.source}
+        show={(source) => previewStep(mask, step.id, { source })}
+        set={(source, label) => set({ source }, label)}
+      />
       <FilterSteps
         filters={step.filters}
         kinds={['mask']}

@@ -6,6 +6,7 @@ import { fenceMask } from '@/core/document/fence';
 import { stepSchema } from '@/core/document/schema';
 import { STEPS, STEP_TYPES, type StepSource } from '@/core/kinds/steps';
 import { useBench } from '../store';
+import { StepFields } from './StepFields';
 import { STEP_UI } from './steps';
 import type { Adding, StepEditorProps } from './steps/stepUi';
 
@@ -94,9 +95,12 @@ const SETTINGS: { [T in StepSource['type']]?: StepSource } = {
 function edit(source: StepSource) {
   const step = stepSchema.parse({ id: 'x', source });
   const set = jest.fn();
-  const Editor = STEP_UI[source.type].Editor as (props: StepEditorProps) => React.ReactNode;
   const props: StepEditorProps = { sheet, mask, step, source, set, show: () => undefined };
-  render(<Tooltip.Provider>{Editor(props)}</Tooltip.Provider>);
+  render(
+    <Tooltip.Provider>
+      <StepFields {...props} />
+    </Tooltip.Provider>,
+  );
   return { set, last: () => set.mock.lastCall?.[0] as Record<string, unknown> };
 }
 

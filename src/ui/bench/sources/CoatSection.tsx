@@ -11,7 +11,7 @@ import { edit, preview } from '../store';
 import { PlacementEditor } from './PlacementEditor';
 import { RulePicture, SourcePicker } from './SourcePicker';
 import { SourceEditor } from './SourceEditor';
-import { aspectOf, footToHead, startPlacement } from './presets';
+import { aspectOf, startPlacement } from './presets';
 
 const ROUGH_SPREAD = 0.25;
 
@@ -29,15 +29,14 @@ export function withSource(layer: Layer, made: Made): Partial<Layer> {
       return [map, even ? { ...cell, low: lowOf(map as MapId, cell.value!) } : cell];
     }),
   );
-  return { source: made, placement: layer.placement ?? startPlacement(SOURCES[made.type].group), cells };
+  return { source: made, placement: layer.placement ?? startPlacement(made.type), cells };
 }
 
 export function CoatSection({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
   const { source } = layer;
   const placed = sheet.maps.filter((m) => layer.cells[m]?.placed);
   const set = (after: Partial<Layer>, label: string) => edit(setLayerEdit(sheet, layer, after), `${layer.name}: ${label}`);
-  const pick = (chosen: Made) => {
-    const made = chosen.type === 'gradient' ? (footToHead() ?? chosen) : chosen;
+  const pick = (made: Made) => {
     set(source ? { source: made } : withSource(layer, made), SOURCES[made.type].label.toLowerCase());
   };
   const reached = sheet.maps.filter((m) => layer.cells[m]?.on && (layer.cells[m]?.low || layer.cells[m]?.ramp));

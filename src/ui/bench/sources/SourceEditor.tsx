@@ -1,25 +1,14 @@
 'use client';
-/** The settings of a source, from what its definition says of them; a gradient has its stops. */
-import { Plus, X } from 'lucide-react';
-import { SOURCES, type Made, type MadeOf } from '@/core/kinds/sources';
-import { Choice } from '../../common/Choice';
-import { IconButton, Switch } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+/** The settings of a source, from what its definition says of them; some have an editor of their own. */
+import { SOURCES } from '@/core/kinds/sources';
 import { Controls } from '../Controls';
-import type { HandleOwner } from '../openThings';
-import { HandleSwitch } from './PlacementEditor';
-import { footToHead } from './presets';
-
-export interface SourceEditorProps<M extends Made = Made> {
-  made: M;
-  owner: HandleOwner;
-  onPreview: (made: Made) => void;
-  onCommit: (made: Made, label: string) => void;
-}
+import type { SourceEditorProps } from './editorProps';
+import { SOURCE_EDITORS } from './editors';
 
 export function SourceEditor(props: SourceEditorProps) {
   const { made, onPreview, onCommit } = props;
-  if (made.type === 'gradient') return <GradientEditor {...props} made={made} />;
+  const Own = SOURCE_EDITORS[made.type];
+  if (Own) return <Own {...props} />;
   const def = SOURCES[made.type];
   return (
     <Controls
@@ -29,109 +18,5 @@ export function SourceEditor(props: SourceEditorProps) {
       onPreview={onPreview}
       onCommit={(next, control) => onCommit(next, `${def.label}: ${control.label.toLowerCase()}`)}
     />
-  );
-}
-
-type Gradient = MadeOf<'gradient'>;
-const SHAPES = [
-  { value: 'linear', label: 'Linear' },
-  { value: 'radial', label: 'Radial' },
-  { value: 'angular', label: 'Angular' },
-] as const;
-const BEYOND = [
-  { value: 'hold', label: 'Clamp' },
-  { value: 'mirror', label: 'Mirror' },
-  { value: 'repeat', label: 'Repeat' },
-] as const;
-
-function GradientEditor({ made, owner, onPreview, onCommit }: SourceEditorProps<Gradient>) {
-  const set = (change: Partial<Gradient>, label: string) => onCommit({ ...made, ...change }, `Gradient: ${label}`);
-  const stops = (next: Gradient['stops']): Gradient => ({ ...made, stops: next });
-  const onModel = footToHead();
-  return (
-    <div className="space-y-0.5">
-      <div className="flex flex-wrap items-center gap-1 pb-0.5">
-        {onModel && (
-          <>
-            <Quick label="Foot to head" onClick={() => onCommit(onModel, 'Gradient: foot to head')} />
-            <Quick
-              label="Head to foot"
-              onClick={() => onCommit({ ...onModel, from: onModel.to, to: onModel.from }, 'Gradient: head to foot')}
-            />
-            <Quick
-              label={made.space === 'model' ? 'On the sheet' : 'In space'}
-              onClick={() =>
-                set(
-                  made.space === 'model'
-                    ? { space: 'sheet', from: [0.5, 1, 0], to: [0.5, 0, 0] }
-                    : { space: 'model', from: onModel.from, to: onModel.to },
-                  made.space === 'model' ? 'on the sheet' : 'in space',
-                )
-              }
-            />
-          </>
-        )}
-        <HandleSwitch owner={owner} />
-      </div>
-      <Choice label="Shape" value={made.shape} options={SHAPES} onChange={(shape) => set({ shape }, 'shape')} />
-      <Choice label="Beyond" value={made.beyond} options={BEYOND} onChange={(beyond) => set({ beyond }, 'beyond')} />
-      {made.stops.map((stop, n) => (
-        <div key={n} className="flex items-center gap-2">
-          <div className="min-w-0 flex-1">
-            <NumberField
-              label={n === 0 ? 'At' : '… at'}
-              labelWidth="28px"
-              unit="%"
-              min={0}
-              max={100}
-              reset={n === 0 ? 0 : 100}
-              value={stop.at * 100}
-              onPreview={(v) => onPreview(stops(made.stops.with(n, { ...stop, at: v / 100 })))}
-              onCommit={(v) => onCommit(stops(made.stops.with(n, { ...stop, at: v / 100 })), 'Gradient: place of a stop')}
-            />
-          </div>
-          <div className="min-w-0 flex-1">
-            <NumberField
-              label="is"
-              labelWidth="14px"
-              unit="%"
-              min={0}
-              max={100}
-              reset={n === 0 ? 100 : 0}
-              value={stop.value * 100}
-              onPreview={(v) => onPreview(stops(made.stops.with(n, { ...stop, value: v / 100 })))}
-              onCommit={(v) => onCommit(stops(made.stops.with(n, { ...stop, value: v / 100 })), 'Gradient: value of a stop')}
-            />
-          </div>
-          <IconButton
-            label="Take this stop out"
-            className="h-6 w-6"
-            disabled={made.stops.length === 1}
-            onClick={() => onCommit(stops(made.stops.toSpliced(n, 1)), 'Gradient: one stop less')}
-          >
-            <X size={12} />
-          </IconButton>
-        </div>
-      ))}
-      <div className="flex items-center gap-2">
-        <Switch label="Eased" checked={made.smooth} onChange={(smooth) => set({ smooth }, smooth ? 'eased' : 'straight')} />
-        <button
-          type="button"
-          className="inline-flex h-6 items-center gap-0.5 rounded px-1 text-ink-soft hover:bg-field hover:text-ink"
-          disabled={made.stops.length >= 16}
-          onClick={() => onCommit(stops([...made.stops, { at: 0.5, value: 0.5 }]), 'Gradient: one stop more')}
-        >
-          <Plus size={12} /> Stop
-        </button>
-      </div>
-    </div>
-  );
-}
-
-export function Quick({ label, onClick }: { label: string; onClick: () => void }) {
-  return (
-    <button type="button" onClick={onClick} className="h-6 rounded border border-line bg-raised px-1.5 hover:bg-field">
-      {label}
-    </button>
   );
 }

@@ -1,22 +1,17 @@
 'use client';
-/** All sources with what they look like; a click takes one. */
+/** All sources with what they look like; a click takes one, as it begins on this piece. */
 import { Popover } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import { PLAIN } from '@/core/kinds/placement';
-import { onSquare } from '@/core/kinds/sources/gradient';
 import { SOURCES, SOURCE_TYPES, type Made, type SourceType } from '@/core/kinds/sources';
+import { SOURCE_GROUPS } from '@/core/kinds/sources/source';
 import { SmallPictureView } from '../SmallPictureView';
 import { useSmallPicture } from '../thumbnails';
-
-const GROUPS = [
-  { group: 'noise', label: 'Noise' },
-  { group: 'pattern', label: 'Patterns' },
-  { group: 'gradient', label: 'Gradient' },
-] as const;
+import { startOf } from './presets';
 
 /** What a rule looks like, as large as its box. */
 export function RulePicture({ made }: { made: Made }) {
-  const picture = useSmallPicture({ of: 'rule', made: made.type === 'gradient' ? onSquare(made) : made, placement: PLAIN });
+  const picture = useSmallPicture({ of: 'rule', made: SOURCES[made.type].onSquare?.(made) ?? made, placement: PLAIN });
   return (
     <span className="block h-full w-full bg-field">
       {picture && <SmallPictureView picture={picture} className="h-full w-full object-cover" />}
@@ -39,7 +34,7 @@ export function SourcePicker({ children, onPick }: { children: ReactNode; onPick
           onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
           className="z-40 max-h-[76vh] w-[348px] overflow-y-auto rounded-md border border-line bg-panel p-3 shadow-xl"
         >
-          {GROUPS.map(({ group, label }) => (
+          {Object.entries(SOURCE_GROUPS).map(([group, { label }]) => (
             <section key={group} className="mb-2 last:mb-0">
               <h2 className="mb-1 text-ink-soft">{label}</h2>
               <div className="grid grid-cols-5 gap-1.5">
@@ -49,7 +44,7 @@ export function SourcePicker({ children, onPick }: { children: ReactNode; onPick
                     type={type}
                     onPick={() => {
                       setOpen(false);
-                      onPick(SOURCES[type].start);
+                      onPick(startOf(type));
                     }}
                   />
                 ))}

@@ -2,7 +2,8 @@
 import { boundsOf } from '@/core/mesh/model';
 import { placementFor, type Placement, type PlacementKind } from '@/core/kinds/placement';
 import { findPicture } from '@/core/document/schema';
-import { SOURCES, type MadeOf } from '@/core/kinds/sources';
+import { SOURCES, type Made, type SourceType } from '@/core/kinds/sources';
+import { SOURCE_GROUPS } from '@/core/kinds/sources/source';
 import { currentSheet, useBench } from '../store';
 import { holder } from '../viewportHolder';
 
@@ -21,26 +22,20 @@ export function newPlacement(by: PlacementKind, over: Partial<Placement> = {}): 
   return placementFor(by, modelBox(), over);
 }
 
-/** A gradient in space from the model's foot (1) to its head (0); null on a canvas. */
-export function footToHead(): MadeOf<'gradient'> | null {
+/** What a rule begins with on the piece that is open. */
+export function startOf(type: SourceType): Made {
+  const { start, startOn } = SOURCES[type];
   const box = modelBox();
-  if (!box) return null;
-  const middle = box.min.map((v, k) => (v + box.max[k]) / 2);
-  return {
-    ...(SOURCES.gradient.start as MadeOf<'gradient'>),
-    space: 'model',
-    from: [middle[0], box.min[1], middle[2]],
-    to: [middle[0], box.max[1], middle[2]],
-  };
+  return (box && startOn?.(box)) ?? start;
 }
 
-/** On a model noise lies in space, so that it has no seams; patterns and pictures from three sides. On a canvas: over it. */
-export function startPlacement(group: 'noise' | 'pattern' | 'gradient' | 'picture'): Placement | null {
-  if (!modelBox() || group === 'gradient') return null;
-  if (group === 'noise') return newPlacement('solid');
-  const box = modelBox()!;
+/** How a new rule, or a picture, lies on the model: noise in space, so that it has no seams, the others from three sides. null: over the sheet. */
+export function startPlacement(of: SourceType | 'picture'): Placement | null {
+  const box = modelBox();
+  const by = of === 'picture' ? 'box' : SOURCE_GROUPS[SOURCES[of].group].onModel;
+  if (!box || by === null) return null;
   const side = Math.max(...box.min.map((v, k) => box.max[k] - v));
-  return newPlacement('box', { size: side / 2 });
+  return newPlacement(by, by === 'box' ? { size: side / 2 } : {});
 }
 
 /** Width by height of a picture of the sheet. */

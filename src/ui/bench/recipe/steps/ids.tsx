@@ -2,25 +2,17 @@
 /** Ids by pick: flat colours of the bake of ids, taken by clicking. */
 import { srgbToHex } from '@/core/colour/transfer';
 import { bakeOf } from '@/core/document/bake';
-import { percent } from '@/core/kinds/control';
-import type { StepSourceOf } from '@/core/kinds/steps';
-import { wantBake } from '../../bakes/commands';
-import { Controls } from '../../Controls';
-import { useBench } from '../../store';
-import { BakeMissing } from './model';
-import { PickSwitch } from './regions';
-import type { StepUi } from './stepUi';
+import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
+import { BakeMissing } from './BakeMissing';
+import { PickSwitch } from './PickSwitch';
+import { pickNext, type StepUi } from './stepUi';
 
-type Ids = StepSourceOf<'ids'>;
-const START: Ids = { type: 'ids', colours: [], tolerance: 0.03 };
-const CONTROLS = [{ ...percent('tolerance', 'Tolerance'), digits: 1 }];
-
-export const ids: StepUi<Ids> = {
-  Editor: ({ sheet, step, source, show, set }) => (
+export const ids: StepUi<StepSourceOf<'ids'>> = {
+  Above: ({ sheet, step, source, set }) => (
     <>
       <BakeMissing sheet={sheet} of="ids" />
       <div className="flex flex-wrap items-center gap-1">
-        <PickSwitch step={step} what="ids" />
+        <PickSwitch step={step} />
         {source.colours.map((c, n) => (
           <button
             key={c.join()}
@@ -33,17 +25,10 @@ export const ids: StepUi<Ids> = {
           />
         ))}
       </div>
-      {bakeOf(sheet, 'ids')?.bake?.made === 'file' && (
-        <Controls
-          controls={CONTROLS}
-          settings={source}
-          start={{ ...START, colours: source.colours }}
-          onPreview={show}
-          onCommit={(next, { label }) => set(next, label.toLowerCase())}
-        />
-      )}
     </>
   ),
+  // Our own bakes hold exact colours: only those of a file may be off by some.
+  settable: (sheet) => bakeOf(sheet, 'ids')?.bake?.made === 'file',
   entries: ({ add, onModel, sheet }) =>
     onModel || bakeOf(sheet, 'ids')
       ? [
@@ -52,10 +37,8 @@ export const ids: StepUi<Ids> = {
             hint: 'Click on colours of the bake of ids',
             group: 'model',
             onSelect: () => {
-              wantBake('ids');
-              add(START, 'ids');
-              // The next click picks.
-              useBench.setState({ picking: useBench.getState().openStep });
+              add(startOfStep('ids'), 'ids');
+              pickNext();
             },
           },
         ]

@@ -2,24 +2,21 @@
 /** Steps that look at nothing else: an even value, own paint, a rule, a picture. */
 import { Brush } from 'lucide-react';
 import { isFence } from '@/core/document/fence';
-import { percent } from '@/core/kinds/control';
-import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
+import { GREY_LABELS, GREY_OPTIONS } from '@/core/kinds/grey';
 import { SOURCES } from '@/core/kinds/sources';
-import type { StepSourceOf } from '@/core/kinds/steps';
+import { SOURCE_GROUPS } from '@/core/kinds/sources/source';
+import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
 import { Choice } from '../../../common/Choice';
-import { Controls } from '../../Controls';
 import { addPictureStep, chooseFiles } from '../../pictureSet';
 import { PlacementEditor } from '../../sources/PlacementEditor';
-import { aspectOf, footToHead, startPlacement } from '../../sources/presets';
+import { aspectOf, modelBox, startOf } from '../../sources/presets';
 import { RulePicture, SourcePicker } from '../../sources/SourcePicker';
 import { SourceEditor } from '../../sources/SourceEditor';
 import { useBench } from '../../store';
 import type { StepEditorProps, StepUi } from './stepUi';
 
-export const GREY_OPTIONS = GREYS.map((value) => ({ value, label: GREY_LABELS[value] }));
-
 export const paint: StepUi<StepSourceOf<'paint'>> = {
-  Editor: PaintEditor,
+  Above: PaintEditor,
   entries: ({ add, mask }) =>
     isFence(mask) ? [] : [{ label: 'Paint', group: 'plain', onSelect: () => add({ type: 'paint' }, 'a painted step') }],
 };
@@ -41,18 +38,23 @@ function PaintEditor({ step }: StepEditorProps<StepSourceOf<'paint'>>) {
 type MadeStep = StepSourceOf<'made'>;
 
 export const made: StepUi<MadeStep> = {
-  Editor: MadeEditor,
+  Above: MadeEditor,
+  handles: (source, put) => ({
+    made: source.made,
+    placement: source.placement,
+    sticks: source.placement?.by === 'decal',
+    change: ({ made: next = source.made, placement = source.placement ?? undefined }) =>
+      put({ ...source, made: next, placement: placement ?? null }),
+  }),
   entries: ({ add, chooseRule }) => {
-    const foot = footToHead();
-    const placement = startPlacement(SOURCES.gradient.group);
     return [
       { label: 'Noise, pattern, gradient …', group: 'plain', onSelect: chooseRule },
-      ...(foot
+      ...(modelBox()
         ? [
             {
               label: 'From the foot up',
               group: 'plain' as const,
-              onSelect: () => add({ type: 'made', made: foot, placement }, 'from the foot up'),
+              onSelect: () => add({ ...startOfStep('made'), made: startOf('gradient') }, 'from the foot up'),
             },
           ]
         : []),
@@ -85,7 +87,7 @@ function MadeEditor({ mask, step, source, show, set }: StepEditorProps<MadeStep>
       {def.where(source.made) === 'placed' && (
         <PlacementEditor
           placement={source.placement}
-          solid={def.group === 'noise'}
+          solid={SOURCE_GROUPS[def.group].onModel === 'solid'}
           picture={null}
           owner={owner}
           onPreview={(placement) => show({ ...source, placement })}
@@ -99,7 +101,13 @@ function MadeEditor({ mask, step, source, show, set }: StepEditorProps<MadeStep>
 type PictureStep = StepSourceOf<'picture'>;
 
 export const picture: StepUi<PictureStep> = {
-  Editor: PictureEditor,
+  Above: PictureEditor,
+  handles: (source, put) => ({
+    made: null,
+    placement: source.placement,
+    sticks: source.placement?.by === 'decal',
+    change: ({ placement = source.placement ?? undefined }) => put({ ...source, placement: placement ?? null }),
+  }),
   entries: ({ mask }) => [
     {
       label: 'Picture …',
@@ -130,17 +138,6 @@ function PictureEditor({ mask, step, source, show, set }: StepEditorProps<Pictur
   );
 }
 
-const EVEN: StepSourceOf<'constant'> = { type: 'constant', value: 0.5 };
-
 export const constant: StepUi<StepSourceOf<'constant'>> = {
-  Editor: ({ source, show, set }) => (
-    <Controls
-      controls={[percent('value', 'Value')]}
-      settings={source}
-      start={EVEN}
-      onPreview={show}
-      onCommit={(next, { label }) => set(next, label.toLowerCase())}
-    />
-  ),
-  entries: ({ add }) => [{ label: 'Even value', group: 'plain', onSelect: () => add(EVEN, 'an even value') }],
+  entries: ({ add }) => [{ label: 'Even value', group: 'plain', onSelect: () => add(startOfStep('constant'), 'an even value') }],
 };

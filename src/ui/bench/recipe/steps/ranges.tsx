@@ -3,14 +3,10 @@
 import { srgbToHex, hexToSrgb } from '@/core/colour/transfer';
 import { isFence } from '@/core/document/fence';
 import type { Sheet } from '@/core/document/schema';
-import { percent } from '@/core/kinds/control';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
-import type { StepSourceOf } from '@/core/kinds/steps';
-import { Choice } from '../../../common/Choice';
+import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
 import { ColourField } from '../../../common/ColourField';
-import { Controls } from '../../Controls';
 import { useBench } from '../../store';
-import { GREY_OPTIONS } from './plain';
 import type { StepEditorProps, StepUi } from './stepUi';
 
 const label = (sheet: Sheet, map: MapId) => mapInfo(map, sheet.ownMaps).label;
@@ -18,29 +14,8 @@ const label = (sheet: Sheet, map: MapId) => mapInfo(map, sheet.ownMaps).label;
 const where = (fence: boolean) => (fence ? 'seen' : 'below');
 
 type Range = StepSourceOf<'range'>;
-const RANGE: Range = { type: 'range', map: 'base-colour', by: 'luminance', from: 0.5, to: 1, soft: 0.02 };
-const RANGE_CONTROLS = [percent('from', 'From'), percent('to', 'To'), percent('soft', 'Fades')];
 
 export const range: StepUi<Range> = {
-  Editor: ({ source, show, set }) => (
-    <>
-      {mapKind(source.map) === 'colour' && (
-        <Choice
-          label="Takes"
-          value={source.by}
-          options={GREY_OPTIONS}
-          onChange={(by) => set({ ...source, by }, 'taken otherwise')}
-        />
-      )}
-      <Controls
-        controls={RANGE_CONTROLS}
-        settings={source}
-        start={RANGE}
-        onPreview={show}
-        onCommit={(next, { label: name }) => set(next, name.toLowerCase())}
-      />
-    </>
-  ),
   entries: ({ sheet, mask, add }) =>
     sheet.maps
       .filter((m) => mapKind(m) !== 'normal')
@@ -48,16 +23,14 @@ export const range: StepUi<Range> = {
         label: label(sheet, map),
         group: 'strata',
         sub: `A range of a map ${where(isFence(mask))}`,
-        onSelect: () => add({ ...RANGE, map }, `a range of ${label(sheet, map).toLowerCase()}`),
+        onSelect: () => add({ ...startOfStep('range'), map }, `a range of ${label(sheet, map).toLowerCase()}`),
       })),
 };
 
 type Like = StepSourceOf<'colour'>;
-const LIKE: Omit<Like, 'colour' | 'map'> = { type: 'colour', tolerance: 0.08, soft: 0.02 };
-const LIKE_CONTROLS = [percent('tolerance', 'Tolerance'), percent('soft', 'Fades')];
 
 export const colour: StepUi<Like> = {
-  Editor: LikeEditor,
+  Above: LikeEditor,
   entries: ({ sheet, mask, add }) =>
     sheet.maps
       .filter((m) => mapKind(m) === 'colour')
@@ -65,7 +38,8 @@ export const colour: StepUi<Like> = {
         label: `${label(sheet, map)} ${where(isFence(mask))}, like the active well`,
         group: 'strata',
         hint: 'Colours near one, by how they look',
-        onSelect: () => add({ ...LIKE, map, colour: hexToSrgb(useBench.getState().wells[0]) }, 'colours like one'),
+        onSelect: () =>
+          add({ ...startOfStep('colour'), map, colour: hexToSrgb(useBench.getState().wells[0]) }, 'colours like one'),
       })),
 };
 
@@ -94,13 +68,6 @@ function LikeEditor({ source, show, set }: StepEditorProps<Like>) {
           Take the well
         </button>
       </div>
-      <Controls
-        controls={LIKE_CONTROLS}
-        settings={source}
-        start={{ ...LIKE, map: source.map, colour: source.colour }}
-        onPreview={show}
-        onCommit={(next, { label: name }) => set(next, name.toLowerCase())}
-      />
     </>
   );
 }

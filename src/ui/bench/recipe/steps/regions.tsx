@@ -1,36 +1,19 @@
 'use client';
 /** Steps that choose of the model: parts, islands, faces. */
-import { MousePointerClick } from 'lucide-react';
-import type { Step } from '@/core/document/schema';
-import type { StepSourceOf } from '@/core/kinds/steps';
+import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
 import { FACE_CHANGES, type FaceChange } from '@/core/hand/chosenFaces';
 import { Segments, Tip } from '../../../common/controls';
 import { changeFaces } from '../../fence/commands';
 import { say, useBench } from '../../store';
+import { PickSwitch } from './PickSwitch';
 import type { StepEditorProps, StepUi } from './stepUi';
-
-export function PickSwitch({ step, what }: { step: Step; what: string }) {
-  const picking = useBench((s) => s.picking === step.id);
-  return (
-    <Tip label={picking ? 'Done: clicks paint again' : `Click ${what} in either pane to take them in or out`}>
-      <button
-        type="button"
-        aria-pressed={picking}
-        onClick={() => useBench.setState({ picking: picking ? null : step.id })}
-        className={`inline-flex h-6 items-center gap-1 rounded px-1.5 ${picking ? 'bg-accent-wash text-accent-ink' : 'hover:bg-field'}`}
-      >
-        <MousePointerClick size={13} /> {picking ? 'Click on them' : 'Pick by clicking'}
-      </button>
-    </Tip>
-  );
-}
 
 type Parts = StepSourceOf<'parts'>;
 
 export const parts: StepUi<Parts> = {
-  Editor: PartsEditor,
+  Above: PartsEditor,
   entries: ({ add, onModel }) =>
-    onModel ? [{ label: 'Parts', group: 'model', onSelect: () => add({ type: 'parts', names: [] }, 'parts') }] : [],
+    onModel ? [{ label: 'Parts', group: 'model', onSelect: () => add(startOfStep('parts'), 'parts') }] : [],
 };
 
 function PartsEditor({ step, source, set }: StepEditorProps<Parts>) {
@@ -38,7 +21,7 @@ function PartsEditor({ step, source, set }: StepEditorProps<Parts>) {
   const { names } = source;
   return (
     <>
-      <PickSwitch step={step} what="parts" />
+      <PickSwitch step={step} />
       <div className="flex flex-wrap gap-1">
         {(all ?? []).map((part) => {
           const on = names.includes(part);
@@ -61,28 +44,35 @@ function PartsEditor({ step, source, set }: StepEditorProps<Parts>) {
 
 type Numbered = StepSourceOf<'islands' | 'faces'>;
 
-const numbered = (type: Numbered['type'], label: string): StepUi<Numbered> => ({
-  Editor: NumberedEditor,
-  entries: ({ add, onModel }) => (onModel ? [{ label, group: 'model', onSelect: () => add({ type, ids: [] }, type) }] : []),
-});
+export const islands: StepUi<StepSourceOf<'islands'>> = {
+  Above: Chosen,
+  entries: ({ add, onModel }) =>
+    onModel ? [{ label: 'Islands', group: 'model', onSelect: () => add(startOfStep('islands'), 'islands') }] : [],
+};
 
-export const islands = numbered('islands', 'Islands');
-export const faces = numbered('faces', 'Faces');
-
-function NumberedEditor({ step, source, set }: StepEditorProps<Numbered>) {
-  return (
+export const faces: StepUi<StepSourceOf<'faces'>> = {
+  Above: (props) => (
     <>
-      <div className="flex items-center gap-2">
-        <PickSwitch step={step} what={source.type} />
-        <span className="figures flex-1 text-ink-soft">{source.ids.length}</span>
-        {source.ids.length > 0 && (
-          <button type="button" className="h-6 rounded px-1 hover:bg-field" onClick={() => set({ ...source, ids: [] }, 'none')}>
-            None
-          </button>
-        )}
-      </div>
-      {source.type === 'faces' && <FaceTools step={step} source={source} set={set} />}
+      <Chosen {...props} />
+      <FaceTools {...props} />
     </>
+  ),
+  entries: ({ add, onModel }) =>
+    onModel ? [{ label: 'Faces', group: 'model', onSelect: () => add(startOfStep('faces'), 'faces') }] : [],
+};
+
+/** How many there are, and none. */
+function Chosen<S extends Numbered>({ step, source, set }: StepEditorProps<S>) {
+  return (
+    <div className="flex items-center gap-2">
+      <PickSwitch step={step} />
+      <span className="figures flex-1 text-ink-soft">{source.ids.length}</span>
+      {source.ids.length > 0 && (
+        <button type="button" className="h-6 rounded px-1 hover:bg-field" onClick={() => set({ ...source, ids: [] }, 'none')}>
+          None
+        </button>
+      )}
+    </div>
   );
 }
 
@@ -94,7 +84,7 @@ const CHANGES: Record<FaceChange, { label: string; hint: string }> = {
 };
 
 /** Faces by box and lasso, and what can be done to a choice of them. */
-function FaceTools({ step, source, set }: Pick<StepEditorProps<Numbered>, 'step' | 'source' | 'set'>) {
+function FaceTools({ step, source, set }: StepEditorProps<StepSourceOf<'faces'>>) {
   const picking = useBench((s) => s.picking === step.id);
   const pickBy = useBench((s) => s.pickBy);
   const change = (how: FaceChange) =>

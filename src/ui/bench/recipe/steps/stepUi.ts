@@ -1,7 +1,10 @@
 /** How a kind of step is added to a mask and set: a file beside its like, a line in `index.tsx`. */
 import type { ReactNode } from 'react';
+import type { Edit } from '@/core/document/edits';
 import type { Layer, Mask, Sheet, Step } from '@/core/document/schema';
-import type { StepSource } from '@/core/kinds/steps';
+import { STEPS, type StepSource, type StepType } from '@/core/kinds/steps';
+import type { Owned } from '../../handles/owned';
+import { useBench } from '../../store';
 
 export interface StepEditorProps<S extends StepSource = StepSource> {
   sheet: Sheet;
@@ -37,8 +40,26 @@ export interface Entry {
 }
 
 export interface StepUi<S extends StepSource = StepSource> {
-  /** null: nothing to set. */
-  Editor: ((props: StepEditorProps<S>) => ReactNode) | null;
-  /** Left out of the menu where it cannot be. */
+  /** What stands above the controls that the kind's definition names; left out: nothing. */
+  Above?: (props: StepEditorProps<S>) => ReactNode;
+  /** Whether those controls mean anything on this sheet; left out: always. */
+  settable?: (sheet: Sheet) => boolean;
+  /** None where it cannot be. */
   entries: (adding: Adding) => Entry[];
+  /** Handles in the view; left out, or null: none. */
+  handles?: (source: S, put: (next: S) => Edit) => Owned | null;
 }
+
+/** An entry for each preset of a kind that hangs on the model. */
+export const presetEntries =
+  (type: StepType, group: Entry['group'] = 'shape') =>
+  ({ add, onModel }: Adding): Entry[] =>
+    (onModel ? (STEPS[type].presets ?? []) : []).map(({ label, hint, settings, added }) => ({
+      label,
+      hint,
+      group,
+      onSelect: () => add(settings, added),
+    }));
+
+/** The step that was just added takes the next click. */
+export const pickNext = (): void => useBench.setState({ picking: useBench.getState().openStep });

@@ -1,17 +1,12 @@
 /**
- * What the strata know of the model under a sheet, as plain data: helpers in other threads get the same. Made from
- * the surface map (mesh/surfaceMap.ts).
+ * What the strata and the kinds of steps know of the model under a sheet, as plain data: helpers in other threads get
+ * the same. Made from the surface map (surfaceMap.ts).
  */
-import { fenceMask } from '../document/fence';
-import type { Sheet } from '../document/schema';
-import type { Model } from '../mesh/model';
-import type { SurfaceMap, SurfaceTile } from '../mesh/surfaceMap';
-import { weldCorners, type Islands } from '../mesh/topology';
-import type { UnfoldMesh } from '../mesh/unfold';
-import { TILE_TEXELS, type TileIndex, type TileStore } from '../tile/tiles';
-import { inSpace } from '../kinds/placement';
-import { SOURCES, type Made } from '../kinds/sources';
-import { STEPS } from '../kinds/steps';
+import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
+import type { Model } from './model';
+import type { SurfaceMap, SurfaceTile } from './surfaceMap';
+import { weldCorners, type Islands } from './topology';
+import type { UnfoldMesh } from './unfold';
 
 /** 3 × float32, 3 × int8 (unit × 127) and the face a texel; −1: off the islands. Bounds as the surface map has them. */
 export type SurfaceTexels = Pick<SurfaceTile, 'position' | 'normal' | 'face' | 'bounds' | 'blockBounds' | 'blockNormals'>;
@@ -34,52 +29,8 @@ export interface Surface {
   mesh: UnfoldMesh & { normals: Float32Array };
 }
 
-const surfaces = new WeakMap<TileStore, { of: (sheet: Sheet) => Surface | null; stamp: (sheet: Sheet) => number | null }>();
-
-/**
- * From now on the strata in a store find the model under a sheet here; null on canvases and where no model is at hand. `stamp`: that
- * of the surface, where it can be said without making it.
- */
-export function giveSurfaces(
-  store: TileStore,
-  of: (sheet: Sheet) => Surface | null,
-  stamp = (sheet: Sheet) => of(sheet)?.stamp ?? null,
-): void {
-  surfaces.set(store, { of, stamp });
-}
-
-export const hasSurfaces = (store: TileStore): boolean => surfaces.has(store);
-
-/** A store finds the model where another one does. */
-export function shareSurfaces(from: TileStore, to: TileStore): void {
-  const of = surfaces.get(from);
-  if (of) surfaces.set(to, of);
-}
-
-/** A copy that can go its own way, over the same model. */
-export function copyOfStore(store: TileStore): TileStore {
-  const copy = store.clone();
-  shareSurfaces(store, copy);
-  return copy;
-}
-
-/** The model under a sheet, for what hangs on places in space. */
-export const surfaceUnder = (store: TileStore, sheet: Sheet): Surface | null => surfaces.get(store)?.of(sheet) ?? null;
-
-/** What says which model lies under the sheet; null: none. */
-export const surfaceStampUnder = (store: TileStore, sheet: Sheet): number | null => surfaces.get(store)?.stamp(sheet) ?? null;
-
-/** Whether anything on the sheet hangs on places in space, parts or islands. */
-export function asksForSurface(sheet: Pick<Sheet, 'layers' | 'masks' | 'fence' | 'pictures' | 'materialIndex'>): boolean {
-  if (sheet.materialIndex === null) return false;
-  const onModel = (made: Made | null) => made !== null && SOURCES[made.type].where(made) === 'model';
-  return (
-    // A bake that is looked at shows where it met nothing.
-    sheet.pictures.some((p) => p.bake) ||
-    sheet.layers.some((l) => inSpace(l.placement) || onModel(l.source)) ||
-    [...sheet.masks, fenceMask(sheet)].some((m) => m.steps.some(({ source }) => STEPS[source.type].onSurface?.(source)))
-  );
-}
+/** Longest side of the model, model units. */
+export const sizeOf = ({ min, max }: Pick<Surface, 'min' | 'max'>): number => Math.max(...min.map((v, k) => max[k] - v)) || 1;
 
 const texelsOf = ({ position, normal, face, bounds, blockBounds, blockNormals }: SurfaceTexels): SurfaceTexels => ({
   ...{ position, normal, face, bounds, blockBounds, blockNormals },

@@ -1,34 +1,18 @@
 /** Handles in the view: which record they belong to, the points they have, and what moving one of them means. */
-import { setLayerEdit, type Edit } from '@/core/document/edits';
+import { setLayerEdit } from '@/core/document/edits';
 import { maskOrFence } from '@/core/document/fence';
 import type { Layer, Sheet } from '@/core/document/schema';
-import { placementFor, planeFrame, type Placement } from '@/core/kinds/placement';
-import type { StepSource, StepSourceOf } from '@/core/kinds/steps';
-import type { Made } from '@/core/kinds/sources';
-import { setRecipe } from './mask/steps';
-import type { HandleOwner } from './openThings';
-import { modelBox } from './sources/presets';
-import { currentSheet } from './store';
+import { planeFrame, type Placement } from '@/core/kinds/placement';
+import { SOURCES, type Made } from '@/core/kinds/sources';
+import { setRecipe } from '../mask/steps';
+import type { HandleOwner } from '../openThings';
+import { STEP_UI } from '../recipe/steps';
+import { currentSheet } from '../store';
+import type { Handle, Owned } from './owned';
 
-type Vec = [number, number, number];
+export type { Handle } from './owned';
 
-export interface Handle {
-  id: 'from' | 'to' | 'centre' | 'axis' | 'size';
-  label: string;
-  pane: 'model' | 'flat';
-  /** Model units, or texels (z 0). */
-  at: Vec;
-}
-
-interface Owned {
-  /** The handles that mean something here; left out: all. The first is where lines begin, all the same. */
-  only?: readonly Handle['id'][];
-  /** Its middle lies on the surface, and turns with it. */
-  sticks?: boolean;
-  made: Made | null;
-  placement: Placement | null;
-  change: (next: { made?: Made; placement?: Placement }) => Edit;
-}
+type Vec = Handle['at'];
 
 /** The record that the handles belong to, as it is now; null if it is gone. */
 export function owned(owner: HandleOwner, sheet: Sheet = currentSheet()): Owned | null {
@@ -49,55 +33,14 @@ export function owned(owner: HandleOwner, sheet: Sheet = currentSheet()): Owned 
   const { source } = step;
   const put = (next: typeof source) =>
     setRecipe(mask, { steps: mask.steps.map((s) => (s.id === step.id ? { ...s, source: next } : s)) }, sheet);
-  if (source.type === 'facing' || source.type === 'distance') return shapeHandles(source, put);
-  if (source.type !== 'made' && source.type !== 'picture') return null;
-  return {
-    made: source.type === 'made' ? source.made : null,
-    placement: source.placement,
-    sticks: source.placement?.by === 'decal',
-    change: ({ made, placement = source.placement ?? undefined }) =>
-      put(
-        source.type === 'made'
-          ? { ...source, made: made ?? source.made, placement: placement ?? null }
-          : { ...source, placement: placement ?? null },
-      ),
-  };
-}
-
-/** Steps by the model's shape, as a placement has its handles: which way, or where and how far. */
-function shapeHandles(source: StepSourceOf<'facing' | 'distance'>, put: (next: StepSource) => Edit): Owned {
-  const whole = placementFor('plane', modelBox());
-  if (source.type === 'facing')
-    return {
-      made: null,
-      // Short enough to end within the pane where the model fills it.
-      placement: { ...whole, axis: [...source.direction], size: whole.size * 0.6 },
-      only: ['axis'],
-      change: ({ placement }) => put({ ...source, direction: placement?.axis ?? source.direction }),
-    };
-  const { at, normal, reach, shape } = source;
-  return {
-    made: null,
-    placement: { ...whole, centre: at, axis: normal, size: 2 * reach * whole.size },
-    only: shape === 'plane' ? ['centre', 'axis', 'size'] : ['centre', 'size'],
-    sticks: true,
-    change: ({ placement: p }) =>
-      put(p ? { ...source, at: p.centre, normal: p.axis, reach: Math.min(4, Math.max(0.001, p.size / 2 / whole.size)) } : source),
-  };
+  return STEP_UI[source.type].handles?.(source, put) ?? null;
 }
 
 const along = (a: readonly number[], d: readonly number[], k: number): Vec => [a[0] + d[0] * k, a[1] + d[1] * k, a[2] + d[2] * k];
 
 export function handlesOf({ made, placement }: Pick<Owned, 'made' | 'placement'>, sheet: Sheet): Handle[] {
-  if (made?.type === 'gradient') {
-    const flat = made.space === 'sheet';
-    const place = (p: Vec): Vec => (flat ? [p[0] * sheet.width, p[1] * sheet.height, 0] : p);
-    const pane = flat ? 'flat' : 'model';
-    return [
-      { id: 'from', label: 'Start', pane, at: place(made.from) },
-      { id: 'to', label: 'End', pane, at: place(made.to) },
-    ];
-  }
+  const own = made && SOURCES[made.type].handles;
+  if (own) return own.of(made, sheet);
   if (!placement || placement.by === 'uv') return [];
   const { right, up, out } = planeFrame(placement.axis);
   if (placement.by === 'decal') {
@@ -128,10 +71,8 @@ export function moveHandle(
   normal: Vec | null = null,
 ): { made?: Made; placement?: Placement } {
   const { made, placement } = now;
-  if (made?.type === 'gradient' && (id === 'from' || id === 'to')) {
-    const at: Vec = made.space === 'sheet' ? [to[0] / sheet.width, to[1] / sheet.height, 0] : to;
-    return { made: { ...made, [id]: at } };
-  }
+  const own = made && SOURCES[made.type].handles;
+  if (own) return { made: own.moved(made, id, to, sheet) };
   if (!placement) return {};
   if (id === 'centre') return { placement: { ...placement, centre: to, ...(normal && { axis: normal }) } };
   if (placement.by === 'decal') {

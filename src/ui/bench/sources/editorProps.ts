@@ -1,0 +1,9 @@
+import type { Made } from '@/core/kinds/sources';
+import type { HandleOwner } from '../openThings';
+
+export interface SourceEditorProps<M extends Made = Made> {
+  made: M;
+  owner: HandleOwner;
+  onPreview: (made: Made) => void;
+  onCommit: (made: Made, label: string) => void;
+}
