@@ -212,7 +212,7 @@ export class Stroke {
       colours: this.writes.filter(([, w]) => w.value.length === 3).map(([map, w]) => ({ map, value: w.value })),
     });
     const { grid, dither } = brush.tip;
-    const graded = area.type === 'gradient';
+    const { graded } = AREAS[area.type];
     if (grid && (dither || !graded))
       for (const tile of coverage.touched())
         wholeTexels(tile.values, tile.all, tileX(tile.index), tileY(tile.index), brush.opacity, {

@@ -18,7 +18,7 @@ import {
   toggleSolo,
   ungroup,
 } from './layers/commands';
-import { LAYINGS } from './areas/laying';
+import { layings, STROKES } from './areas/laying';
 import { dropFence, hideFenced, showAll, toggleFence } from './fence/commands';
 import { nextGuide } from './guides';
 import { addMask, cycleMaskMode, invertMask, mixByHeight, shadeEdges, switchTarget } from './mask/commands';
@@ -131,12 +131,12 @@ const asked = (done: Promise<void>) => void done.catch((error: unknown) => say((
 
 export const COMMANDS: Command[] = [
   ...HAND_TOOLS.map(({ type, label, key }): Command => ({ id: type, label, group: 'Paint', keys: [key], run: tool(type) })),
-  ...LAYINGS.map(({ type, label, key }): Command => ({
-    id: `lay-${type}`,
-    label: type === 'stroke' ? 'Paint by strokes' : `Lay: ${label.toLowerCase()}`,
+  ...layings().map(({ id, label, key }): Command => ({
+    id: `lay-${id}`,
+    label: id === STROKES ? 'Paint by strokes' : `Lay: ${label.toLowerCase()}`,
     group: 'Paint',
     keys: key ? [key] : [],
-    run: () => useBench.setState((s) => ({ laying: s.laying === type ? 'stroke' : type })),
+    run: () => useBench.setState((s) => ({ laying: s.laying === id ? STROKES : id })),
   })),
   {
     id: 'fence',

@@ -6,8 +6,7 @@ import type { CoverageTile } from '../coverage';
 import type { AreaContext, AreaDef } from './area';
 import { hitOf, imagesOnModel, visitSheet } from './lay';
 
-export const FILLS = ['sheet', 'material', 'island', 'part', 'face'] as const;
-export type FillKind = (typeof FILLS)[number];
+const FILLS = ['sheet', 'material', 'island', 'part', 'face'] as const;
 
 const fillSchema = z.object({
   type: z.literal('fill'),
@@ -110,9 +109,35 @@ function raiseChosen(
     }
 }
 
-export const fill: AreaDef<Fill> = {
+const SETTINGS = { fill: 'island' as Fill['of'] };
+
+export const fill: AreaDef<Fill, typeof SETTINGS> = {
   type: 'fill',
   schema: fillSchema,
+  settings: SETTINGS,
+  ways: [
+    {
+      id: 'fill',
+      label: 'Fill',
+      hint: 'Click what is to be filled.',
+      gesture: 'click',
+      controls: [
+        {
+          key: 'fill',
+          label: 'What a click fills',
+          kind: 'choice',
+          options: [
+            { value: 'sheet', label: 'the whole sheet' },
+            { value: 'material', label: 'the material', onModel: true },
+            { value: 'part', label: 'the part', onModel: true },
+            { value: 'island', label: 'the island', onModel: true },
+            { value: 'face', label: 'the flat face', onModel: true },
+          ],
+        },
+      ],
+      area: ({ fill: of }) => ({ type: 'fill', of, flat: 1 }),
+    },
+  ],
   cover(area, context) {
     const { sheet, coverage, opacity } = context;
     const chosen = facesOfFill(area, context);

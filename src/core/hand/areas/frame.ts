@@ -117,9 +117,44 @@ const boxAround = (xs: number[], ys: number[]): Box => ({
   y1: Math.max(...ys),
 });
 
-export const frame: AreaDef<IslandFrame> = {
+const SETTINGS = { frameOf: 'all' as IslandFrame['of'], frameWidth: 4, frameSide: 'inside' as IslandFrame['side'] };
+
+export const frame: AreaDef<IslandFrame, typeof SETTINGS> = {
   type: 'frame',
   schema: frameSchema,
+  settings: SETTINGS,
+  ways: [
+    {
+      id: 'frame',
+      label: 'Frame islands',
+      hint: 'Click: every island, or the one clicked, gets a band along its edge.',
+      gesture: 'click',
+      controls: [
+        { key: 'frameWidth', label: 'Width', kind: 'number', min: 1, max: 128, unit: 'tx' },
+        {
+          key: 'frameOf',
+          label: 'Which islands',
+          kind: 'choice',
+          onModel: true,
+          options: [
+            { value: 'all', label: 'every island' },
+            { value: 'island', label: 'the one clicked' },
+          ],
+        },
+        {
+          key: 'frameSide',
+          label: 'On which side of the edge',
+          kind: 'choice',
+          onModel: true,
+          options: [
+            { value: 'inside', label: 'inside' },
+            { value: 'outside', label: 'outside' },
+          ],
+        },
+      ],
+      area: ({ frameOf: of, frameWidth: width, frameSide: side }) => ({ type: 'frame', of, width, side }),
+    },
+  ],
   cover(area, context) {
     const { surface, coverage, opacity, sheet } = context;
     const { width } = area;

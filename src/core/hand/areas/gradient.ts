@@ -13,7 +13,7 @@ import { Sight } from '../sight';
 import { pixelIn, viewOfImage } from '../view';
 import type { AreaContext, AreaDef } from './area';
 import { hitOf, pointImage, visitSheet } from './lay';
-import { seenFromBehind } from './shape';
+import { LAYERS, seenFromBehind } from './shape';
 
 const gradientSchema = z.object({
   type: z.literal('gradient'),
@@ -86,9 +86,58 @@ class Layer {
   }
 }
 
-export const gradient: AreaDef<Gradient> = {
+const SETTINGS = {
+  form: 'linear' as Gradient['form'],
+  ends: 'wells' as Gradient['ends'],
+  through: 'surface' as Gradient['through'],
+  layers: 'front' as Gradient['layers'],
+};
+
+export const gradient: AreaDef<Gradient, typeof SETTINGS> = {
   type: 'gradient',
   schema: gradientSchema,
+  settings: SETTINGS,
+  graded: true,
+  ways: [
+    {
+      id: 'gradient',
+      label: 'Gradient',
+      hint: 'Drag from the active well to the other. It fills all that the fence leaves.',
+      gesture: 'line',
+      controls: [
+        {
+          key: 'form',
+          label: 'Form of the gradient',
+          kind: 'choice',
+          options: [
+            { value: 'linear', label: 'linear' },
+            { value: 'radial', label: 'radial' },
+          ],
+        },
+        {
+          key: 'ends',
+          label: 'Its ends',
+          kind: 'choice',
+          options: [
+            { value: 'wells', label: 'well to well' },
+            { value: 'fade', label: 'fades to nothing' },
+          ],
+        },
+        {
+          key: 'through',
+          label: 'On the model',
+          kind: 'choice',
+          onModel: true,
+          options: [
+            { value: 'surface', label: 'along the model' },
+            { value: 'view', label: 'across the view' },
+          ],
+        },
+        { ...LAYERS, where: { through: 'view' } },
+      ],
+      area: ({ form, ends, through, layers }) => ({ type: 'gradient', form, ends, through, layers, grazing: 0 }),
+    },
+  ],
   cover(area, context) {
     const { samples, surface, sheet, images, middle, view } = context;
     const { form } = area;

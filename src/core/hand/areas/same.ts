@@ -262,9 +262,43 @@ function seedsOf(context: AreaContext): Point[] {
   });
 }
 
-export const same: AreaDef<Same> = {
+const SETTINGS = { tolerance: 6, contiguous: true, sameOf: 'all' as Same['of'] };
+
+export const same: AreaDef<Same, typeof SETTINGS> = {
   type: 'same',
   schema: sameSchema,
+  settings: SETTINGS,
+  ways: [
+    {
+      id: 'same',
+      label: 'Fill the same colour',
+      hint: 'Click a colour: what looks like it is filled.',
+      gesture: 'click',
+      controls: [
+        { key: 'tolerance', label: 'Like', kind: 'number', min: 0, max: 100, unit: '%' },
+        {
+          key: 'contiguous',
+          label: 'Touching',
+          hint: 'Only what hangs together, over seams too; off: everywhere on the sheet',
+          kind: 'switch',
+        },
+        {
+          key: 'sameOf',
+          label: 'Which texels are looked at',
+          kind: 'choice',
+          options: [
+            { value: 'all', label: 'all layers' },
+            { value: 'layer', label: 'this layer' },
+          ],
+        },
+      ],
+      area: ({ tolerance, contiguous, sameOf: of }, { map }) => ({
+        type: 'same',
+        ...{ map, of, contiguous },
+        tolerance: tolerance / 100,
+      }),
+    },
+  ],
   cover(area, context) {
     const { sheet, surface, coverage, opacity } = context;
     if (!sheet.maps.includes(area.map)) return;

@@ -6,7 +6,7 @@ import { imageOf, turnedBy, type Image } from '../mirror';
 import { frameAt, sheetPlace } from '../place';
 import type { Wanted } from '../sight';
 import { pixelIn } from '../view';
-import type { AreaContext, AreaDef } from './area';
+import type { AreaContext, AreaControl, AreaDef, AreaWay } from './area';
 import {
   ellipse,
   frameOfCorners,
@@ -20,8 +20,9 @@ import {
   type Point,
 } from './figure';
 import { pointImage, raiseInSheet, raiseInView } from './lay';
+import { ellipseOutline } from './outline';
 
-export const FIGURES = ['rectangle', 'ellipse', 'polygon', 'line'] as const;
+const FIGURES = ['rectangle', 'ellipse', 'polygon', 'line'] as const;
 
 const shapeSchema = z.object({
   type: z.literal('shape'),
@@ -60,9 +61,95 @@ const wider = ({ x0, y0, x1, y1 }: Box, by: number): Box => ({ x0: x0 - by, y0: 
 /** Texels of a figure's edge in the plane that it is drawn in, at most: pixels of a texel seen very near. */
 const MARGIN = 64;
 
-export const shape: AreaDef<Shape> = {
+const SETTINGS = {
+  filling: 'fill' as 'fill' | 'outline',
+  /** Of outlines and lines: pixels in the model pane, texels in the flat sheet. */
+  width: 8,
+  soft: 0,
+  layers: 'front' as Shape['layers'],
+};
+type Settings = typeof SETTINGS;
+
+const WIDTH: AreaControl = { key: 'width', label: 'Width', kind: 'number', min: 1, max: 400 };
+const SOFT: AreaControl = { key: 'soft', label: 'Soft', kind: 'number', min: 0, max: 400 };
+/** Which layers of the model the eye reaches. */
+export const LAYERS: AreaControl = {
+  key: 'layers',
+  label: 'Through the eye: what is seen, or what lies behind it too',
+  kind: 'choice',
+  onModel: true,
+  options: [
+    { value: 'front', label: 'what is seen' },
+    { value: 'all', label: 'all layers' },
+  ],
+};
+const OUTLINED: AreaControl = {
+  key: 'filling',
+  label: 'Filled or outlined',
+  kind: 'segments',
+  options: [
+    { value: 'fill', label: 'Filled' },
+    { value: 'outline', label: 'Outline' },
+  ],
+};
+const FILLED_CONTROLS = [OUTLINED, { ...WIDTH, where: { filling: 'outline' } }, SOFT, LAYERS];
+
+const areaOf =
+  (figure: Shape['figure']): AreaWay<Shape, Settings>['area'] =>
+  ({ filling, width, soft, layers }, { angle }) => ({
+    type: 'shape',
+    ...{ figure, angle, soft, layers },
+    grazing: 0,
+    width: figure === 'line' || filling === 'outline' ? width : null,
+  });
+
+export const shape: AreaDef<Shape, Settings> = {
   type: 'shape',
   schema: shapeSchema,
+  settings: SETTINGS,
+  ways: [
+    {
+      id: 'rectangle',
+      label: 'Rectangle',
+      hint: 'Drag. Shift: square, Alt: from its middle.',
+      gesture: 'box',
+      controls: FILLED_CONTROLS,
+      area: areaOf('rectangle'),
+    },
+    {
+      id: 'ellipse',
+      label: 'Ellipse',
+      hint: 'Drag. Shift: circle, Alt: from its middle.',
+      gesture: 'box',
+      outline: ellipseOutline,
+      controls: FILLED_CONTROLS,
+      area: areaOf('ellipse'),
+    },
+    {
+      id: 'polygon',
+      label: 'Polygon',
+      hint: 'Click its corners; Enter or a double click closes it, Backspace takes one back.',
+      gesture: 'corners',
+      controls: FILLED_CONTROLS,
+      area: areaOf('polygon'),
+    },
+    {
+      id: 'lasso',
+      label: 'Lasso',
+      hint: 'Draw around what is to be covered.',
+      gesture: 'lasso',
+      controls: FILLED_CONTROLS,
+      area: areaOf('polygon'),
+    },
+    {
+      id: 'line',
+      label: 'Line',
+      hint: 'Drag. Shift: at steps of 15°.',
+      gesture: 'line',
+      controls: [WIDTH, SOFT, LAYERS],
+      area: areaOf('line'),
+    },
+  ],
   cover(area, context) {
     const { samples, opacity, surface, images, middle, view } = context;
     const { soft, layers, grazing } = area;

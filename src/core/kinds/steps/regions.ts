@@ -45,7 +45,15 @@ export const faces: StepDef<z.infer<typeof facesSchema>> = {
   start: { type: 'faces', ids: [] },
   controls: [],
   word: ({ ids }) => counted(ids.length, 'face', 'faces'),
-  pick: { of: 'faces', take: (p, { on }) => ({ step: { ...p, ids: toggled(p.ids, on!.face) }, label: 'faces' }) },
+  pick: {
+    of: 'faces',
+    take: (p, { on }) => ({ step: { ...p, ids: toggled(p.ids, on!.face) }, label: 'faces' }),
+    takeFaces: (p, faces, out) => {
+      const gone = new Set(faces);
+      const ids = out ? p.ids.filter((f) => !gone.has(f)) : [...new Set([...p.ids, ...faces])];
+      return { step: { ...p, ids }, label: `${faces.length} faces ${out ? 'less' : 'more'}` };
+    },
+  },
   onSurface: () => true,
   anywhere: false,
   compile: (p, build) =>

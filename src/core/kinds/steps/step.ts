@@ -101,7 +101,7 @@ export interface Picked {
   colour: Vector | null;
 }
 
-export interface Pick<P> {
+export interface Picking<P> {
   /** What is clicked on, in the plural. */
   of: string;
   /** Whose colour under the pointer is told too; then the click need not meet the model. */
@@ -110,6 +110,8 @@ export interface Pick<P> {
   once?: boolean;
   /** The step with what was clicked on in it (or out of it again) and what the history says, or a sentence why not. */
   take: (p: P, picked: Picked) => { step: P; label: string } | string;
+  /** The step with faces that a box or a lasso goes around, or without them; left out: it takes none. */
+  takeFaces?: (p: P, faces: readonly number[], out: boolean) => { step: P; label: string };
 }
 
 /** Settings that do something useful at once. */
@@ -140,7 +142,7 @@ export interface StepDef<P extends { type: string } = { type: string }> {
   /** The same step among copied records; left out where nothing is asked for. */
   renamed?: (p: P, to: Renaming) => P;
   /** Clicks on the model or the sheet set it; left out: they do not. */
-  pick?: Pick<P>;
+  pick?: Picking<P>;
   /** It has paint of its own. */
   painted?: boolean;
   /** It hangs on the model's places, parts or faces: the surface has to be there first. */

@@ -1,5 +1,6 @@
 /** Pointing in a pane at what a fence or a step is to hold: a part at once, faces by box or lasso. */
 import { fenceMask } from '@/core/document/fence';
+import { STEPS } from '@/core/kinds/steps';
 import { setStep } from '../mask/steps';
 import { box, lasso, type PanePoint } from '../pointer/area';
 import type { Gesture, Pane } from '../pointer/pane';
@@ -30,7 +31,7 @@ export function pickFaces(pane: Pane, start: PointerEvent): Gesture {
   const { pickBy } = useBench.getState();
   const take = (points: PanePoint[], e: PointerEvent) =>
     void within(pane, points, e.altKey).catch((error: unknown) => say((error as Error).message));
-  return pickBy === 'box' ? box(pane, start, take) : lasso(pane, start, 'lasso', take);
+  return pickBy === 'box' ? box(pane, start, take) : lasso(pane, start, take);
 }
 
 async function within(pane: Pane, points: readonly PanePoint[], out: boolean): Promise<void> {
@@ -43,9 +44,6 @@ async function within(pane: Pane, points: readonly PanePoint[], out: boolean): P
   const { picking } = useBench.getState();
   const mask = [...sheet.masks, fenceMask(sheet)].find((m) => m.steps.some((s) => s.id === picking));
   const step = mask?.steps.find((s) => s.id === picking);
-  if (!mask || step?.source.type !== 'faces') return;
-  const { source } = step;
-  const gone = new Set(faces);
-  const ids = out ? source.ids.filter((f) => !gone.has(f)) : [...new Set([...source.ids, ...faces])];
-  setStep(mask, step.id, { source: { ...source, ids } }, `${faces.length} faces ${out ? 'less' : 'more'}`);
+  const taken = step && STEPS[step.source.type].pick?.takeFaces?.(step.source, faces, out);
+  if (mask && step && taken) setStep(mask, step.id, { source: taken.step }, taken.label);
 }

@@ -1,8 +1,11 @@
 /** Areas from where the pointer goes down: shapes that are dragged or clicked together, gradients, fills by a click. */
 import { create } from 'zustand';
+import { areaWay } from '@/core/hand/areas';
+import type { AreaGesture, Point } from '@/core/hand/areas/area';
+import { OUTLINES } from '@/core/hand/areas/outline';
 import { TOOLS } from '@/core/hand/tools';
 import { hintDone } from '../hints';
-import { areaOf, type Laying } from '../areas/laying';
+import type { Laying } from '../areas/laying';
 import { bench, brushInHand, rememberColour, say, useBench } from '../store';
 import { isEraser, readyToPaint } from './paint';
 import type { Gesture, Pane, PaneName } from './pane';
@@ -17,9 +20,11 @@ export interface PanePoint {
 /** What is drawn at the moment, pane pixels; null: nothing. */
 interface Drawing {
   pane: PaneName;
-  laying: Laying;
+  gesture: AreaGesture;
+  /** SVG path data. */
+  outline: (points: readonly Point[]) => string;
   points: PanePoint[];
-  /** Of a polygon: where the pointer is. */
+  /** Of corners: where the pointer is. */
   next: PanePoint | null;
 }
 export const useArea = create<{ drawing: Drawing | null }>(() => ({ drawing: null }));
@@ -61,7 +66,8 @@ function lay(pane: Pane, e: PointerEvent, laying: Laying, points: readonly PaneP
   const brush = brushInHand(tool);
   // Its sides stand as the screen's do, whichever way the sheet is turned.
   const angle = pane.name === 'flat' ? -pane.viewport.flatCamera.angle : 0;
-  const area = areaOf(laying, areas, view === 'lit' ? 'base-colour' : view, (angle * 180) / Math.PI)!;
+  const way = areaWay(laying)!;
+  const area = way.area(areas, { map: view === 'lit' ? 'base-colour' : view, angle: (angle * 180) / Math.PI });
   if (tool === 'paint' && brush.writes['base-colour']?.on) rememberColour();
   const at = e.timeStamp;
   bench().send({ type: 'stroke-begin', sheetId, layerId: on, brush: { ...brush, area }, samples, at });
@@ -72,21 +78,26 @@ function lay(pane: Pane, e: PointerEvent, laying: Laying, points: readonly PaneP
 /** The gesture of an area; null: it was done at once, or cannot be. */
 export function drawArea(pane: Pane, start: PointerEvent): Gesture | null {
   const { laying } = useBench.getState();
-  if (laying === 'fill' || laying === 'same' || laying === 'frame') {
-    lay(pane, start, laying, [panePoint(start, pane.box)]);
-    return null;
+  switch (areaWay(laying)!.gesture) {
+    case 'click':
+      lay(pane, start, laying, [panePoint(start, pane.box)]);
+      return null;
+    case 'corners':
+      return corner(pane, start, laying);
+    case 'lasso':
+      return lasso(pane, start, (points, e) => lay(pane, e, laying, points));
+    case 'box':
+    case 'line':
+      return dragged(pane, start, laying);
   }
-  if (laying === 'polygon') return corner(pane, start);
-  return laying === 'lasso'
-    ? lasso(pane, start, 'lasso', (points, e) => lay(pane, e, 'lasso', points))
-    : dragged(pane, start, laying);
 }
 
 function dragged(pane: Pane, start: PointerEvent, laying: Laying): Gesture {
+  const { gesture, outline = OUTLINES[gesture] } = areaWay(laying)!;
   const from = panePoint(start, pane.box);
   const ends = (e: PointerEvent): [PanePoint, PanePoint] => {
     const to = panePoint(e, pane.box);
-    if (laying === 'rectangle' || laying === 'ellipse') return cornersOf(from, to, e);
+    if (gesture === 'box') return cornersOf(from, to, e);
     const end = e.shiftKey ? atSteps(from, to) : to;
     return e.altKey
       ? [
@@ -97,7 +108,7 @@ function dragged(pane: Pane, start: PointerEvent, laying: Laying): Gesture {
   };
   return {
     hidesRing: true,
-    move: (e) => show({ pane: pane.name, laying, points: ends(e), next: null }),
+    move: (e) => show({ pane: pane.name, gesture, outline, points: ends(e), next: null }),
     up: (e) => {
       show(null);
       const points = ends(e);
@@ -111,12 +122,7 @@ function dragged(pane: Pane, start: PointerEvent, laying: Laying): Gesture {
 }
 
 /** Draws around something; `done` gets the points. */
-export function lasso(
-  pane: Pane,
-  start: PointerEvent,
-  laying: Laying,
-  done: (points: PanePoint[], e: PointerEvent) => void,
-): Gesture {
+export function lasso(pane: Pane, start: PointerEvent, done: (points: PanePoint[], e: PointerEvent) => void): Gesture {
   const points = [panePoint(start, pane.box)];
   const add = (e: PointerEvent) => {
     for (const c of e.getCoalescedEvents?.().length ? e.getCoalescedEvents() : [e]) {
@@ -129,7 +135,7 @@ export function lasso(
     hidesRing: true,
     move: (e) => {
       add(e);
-      show({ pane: pane.name, laying, points: [...points], next: null });
+      show({ pane: pane.name, gesture: 'lasso', outline: OUTLINES.lasso, points: [...points], next: null });
     },
     up: (e) => {
       show(null);
@@ -146,7 +152,10 @@ export function box(pane: Pane, start: PointerEvent, done: (points: PanePoint[],
   const from = panePoint(start, pane.box);
   return {
     hidesRing: true,
-    move: (e) => show({ pane: pane.name, laying: 'rectangle', points: cornersOf(from, panePoint(e, pane.box), e), next: null }),
+    move: (e) => {
+      const points = cornersOf(from, panePoint(e, pane.box), e);
+      show({ pane: pane.name, gesture: 'box', outline: OUTLINES.box, points, next: null });
+    },
     up: (e) => {
       show(null);
       const [a, b] = cornersOf(from, panePoint(e, pane.box), e);
@@ -163,24 +172,26 @@ const SAME_PLACE = 4;
 
 interface Polygon {
   pane: Pane;
+  laying: Laying;
   last: PointerEvent;
 }
 let open: Polygon | null = null;
 
 /** One more corner of the polygon that is open in this pane. */
-function corner(pane: Pane, e: PointerEvent): Gesture | null {
+function corner(pane: Pane, e: PointerEvent, laying: Laying): Gesture | null {
   const { drawing } = useArea.getState();
+  const { gesture, outline = OUTLINES[gesture] } = areaWay(laying)!;
   const at = panePoint(e, pane.box);
-  const points = open && drawing?.laying === 'polygon' && drawing.pane === pane.name ? drawing.points : [];
+  const points = open?.laying === laying && polygonOpen() && drawing!.pane === pane.name ? drawing!.points : [];
   const last = points.at(-1);
-  open = { pane, last: e };
+  open = { pane, laying, last: e };
   if (last && Math.hypot(at.x - last.x, at.y - last.y) < SAME_PLACE) return (closePolygon(), null);
   if (points.length >= MOST_POINTS) return (say(`A polygon has up to ${MOST_POINTS} corners: close it first.`), null);
-  show({ pane: pane.name, laying: 'polygon', points: [...points, at], next: at });
+  show({ pane: pane.name, gesture, outline, points: [...points, at], next: at });
   return null;
 }
 
-export const polygonOpen = (): boolean => open !== null && useArea.getState().drawing?.laying === 'polygon';
+export const polygonOpen = (): boolean => open !== null && useArea.getState().drawing?.gesture === 'corners';
 
 /** The pointer moves while a polygon is open. */
 export function followPolygon(pane: Pane, e: PointerEvent): void {
@@ -193,12 +204,12 @@ export function closePolygon(): void {
   const of = open;
   open = null;
   show(null);
-  if (!of || drawing?.laying !== 'polygon') return;
+  if (!of || drawing?.gesture !== 'corners') return;
   if (drawing.points.length < 3) return say('A polygon has three corners at least: click further ones.');
-  lay(of.pane, of.last, 'polygon', drawing.points);
+  lay(of.pane, of.last, of.laying, drawing.points);
 }
 
-/** The last corner goes; null of them: it is given up. */
+/** Takes the last corner back; without any corner left the polygon is given up. */
 export function undoCorner(): void {
   const { drawing } = useArea.getState();
   if (!polygonOpen()) return;

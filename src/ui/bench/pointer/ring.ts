@@ -5,6 +5,7 @@ import { monotoneCurve } from '@/core/kinds/filters/curves';
 import { beside, flatDiameter, frameAt } from '@/core/hand/place';
 import { isPlain, type TipFrame } from '@/core/hand/tip';
 import type { BenchViewport } from '@/viewport/benchViewport';
+import { STROKES } from '../areas/laying';
 import { currentSheet, mirrorInHand, mirrorMiddle, takesFromElsewhere, useBench, type BenchState } from '../store';
 import { useLines } from './lines';
 import type { PaneName } from './pane';
@@ -29,7 +30,7 @@ export function ringAt(
   state: BenchState = useBench.getState(),
 ): Ring {
   // Areas have no tip: a cross says where they are put.
-  if (state.laying !== 'stroke')
+  if (state.laying !== STROKES)
     return { path: cross({ x, y }) + markedPlaces(viewport, pane, state), texels: null, sheetId: null };
   const ring = pane === 'flat' ? flatRing(viewport, x, y, state) : modelRing(viewport, x, y, state);
   return { ...ring, path: ring.path + markedPlaces(viewport, pane, state) };

@@ -1,6 +1,7 @@
 'use client';
 /** What the pointer does in a pane: which gesture begins where it goes down, and the brush's ring. */
 import { useEffect, type RefObject } from 'react';
+import { STROKES } from '../areas/laying';
 import { pickInto } from '../mask/steps';
 import { say, takesFromElsewhere, useBench } from '../store';
 import { holder } from '../viewportHolder';
@@ -45,7 +46,7 @@ function begin(pane: Pane, e: PointerEvent): Gesture | null {
   if (e.button === LEFT && e.altKey && takesFromElsewhere()) return pickSource(pane, e);
   if (e.button === LEFT && (tool === 'pick' || e.altKey)) return pick(pane, e);
   if (e.button !== LEFT && !isEraser(e)) return null;
-  return laying === 'stroke' ? paint(pane, e) : drawArea(pane, e);
+  return laying === STROKES ? paint(pane, e) : drawArea(pane, e);
 }
 
 /** A tenth of a texel is told only of small brushes. */
@@ -57,7 +58,7 @@ function showRing({ name, box, viewport }: Pane, group: SVGGElement, e: PointerE
   if (!e) return;
   const { x, y } = panePoint(e, box);
   const { path, texels, sheetId } = ringAt(viewport, name, x, y);
-  group.style.opacity = name === 'model' && texels === null && useBench.getState().laying === 'stroke' ? '0.35' : '1';
+  group.style.opacity = name === 'model' && texels === null && useBench.getState().laying === STROKES ? '0.35' : '1';
   for (const p of group.querySelectorAll('path')) p.setAttribute('d', path);
   const now = usePointed.getState();
   const next = rounded(texels);

@@ -12,7 +12,8 @@ import { fenceAtWork } from '@/core/document/fence';
 import type { KeptStencil, Stencil } from '@/core/document/stencil';
 import type { View } from '@/core/hand/view';
 import { coversSeen } from '@/core/hand/walk';
-import { AREA_START, LAYINGS } from '../areas/laying';
+import { AREAS, areaStart, areaWay } from '@/core/hand/areas';
+import { knownLaying, STROKES } from '../areas/laying';
 import { holder } from '../viewportHolder';
 import { currentSheet } from './current';
 import { readToolBrushes, withTool } from './toolBrushes';
@@ -53,9 +54,9 @@ export function loadHand(): Partial<BenchState> {
     const mirror = mirrorSchema.safeParse(saved.mirror);
     return {
       ...saved,
-      areas: { ...AREA_START, ...saved.areas },
+      areas: { ...areaStart(), ...saved.areas },
       tones: { ...TONE_START, ...saved.tones },
-      laying: LAYINGS.some((l) => l.type === saved.laying) ? saved.laying : 'stroke',
+      laying: knownLaying(saved.laying),
       ...brushesOf(saved),
       ...(mirror.success ? { mirror: mirror.data } : { mirror: get().mirror, mirrored: false }),
     };
@@ -183,21 +184,21 @@ const stencilInHand = (state: BenchState = get()): Stencil | undefined =>
 /** Shapes are seen through the eye, and so are stencils over the view, and a brush that covers what is seen. */
 function eyeFor(brush: Pick<Brush, 'reach'>): View | undefined {
   const { geometry, laying } = get();
-  const through = laying !== 'stroke' || coversSeen(brush) || stencilInHand()?.over === 'view';
+  const through = laying !== STROKES || coversSeen(brush) || stencilInHand()?.over === 'view';
   return geometry && through ? (holder.viewport?.view ?? undefined) : undefined;
 }
 
-/** The brush as the engine takes it: tool, settings and what it writes, to the sheet's maps or to the mask. */
 /** Colours that paint keeps to; undefined: any. */
 function paletteAtWork(): string[] | undefined {
   const { palette, onlyPalette } = get().document!;
   return onlyPalette && palette.length > 0 ? [...palette] : undefined;
 }
 
+/** The brush as the engine takes it: tool, settings and what it writes, to the sheet's maps or to the mask. */
 export function brushInHand(mode: ToolType): Brush {
-  const { brush, writes, wells, target, maskValue } = get();
-  const { laying } = get();
-  const second = variesColour(brush.vary) || laying === 'gradient' ? hexToSrgb(wells[1]) : undefined;
+  const { brush, writes, wells, target, maskValue, laying } = get();
+  const way = areaWay(laying);
+  const second = variesColour(brush.vary) || (way && AREAS[way.type].graded) ? hexToSrgb(wells[1]) : undefined;
   const out: Brush = {
     ...brush,
     mirror: mirrorInHand(),

@@ -11,7 +11,8 @@ import type { Geometry, KeptState, PixelPatch, TrailState } from '@/engine/proto
 import { Signal } from '@/engine/signal';
 import type { MaskMode, View } from '@/viewport/materials';
 import { NO_GUIDES, type Guides } from '../guides';
-import { AREA_START, type AreaSettings, type Laying } from '../areas/laying';
+import { areaStart, type AreaSettings } from '@/core/hand/areas';
+import { STROKES, type Laying } from '../areas/laying';
 import type { HandleOwner } from '../openThings';
 import type { PictureSet } from '../openThings';
 import { PLAIN_PEN, type PenSettings } from '../pointer/pen';
@@ -201,8 +202,8 @@ export const fresh = (): BenchState => ({
   picks: { of: 'seen', all: false },
   pins: { open: false, x: 350, y: 90, width: 380, height: 340 },
   stencil: null,
-  laying: 'stroke',
-  areas: AREA_START,
+  laying: STROKES,
+  areas: areaStart(),
   previews: 0,
   pictureSet: null,
   squint: false,
