@@ -18,6 +18,7 @@ const ORDER = [
   ['colour', 'light'],
   ['tile'],
   ['codec', 'mesh'],
+  ['rays'],
   ['kinds'],
   ['bake'],
   ['document'],

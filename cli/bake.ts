@@ -2,11 +2,12 @@
 import { createHash } from 'node:crypto';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { Ground } from '../src/core/bake/ground';
+import { Ground } from '../src/core/rays/ground';
 import { matchingOf, unmatched } from '../src/core/bake/matching';
 import { decodePng, encodePng, PictureError } from '../src/core/codec/png';
 import { BAKES, BAKE_TYPES, bakeSettingsSchema, type BakeType } from '../src/core/kinds/bakes';
-import { BAKE_VERSION, bakeSpecSchema, SUPERSAMPLES, type BakeSpec } from '../src/core/kinds/bakes/spec';
+import { BAKE_VERSION, bakeSpecSchema, type BakeSpec } from '../src/core/kinds/bakes/spec';
+import { SUPERSAMPLES } from '../src/core/rays/points';
 import { ModelError, type Model } from '../src/core/mesh/model';
 import { readModel } from '../src/core/mesh/readModel';
 import { firstUsableUvSet } from '../src/core/mesh/uvReport';

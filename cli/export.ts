@@ -1,9 +1,11 @@
 /** ./brindle export PIECE|FILE.brindle --out DIR [options] */
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { dispatchSchema, OUTPUT_MAPS } from '../src/core/deliver/plan';
+import { dispatchSchema, OUTPUTS_AT_START } from '../src/core/deliver/options';
+import { offersOf, outputKind } from '../src/core/deliver/outputs';
+import { GLB } from '../src/core/deliver/outputs/glb';
+import { DispatchError, renderDispatch } from '../src/core/deliver/dispatch';
 import { LOST_FILE, lostTiles } from '../src/core/deliver/lost';
-import { DispatchError, renderDispatch } from '../src/core/deliver/render';
 import { BadInput, callerPath, parseCommand } from './badInput';
 import { loadPiece, sayLost } from './pieceInput';
 
@@ -34,22 +36,23 @@ export async function run(args: string[]): Promise<void> {
       throw new BadInput(`There is no sheet "${wanted}": there are ${loaded.piece.sheets.map((s) => `"${s.name}"`).join(', ')}.`);
     return sheet.id;
   });
+  const there = [...offersOf(loaded.piece, 'sheet'), ...offersOf(loaded.piece, 'piece')].map((o) => o.id);
+  const strange = values.maps?.split(',').find((id) => !outputKind(id));
+  if (strange !== undefined) throw new BadInput(`There is no map "${strange}": there are ${there.join(', ')}.`);
   const number = (v: string | undefined) => (v === undefined ? undefined : Number(v));
   const parsed = dispatchSchema.safeParse({
     sheets,
-    maps: values.maps?.split(','),
+    maps: [...(values.maps?.split(',') ?? OUTPUTS_AT_START), ...(values.glb ? [GLB] : [])],
     divide: number(values.divide),
     bits: number(values.bits),
     normalY: values['normal-y'],
     margin: number(values.margin),
     pattern: values.pattern,
-    glb: values.glb,
     dither: values.dither,
   });
   if (!parsed.success) {
     const at = String(parsed.error.issues[0].path[0]);
     const allowed: Record<string, string> = {
-      maps: OUTPUT_MAPS.join(', '),
       divide: '1, 2, 4 or 8',
       bits: '8 or 16',
       normalY: 'up or down',

@@ -2,7 +2,7 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { encodePng } from '../src/core/codec/png';
-import { fileSafe } from '../src/core/deliver/plan';
+import { fileSafe } from '../src/core/text';
 import { METERS } from '../src/core/proof/meters';
 import { prove, type Finding } from '../src/core/proof/prove';
 import { BadInput, callerPath, parseCommand, readInput } from './badInput';

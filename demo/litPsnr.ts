@@ -1,5 +1,5 @@
 /** How like its dense twin a model looks with a normal map that was baked from it: both lit, seen from several sides. */
-import { Ground } from '../src/core/bake/ground';
+import { Ground } from '../src/core/rays/ground';
 import { matchingOf } from '../src/core/bake/matching';
 import type { Model } from '../src/core/mesh/model';
 import { baked } from '../src/core/testing/baked';

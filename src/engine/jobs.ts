@@ -1,9 +1,10 @@
 /** Long work on a snapshot of the piece: dispatch and the piece file, with progress and cancel. */
 import { writePieceFile } from '../core/piece/pieceFile';
 import { writeZip } from '../core/codec/zip';
-import { fileSafe } from '../core/deliver/plan';
+import { fileSafe } from '../core/text';
+import { renderDispatch } from '../core/deliver/dispatch';
+import type { RenderContext } from '../core/deliver/render';
 import { LOST_FILE, lostTiles } from '../core/deliver/lost';
-import { renderDispatch, type RenderContext } from '../core/deliver/render';
 import type { StrokeRecord } from '../core/keeping/operation';
 import { canvasThumbnail, modelThumbnail } from '../core/piece/thumbnail';
 import type { Event, Request } from './protocol';

@@ -3,7 +3,7 @@ import type { Brush } from '../core/hand/brush';
 import type { FaceChange } from '../core/hand/chosenFaces';
 import type { Sample } from '../core/hand/sample';
 import type { View } from '../core/hand/view';
-import type { DispatchOptions } from '../core/deliver/plan';
+import type { DispatchOptions } from '../core/deliver/options';
 import type { Edit } from '../core/document/edits';
 import type { MapId } from '../core/kinds/maps';
 import type { Piece } from '../core/document/schema';

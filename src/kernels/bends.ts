@@ -1,4 +1,4 @@
-/** How a surface bends around places, from samples of it that lie near (core/bake/curvature.ts). */
+/** How a surface bends around places, from samples of it that lie near (core/rays/curvature.ts). */
 
 /** Planes of a list of samples: place x y z, measure, normal x y z. */
 export const BEND_PLANES = 7;

@@ -1,4 +1,5 @@
 /** The flat sheet as three.js draws it: repeated where it wraps, with its border and the edges of its UVs. */
+import { COLOUR_MAP } from '../core/kinds/maps';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -35,7 +36,7 @@ export class FlatScene {
     const sheet = sheetAtWork(shown);
     const textures = shown.texturesOf(sheet.id);
     const [repeatU, repeatV] = (this.seenRepeats = [sheet.wrapU ? this.repeats[0] : 1, sheet.wrapV ? this.repeats[1] : 1]);
-    const map = shown.maskMode === 'alone' ? 'mask' : shown.view === 'lit' ? 'base-colour' : shown.view;
+    const map = shown.maskMode === 'alone' ? 'mask' : shown.view === 'lit' ? COLOUR_MAP : shown.view;
     const sheetMaterial = (...of: [Parameters<typeof mapMaterial>[2], Parameters<typeof mapMaterial>[4]?]) => {
       const material = mapMaterial(sheet, textures, of[0], DoubleSide, of[1]);
       (material.uniforms.repeats.value as Vector2).set(repeatU, repeatV);

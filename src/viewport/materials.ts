@@ -4,7 +4,7 @@ import type { MapId } from '../core/kinds/maps';
 import { fenceAtWork } from '../core/document/fence';
 import type { Sheet } from '../core/document/schema';
 import { PLAUSIBLE_ALBEDO } from '../core/kinds/filters/more';
-import { shownOn } from '../core/kinds/shown';
+import { mapOn, shownOn } from '../core/kinds/shown';
 import { lightShader, type Light } from './light';
 import type { PlaneTextures } from './sheetTextures';
 
@@ -42,9 +42,9 @@ function hatch(shader: Shader, t: PlaneTextures): void {
 }
 
 export function litMaterial(sheet: Sheet, t: PlaneTextures, light: Light): MeshStandardMaterial {
-  const seeThrough = sheet.preview.alpha < 1 || sheet.maps.includes('opacity');
-  const occluded = sheet.maps.includes('occlusion');
-  const glows = sheet.maps.includes('emissive');
+  const seeThrough = sheet.preview.alpha < 1 || sheet.maps.includes(mapOn('colour', 3));
+  const occluded = sheet.maps.includes(mapOn('surface', 0));
+  const glows = sheet.maps.includes(mapOn('emissive', 0));
   const material = new MeshStandardMaterial({
     map: t.texture('colour'),
     roughnessMap: t.texture('surface'),

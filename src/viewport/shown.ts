@@ -1,4 +1,5 @@
 /** What the panes show, beyond the document. */
+import { COLOUR_MAP, type MapId } from '../core/kinds/maps';
 import type { Piece, Sheet } from '../core/document/schema';
 import type { Geometry } from '../engine/protocol';
 import type { Looking, MaskMode } from './materials';
@@ -22,9 +23,9 @@ export interface Shown {
 export const sheetAtWork = ({ piece, sheetId }: Shown): Sheet => piece.sheets.find((s) => s.id === sheetId) ?? piece.sheets[0];
 
 /** What lies see-through over the work: a mask, marks. */
-export function laidOver({ maskMode, albedoMarks }: Shown): ['mask' | 'base-colour', 'over' | 'black' | 'albedo'][] {
+export function laidOver({ maskMode, albedoMarks }: Shown): ['mask' | MapId, 'over' | 'black' | 'albedo'][] {
   return [
     ...(maskMode === 'over' || maskMode === 'black' ? [['mask', maskMode] as ['mask', 'over' | 'black']] : []),
-    ...(albedoMarks && maskMode !== 'alone' ? [['base-colour', 'albedo'] as ['base-colour', 'albedo']] : []),
+    ...(albedoMarks && maskMode !== 'alone' ? [[COLOUR_MAP, 'albedo'] as [MapId, 'albedo']] : []),
   ];
 }

@@ -1,6 +1,6 @@
 import '../compute';
-import { distanceToFaces, squareToTriangle } from '../bake/distance';
-import { idColour } from '../bake/kinds/ids';
+import { distanceToFaces, squareToTriangle } from '../rays/distance';
+import { idColour } from '../kinds/bakes/ids';
 import { baked, ballModel, together } from '../testing/baked';
 import { boxModel, cubeModel, quadModel, seededRandom, smoothed } from '../testing/models';
 

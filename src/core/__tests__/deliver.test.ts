@@ -3,8 +3,13 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { generateTangents } from 'mikktspace';
 import { validateBytes } from 'gltf-validator';
 import { decodePng } from '../codec/png';
-import { dispatchSchema, fileSafe, planDispatch, type DispatchOptions } from '../deliver/plan';
-import { renderDispatch, renderGlb, renderOutput } from '../deliver/render';
+import { dispatchSchema, type DispatchOptions } from '../deliver/options';
+import { fileSafe } from '../text';
+import { planDispatch } from '../deliver/plan';
+import { renderDispatch } from '../deliver/dispatch';
+import { packedPicture } from '../deliver/outputs/packed';
+import { renderGlb } from '../deliver/outputs/glb';
+import { renderMap } from '../deliver/render';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { cleanName } from '../document/names';
 import { checkSide, createCanvasPiece, createModelPiece } from '../piece/create';
@@ -63,15 +68,15 @@ describe('rendering', () => {
   test('coats come out as their exact codes, at 8 and at 16 bit', () => {
     const c = canvas();
     const sheet = c.piece.sheets[0];
-    expect([...renderOutput(c, sheet, 'base-colour', settings).data.slice(0, 3)]).toEqual([51, 102, 153]);
-    expect(renderOutput(c, sheet, 'roughness', { ...settings, bits: 16 }).data[0]).toBe(16384);
-    expect([...renderOutput(c, sheet, 'orm', settings).data.slice(0, 3)]).toEqual([255, 64, 255]);
+    expect([...renderMap(c, sheet, 'base-colour', settings).data.slice(0, 3)]).toEqual([51, 102, 153]);
+    expect(renderMap(c, sheet, 'roughness', { ...settings, bits: 16 }).data[0]).toBe(16384);
+    expect([...packedPicture(c, sheet, settings).data.slice(0, 3)]).toEqual([255, 64, 255]);
   });
 
   test('turning Y down mirrors green and nothing else', () => {
     const c = canvas();
-    const up = renderOutput(c, c.piece.sheets[0], 'normal', { ...settings, bits: 16 });
-    const down = renderOutput(c, c.piece.sheets[0], 'normal', { ...settings, bits: 16, normalY: 'down' });
+    const up = renderMap(c, c.piece.sheets[0], 'normal', { ...settings, bits: 16 });
+    const down = renderMap(c, c.piece.sheets[0], 'normal', { ...settings, bits: 16, normalY: 'down' });
     for (let i = 0; i < up.data.length; i += 3) {
       expect(down.data[i]).toBe(up.data[i]);
       expect(Math.abs(down.data[i + 1] - (65535 - up.data[i + 1]))).toBeLessThanOrEqual(1);
@@ -86,7 +91,7 @@ describe('rendering', () => {
       i % 4 === 3 ? 65535 : (((i >> 2) % 128) + (i >> 9)) % 2 ? 65535 : 0,
     );
     for (const [tile, data] of tilesFromPicture(pixels, 128, 128, 4)) c.store.set('l/base-colour', tile, { data, hash: null });
-    const half = renderOutput(c, sheet, 'base-colour', { ...settings, divide: 8 });
+    const half = renderMap(c, sheet, 'base-colour', { ...settings, divide: 8 });
     expect([half.width, half.height]).toEqual([16, 16]);
     for (const v of half.data) expect(srgbToLinear(v / 255)).toBeCloseTo(0.5, 1);
   });
@@ -101,8 +106,8 @@ describe('rendering', () => {
     for (let y = 0; y < 42; y++) for (let x = 0; x < 41; x++) pixels.set([65535, 65535], (y * 128 + x) * 2);
     for (const [tile, data] of tilesFromPicture(pixels, 128, 128, 2))
       store.set(`${layer.id}/metallic`, tile, { data, hash: null });
-    const wide = renderOutput(context, sheet, 'metallic', { ...settings, margin: 16 });
-    const none = renderOutput(context, sheet, 'metallic', { ...settings, margin: 0 });
+    const wide = renderMap(context, sheet, 'metallic', { ...settings, margin: 16 });
+    const none = renderMap(context, sheet, 'metallic', { ...settings, margin: 0 });
     expect(wide.data[50 * 128 + 20]).toBe(255);
     expect(none.data[50 * 128 + 20]).toBe(0);
   });
@@ -134,7 +139,7 @@ describe('rendering', () => {
       'a margin of %i at 1/%i is that wide, measured from the island, and holds the island’s own value',
       async (margin, divide) => {
         const { context, sheet, surface } = await painted('metallic', 1, divide === 1 ? 64 : 256);
-        const { data, width } = renderOutput(context, sheet, 'metallic', { ...settings, margin, divide });
+        const { data, width } = renderMap(context, sheet, 'metallic', { ...settings, margin, divide });
         const island = islandTexels(surface, width, width);
         const inside: number[] = [];
         island.forEach((v, i) => v && inside.push(i));
@@ -151,7 +156,7 @@ describe('rendering', () => {
 
     test.each([1, 4, 8])('an island that is raised evenly is flat at 1/%i, margin and all', async (divide) => {
       const { context, sheet } = await painted('height', 0.8);
-      const { data } = renderOutput(context, sheet, 'normal', { ...settings, margin: 8, divide, bits: 16 });
+      const { data } = renderMap(context, sheet, 'normal', { ...settings, margin: 8, divide, bits: 16 });
       let worst = 0;
       for (let i = 0; i < data.length; i += 3) {
         const [x, y, z] = [0, 1, 2].map((c) => (data[i + c] / 65535) * 2 - 1);
@@ -169,7 +174,7 @@ describe('rendering', () => {
         i % 2 ? 65535 : 10000 + ((i >> 1) % 128) * 200 + Math.floor(i / 256) * 120,
       );
       for (const [tile, data] of tilesFromPicture(pixels, 128, 128, 2)) c.store.set('l/height', tile, { data, hash: null });
-      const { data } = renderOutput({ ...c, piece: { ...c.piece, sheets: [sheet] } }, sheet, 'normal', { ...settings, bits: 16 });
+      const { data } = renderMap({ ...c, piece: { ...c.piece, sheets: [sheet] } }, sheet, 'normal', { ...settings, bits: 16 });
       const middle = [0, 1, 2].map((k) => data[(64 * 128 + 64) * 3 + k]);
       expect(Math.abs(middle[0] - 32768)).toBeGreaterThan(1000);
       for (let i = 0; i < data.length; i++) expect(Math.abs(data[i] - middle[i % 3])).toBeLessThanOrEqual(30);
@@ -262,7 +267,7 @@ describe('rendering', () => {
     const names: string[] = [];
     for await (const [name, bytes] of renderDispatch(
       c,
-      options({ maps: ['height', 'normal'], glb: true, divide: 4 }),
+      options({ maps: ['height', 'normal', 'glb'], divide: 4 }),
       (done, total, what) => seen.push(`${done}/${total} ${what}`),
     )) {
       names.push(name);

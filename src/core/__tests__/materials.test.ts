@@ -1,8 +1,8 @@
 /** A sheet lies on its own material, from a foreign file to what is delivered, in whatever order the materials are used. */
 import { Document, WebIO } from '@gltf-transform/core';
 import { decodePng } from '../codec/png';
-import { dispatchSchema } from '../deliver/plan';
-import { renderGlb } from '../deliver/render';
+import { dispatchSchema } from '../deliver/options';
+import { renderGlb } from '../deliver/outputs/glb';
 import { settleMaterials as settle, sheetNames } from '../document/settleMaterials';
 import type { Piece } from '../document/schema';
 import type { Model } from '../mesh/model';

@@ -1,6 +1,6 @@
 import '../compute';
-import { directionsOf } from '../bake/directions';
-import { treeOf } from '../bake/tree';
+import { directionsOf } from '../rays/directions';
+import { treeOf } from '../rays/tree';
 import { getKernels } from '../compute';
 import { kernels } from '../kernels';
 import { seededRandom } from '../testing/models';

@@ -3,8 +3,8 @@ import { chooseKernels } from '../compute';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { planeKey } from '../document/planes';
 import { reshapePlane } from '../document/reshape';
-import { dispatchSchema } from '../deliver/plan';
-import { renderOutput } from '../deliver/render';
+import { dispatchSchema } from '../deliver/options';
+import { renderMap } from '../deliver/render';
 import { placementSchema } from '../kinds/placement';
 import { pictureData, pictureStamp, pictureTile } from '../strata/picture';
 import { evaluateWhole16 } from '../strata/evaluate';
@@ -197,8 +197,8 @@ test('a cut-out goes out smaller without the colour of its holes', () => {
   put('opacity', 2);
   const piece = newPiece('p', 'P', 'canvas', [sheet]);
   const settings = { ...dispatchSchema.parse({}), bits: 8 as const, divide: 8 };
-  const colour = renderOutput({ piece, store, model: null }, sheet, 'base-colour', settings);
-  const opacity = renderOutput({ piece, store, model: null }, sheet, 'opacity', settings);
+  const colour = renderMap({ piece, store, model: null }, sheet, 'base-colour', settings);
+  const opacity = renderMap({ piece, store, model: null }, sheet, 'opacity', settings);
   let rims = 0;
   for (let i = 0; i < opacity.data.length; i++) {
     if (opacity.data[i] < 3) continue;

@@ -4,7 +4,7 @@ import { newMask, newPiece, newSheet } from '../document/factory';
 import { DOCUMENT_VERSION, parsePiece, pieceSchema, stepSchema, type Picture, type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
 import { takeBake, turnNormalY } from '../document/work/bakes';
-import { idColour } from '../bake/kinds/ids';
+import { idColour } from '../kinds/bakes/ids';
 import { bakeRecordSchema } from '../kinds/bakes/record';
 import { specText } from '../kinds/bakes/spec';
 import type { StepSource } from '../kinds/steps';

@@ -1,12 +1,11 @@
 /** Bakes: from what is asked to tiles of pixels. The same bytes whoever bakes which tile. */
 import { BAKES, type BakeSettings } from '../kinds/bakes';
-import type { Supersample } from '../kinds/bakes/spec';
+import type { Supersample } from '../rays/points';
 import type { SurfaceMap } from '../mesh/surfaceMap';
 import { MAX16, TILE_TEXELS, type TileIndex } from '../tile/tiles';
-import type { Ground } from './ground';
-import { BAKE_KINDS } from './kinds';
-import type { AskedPoints, Work } from './kinds/kind';
-import { liftPoints, PointMaker, type Points } from './points';
+import type { Ground } from '../rays/ground';
+import type { AskedPoints, Work } from '../kinds/bakes/bake';
+import { liftPoints, PointMaker, type Points } from '../rays/points';
 import type { Projector } from './project';
 
 export interface BakeInput {
@@ -42,7 +41,7 @@ export class Baker {
     this.channels = values === 'value' ? 1 : 3;
     this.values = new Float32Array(STEP * 3);
     this.maker = new PointMaker(low.model, map);
-    this.work = BAKE_KINDS[settings.type].prepare(settings, { low, on: twin?.ground ?? low });
+    this.work = BAKES[settings.type].prepare(settings, { low, on: twin?.ground ?? low });
   }
 
   /** null: no island has anything there. */
@@ -60,7 +59,7 @@ export class Baker {
     if (points.count === 0) return null;
     const { twin, low, settings } = this.input;
     if (twin) return yield* this.finish(twin.projector.of(points), points);
-    if (BAKE_KINDS[settings.type].lifted) liftPoints(points, low.model);
+    if (BAKES[settings.type].lifted) liftPoints(points, low.model);
     return yield* this.finish({ ...points, under: null }, points);
   }
 

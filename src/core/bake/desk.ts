@@ -7,7 +7,7 @@ import type { Bitmap } from '../tile/bitmap';
 import type { TileIndex } from '../tile/tiles';
 import { Baker, type BakedTile } from './bake';
 import { fitTwin, type Fit } from './fit';
-import { Ground } from './ground';
+import { Ground } from '../rays/ground';
 import { matchingOf } from './matching';
 import { placed } from './place';
 import { Projector, type Reach } from './project';

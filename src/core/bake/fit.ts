@@ -5,7 +5,7 @@
  * Where that does not meet, turns spread evenly over all that there are (Alexa, Super-Fibonacci spirals, CVPR 2022) are tried too.
  */
 import type { Model } from '../mesh/model';
-import { mix32 } from './directions';
+import { mix32 } from '../rays/directions';
 
 type Shape = Pick<Model, 'positions' | 'indices'>;
 type Matrix = number[];

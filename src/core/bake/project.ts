@@ -4,9 +4,9 @@
  */
 import { MOST_POINTS, NO_FACE, POINT_NUMBERS, RAY_NUMBERS, type Rays } from '../../kernels/rays';
 import type { Model } from '../mesh/model';
-import type { Ground } from './ground';
-import type { AskedPoints } from './kinds/kind';
-import type { Points } from './points';
+import type { Ground } from '../rays/ground';
+import type { AskedPoints } from '../kinds/bakes/bake';
+import type { Points } from '../rays/points';
 
 export interface Reach {
   /** Model units, above or at 0. */

@@ -4,13 +4,9 @@
  * filter reaches, so that shrinking never mixes it in; the margin is measured from the islands at the delivered size.
  */
 import { linearToSrgb, srgbToLinear } from '../colour/transfer';
-import { encodePng } from '../codec/png';
 import type { Bitmap } from '../tile/bitmap';
-import type { Progress } from '../piece/pieceFile';
-import { holdsOf, mapKind, PACKED_MAPS, type MapId } from '../kinds/maps';
+import { alphaOf, holdsOf, mapKind, type MapId } from '../kinds/maps';
 import type { Sheet } from '../document/schema';
-import { planeModel } from '../mesh/plane';
-import { writeGlb, type MaterialPictures } from '../mesh/writeGlb';
 import { attachSurfaces } from '../strata/pieceSurfaces';
 import { filterFor } from '../tile/fit';
 import { resample } from '../tile/resample';
@@ -20,10 +16,10 @@ import { programOf } from '../strata/program';
 import { normalRegion } from '../strata/displayPlanes';
 import { evaluateRegion, evaluateWhole16 } from '../strata/evaluate';
 import { Evaluator, type StrataSource } from '../strata/evaluator';
-import { TileCache } from '../strata/tileCache';
-import { alphaUse, pack, quantise, withAlpha, type Codes } from './codes';
+import type { TileCache } from '../strata/tileCache';
+import { quantise, type Codes } from './codes';
 import { applyMargins, cut, marginsFor, type Around, type OnModel } from './margins';
-import { chosenSheets, planDispatch, type DispatchOptions, type OutputMap } from './plan';
+import type { DispatchOptions } from './options';
 
 export interface RenderContext extends OnModel {
   store: TileStore;
@@ -31,31 +27,25 @@ export interface RenderContext extends OnModel {
   cache?: TileCache;
 }
 
-/** Holds all rules and masks of a sheet of 2048², so that each map after the first is quick. */
-const DISPATCH_BYTES = 768 * 1024 * 1024;
-
 export interface RenderSettings extends Codes, Pick<DispatchOptions, 'normalY' | 'margin'> {
   /** Full size divided by this; any positive number. */
   divide: number;
 }
 
-/** One delivered picture. Grey for value maps, RGB for colour, normal and the packed map. */
-export function renderOutput(context: RenderContext, sheet: Sheet, map: OutputMap, settings: RenderSettings): Bitmap {
+/** One map of a sheet as it goes out: grey for values, RGB for colours and for the normal, which is what height and the normal map make together. */
+export function renderMap(context: RenderContext, sheet: Sheet, map: MapId, settings: RenderSettings): Bitmap {
   if (context.model && context.piece.model) attachSurfaces(context.store, context.model, context.piece.model.uvSet);
   const around = marginsFor(context, sheet, target(sheet, settings.divide), settings);
-  if (map === 'normal') return renderNormal(context, sheet, settings, around);
-  if (map === 'orm') {
-    const [o, r, m] = PACKED_MAPS.map((part) => renderMap(context, sheet, part, settings, around));
-    return pack(o, r, m);
-  }
-  return renderMap(context, sheet, map, settings, around);
+  return map === NORMAL_FROM.directions
+    ? renderNormal(context, sheet, settings, around)
+    : renderStrata(context, sheet, map, settings, around);
 }
 
 function target(sheet: Sheet, divide: number): [number, number] {
   return [Math.max(1, Math.round(sheet.width / divide)), Math.max(1, Math.round(sheet.height / divide))];
 }
 
-function renderMap(context: RenderContext, sheet: Sheet, map: MapId, settings: RenderSettings, around: Around | null): Bitmap {
+function renderStrata(context: RenderContext, sheet: Sheet, map: MapId, settings: RenderSettings, around: Around | null): Bitmap {
   const colour = mapKind(map) === 'colour';
   const channels = mapKind(map) === 'value' ? 1 : 3;
   const whole = evaluateWhole16({ sheet, store: context.store, cache: context.cache }, map);
@@ -68,7 +58,7 @@ function renderMap(context: RenderContext, sheet: Sheet, map: MapId, settings: R
   }
   applyMargins(values, channels, around);
   if (shrink) {
-    const solid = map === 'base-colour' ? cutOut(context, sheet, around) : null;
+    const solid = cutOut(context, sheet, map, around);
     const smaller = (of: Float32Array, planes: number, weighted: boolean) =>
       resample(of, sheet.width, sheet.height, planes, width, height, {
         wrapX: sheet.wrapU,
@@ -86,10 +76,11 @@ function renderMap(context: RenderContext, sheet: Sheet, map: MapId, settings: R
 /** A hole counts so little beside what is solid, but where all is hole there is a colour too. */
 const HOLE_COUNTS = 1e-6;
 
-/** How much each texel of the base colour counts when it is made smaller: as its opacity says. null: all is solid. */
-function cutOut(context: RenderContext, sheet: Sheet, around: Around | null): Float32Array | null {
-  if (!sheet.maps.includes('opacity')) return null;
-  const opacity = evaluateWhole16({ sheet, store: context.store, cache: context.cache }, 'opacity');
+/** How much each texel of a map counts when it is made smaller: base colour as its opacity says. null: all of them as much. */
+function cutOut(context: RenderContext, sheet: Sheet, map: MapId, around: Around | null): Float32Array | null {
+  const holes = alphaOf(map);
+  if (!holes || !sheet.maps.includes(holes)) return null;
+  const opacity = evaluateWhole16({ sheet, store: context.store, cache: context.cache }, holes);
   const out = Float32Array.from(opacity, (v) => Math.max(HOLE_COUNTS, v / 65535));
   applyMargins(out, 1, around);
   return out;
@@ -146,57 +137,4 @@ function heightsOf(source: StrataSource, evaluator: Evaluator, around: Around): 
   evaluateRegion(source, NORMAL_FROM.relief, 0, 0, sheet.width, sheet.height, out, evaluator);
   applyMargins(out, 1, around);
   return out;
-}
-
-export class DispatchError extends Error {}
-
-/** Renders everything; yields each file as it is done, so that the caller can show progress and stop. */
-export async function* renderDispatch(
-  given: RenderContext,
-  options: DispatchOptions,
-  progress?: Progress,
-): AsyncGenerator<[string, Uint8Array]> {
-  const context: RenderContext = { ...given, cache: given.cache ?? new TileCache(DISPATCH_BYTES) };
-  const plan = planDispatch(context.piece, options);
-  if (!plan.ok) throw new DispatchError(plan.message);
-  const total = plan.files.length + (plan.glbName ? 1 : 0);
-  let done = 0;
-  for (const file of plan.files) {
-    progress?.(done++, total, file.name);
-    const picture = renderOutput(context, file.sheet, file.map, options);
-    yield [file.name, encodePng(picture, file.map !== 'orm' && mapKind(file.map) === 'colour' ? 'srgb' : 'data')];
-  }
-  if (plan.glbName) {
-    progress?.(done, total, plan.glbName);
-    yield [plan.glbName, await renderGlb(context, options)];
-  }
-}
-
-/** GLB with 8-bit pictures; normal Y is up, as glTF wants it, whatever the pictures beside it have. */
-export async function renderGlb(context: RenderContext, options: DispatchOptions): Promise<Uint8Array> {
-  const { piece } = context;
-  const settings: RenderSettings = { ...options, bits: 8, normalY: 'up' };
-  const model = context.model ?? planeModel(piece.name, piece.sheets[0].height / piece.sheets[0].width);
-  const pictures: (MaterialPictures | null)[] = model.materials.map(() => null);
-  for (const sheet of chosenSheets(piece, options)) {
-    const m = sheet.materialIndex ?? 0;
-    const colour = renderOutput(context, sheet, 'base-colour', settings);
-    const opacity = sheet.maps.includes('opacity') ? renderOutput(context, sheet, 'opacity', settings) : null;
-    const alpha = opacity && alphaUse(opacity);
-    pictures[m] = {
-      baseColourPng: encodePng(alpha ? withAlpha(colour, opacity) : colour, 'srgb'),
-      ...(alpha ? { alpha } : {}),
-      ...(sheet.maps.includes('emissive')
-        ? { emissivePng: encodePng(renderOutput(context, sheet, 'emissive', settings), 'srgb') }
-        : {}),
-      ormPng: encodePng(renderOutput(context, sheet, 'orm', settings)),
-      normalPng: encodePng(renderOutput(context, sheet, 'normal', settings)),
-      uvSet: piece.model?.uvSet ?? 0,
-      // A model's materials keep their own names, however their sheets are called.
-      ...(context.model ? {} : { name: sheet.name }),
-      wrapU: context.model ? true : sheet.wrapU,
-      wrapV: context.model ? true : sheet.wrapV,
-    };
-  }
-  return writeGlb(model, pictures);
 }

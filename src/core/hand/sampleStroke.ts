@@ -1,4 +1,5 @@
 /** What a brush looks like: one calm stroke, pressed lightly at its ends and hard in its middle. */
+import { COLOUR_MAP } from '../kinds/maps';
 import { newPaintedLayer, newSheet } from '../document/factory';
 import { planeKey } from '../document/planes';
 import { TILE, TileStore, tileX } from '../tile/tiles';
@@ -48,7 +49,7 @@ export function sampleStroke(brush: Brush, seed = 1, pictures: Pictures = drawnP
   const sheet = newSheet('sample', 'Sample', SAMPLE_WIDTH, SAMPLE_HEIGHT, { wrapU: false, wrapV: false });
   sheet.layers = [newPaintedLayer('l', 'Sample')];
   const store = new TileStore();
-  const value = brush.writes['base-colour']?.value ?? [0.2, 0.2, 0.2];
+  const value = brush.writes[COLOUR_MAP]?.value ?? [0.2, 0.2, 0.2];
   const shown: Brush = {
     ...brush,
     mode: 'paint',
@@ -58,7 +59,7 @@ export function sampleStroke(brush: Brush, seed = 1, pictures: Pictures = drawnP
     texture: besideTip(brush),
     mirror: undefined,
     source: undefined,
-    writes: { 'base-colour': { on: true, value, amount: 1 } },
+    writes: { [COLOUR_MAP]: { on: true, value, amount: 1 } },
   };
   const stroke = new Stroke({ sheet, layerId: 'l', store, surface: null, seed, pictures }, shown);
   stroke.add(way());
@@ -66,7 +67,7 @@ export function sampleStroke(brush: Brush, seed = 1, pictures: Pictures = drawnP
   stroke.flush();
   const out = new Uint8ClampedArray(SAMPLE_WIDTH * SAMPLE_HEIGHT * 4);
   // It is one tile high.
-  for (const [tile, { data }] of store.tilesOf(planeKey('l', 'base-colour'))) {
+  for (const [tile, { data }] of store.tilesOf(planeKey('l', COLOUR_MAP))) {
     const left = tileX(tile) * TILE;
     const columns = Math.min(TILE, SAMPLE_WIDTH - left);
     for (let y = 0; y < SAMPLE_HEIGHT; y++)

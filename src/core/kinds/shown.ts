@@ -18,6 +18,10 @@ const mapsOn = (plane: PlaneId): MapId[] =>
     .toSorted((a, b) => a.shown!.channel - b.shown!.channel)
     .map((m) => m.id);
 
+/** The map that is drawn in a channel of a plane. */
+export const mapOn = (plane: PlaneId, channel: number): MapId =>
+  MAP_ROWS.find((m) => m.shown?.plane === plane && m.shown.channel === channel)!.id;
+
 /** What normals are made of: the map whose slopes they are, and the one of directions that is laid over them. */
 export const NORMAL_FROM: { relief: MapId; directions: MapId } = {
   relief: MAP_ROWS.find((m) => m.relief)!.id,

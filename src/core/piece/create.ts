@@ -1,6 +1,5 @@
 /** Making a new piece from a model or for a canvas. Ids come from the caller's `newId`. */
-import { linearToSrgb } from '../colour/transfer';
-import { MAP_IDS, MAPS, storedChannels } from '../kinds/maps';
+import { MAP_IDS, MAP_ROWS, storedChannels } from '../kinds/maps';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../document/factory';
 import { LIMITS, nameSchema, type Layer, type Piece, type Sheet } from '../document/schema';
 import { planeKey } from '../document/planes';
@@ -83,8 +82,9 @@ export async function createModelPiece(
         doubleSided: material.doubleSided,
       },
     });
-    if (shines(material)) sheet.maps = [...sheet.maps, 'emissive'];
-    sheet.layers.push(groundCoat(options.newId(), material));
+    const ground = groundCoat(options.newId(), material);
+    sheet.maps = MAP_IDS.filter((m) => sheet.maps.includes(m) || ground.cells[m]);
+    sheet.layers.push(ground);
     const on = { model, uvSet: options.uvSet, material: m, width: sheet.width, height: sheet.height };
     const pictured = await pictureLayer(material, on, sheet, options, store, notes);
     if (pictured) sheet.layers.push(pictured);
@@ -95,20 +95,13 @@ export async function createModelPiece(
   return { piece, store, notes };
 }
 
-/** By itself, without a picture. */
-const shines = ({ emissiveLinear, emissivePicture }: ModelMaterial): boolean =>
-  !emissivePicture && emissiveLinear.some((v) => v > 0);
-
-const encoded = (linear: readonly number[]): number[] => linear.slice(0, 3).map((v) => linearToSrgb(Math.min(1, Math.max(0, v))));
-
+/** What the material says by itself, map by map; on a canvas what empty maps have. */
 function groundCoat(id: string, material: ModelMaterial | null): Layer {
-  const colour = material && encoded(material.baseColourLinear);
-  return newCoatLayer(id, 'Ground', {
-    'base-colour': material?.baseColourPicture ? [0.5, 0.5, 0.5] : (colour ?? MAPS['base-colour'].ground),
-    roughness: [material?.roughness ?? MAPS.roughness.ground[0]],
-    metallic: [material?.metallic ?? MAPS.metallic.ground[0]],
-    ...(material && shines(material) ? { emissive: encoded(material.emissiveLinear) } : {}),
+  const said = MAP_ROWS.flatMap(({ id: map, coat }) => {
+    const value = coat?.(material);
+    return value ? [[map, value] as const] : [];
   });
+  return newCoatLayer(id, 'Ground', Object.fromEntries(said));
 }
 
 async function pictureLayer(

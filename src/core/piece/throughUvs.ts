@@ -4,6 +4,7 @@
  */
 import { StencilReader } from '../hand/stencil';
 import { buildIslands, buildTopology } from '../mesh/topology';
+import type { Meaning } from '../kinds/maps/map';
 import type { Model, ModelPicture, PictureWrap } from '../mesh/model';
 import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
 import { barycentric } from '../mesh/surfaceQuery';
@@ -19,8 +20,6 @@ export interface OnSheet {
   width: number;
   height: number;
 }
-
-export type Meaning = 'colour' | 'values' | 'directions';
 
 /** The picture lies on the sheet's UVs as it is. */
 export const liesPlain = ({ uvSet, transform }: ModelPicture, sheet: OnSheet): boolean => uvSet === sheet.uvSet && !transform;

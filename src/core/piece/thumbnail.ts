@@ -2,6 +2,8 @@
  * The picture on a piece's card, drawn without a graphics card: one ray a pixel (four for models), a sky and a
  * key light. Small and the same everywhere; the bench has the good view.
  */
+import { COLOUR_MAP } from '../kinds/maps';
+import { mapOn } from '../kinds/shown';
 import { srgbToLinear, linearToSrgb } from '../colour/transfer';
 import { encodePng } from '../codec/png';
 import type { PieceBundle } from './pieceFile';
@@ -32,6 +34,9 @@ interface Material {
   metallic: number;
 }
 
+/** In glTF's places. */
+const [ROUGHNESS, METALLIC] = [mapOn('surface', 1), mapOn('surface', 2)];
+
 /** Rays meet texels in no order: the evaluated tiles of all sheets are kept. */
 const KEEP_BYTES = 1 << 30;
 
@@ -45,11 +50,11 @@ function materialAt(sheet: Sheet, store: TileStore, u: number, v: number, evalua
   const x = wrap(u, sheet.width);
   const y = wrap(v, sheet.height);
   const source = { sheet, store };
-  const srgb = valueAt(source, 'base-colour', x, y, evaluator);
+  const srgb = valueAt(source, COLOUR_MAP, x, y, evaluator);
   return {
     linear: srgb.map(srgbToLinear) as Vec,
-    roughness: valueAt(source, 'roughness', x, y, evaluator)[0],
-    metallic: valueAt(source, 'metallic', x, y, evaluator)[0],
+    roughness: valueAt(source, ROUGHNESS, x, y, evaluator)[0],
+    metallic: valueAt(source, METALLIC, x, y, evaluator)[0],
   };
 }
 

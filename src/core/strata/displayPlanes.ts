@@ -1,7 +1,7 @@
 /** Draws the planes that the viewport shows (kinds/shown.ts): 8-bit RGBA, computed from the maps. */
 import { WHOLE } from '../colour/blend';
 import { mapInfo, MAP_ROWS, type MapId } from '../kinds/maps';
-import { NORMAL_FROM, PLANE_IDS, PLANES, type PlaneId } from '../kinds/shown';
+import { mapOn, NORMAL_FROM, PLANE_IDS, PLANES, type PlaneId } from '../kinds/shown';
 import { FENCE_ID, fenceAtWork } from '../document/fence';
 import type { Picture, Sheet } from '../document/schema';
 import { kernels } from '../kernels';
@@ -26,7 +26,7 @@ export type Look =
 export function planesFor(sheet: Sheet, look: Look | null): PlaneId[] {
   const there: Partial<Record<PlaneId, boolean>> = {
     view: look !== null,
-    emissive: sheet.maps.includes('emissive'),
+    emissive: sheet.maps.includes(mapOn('emissive', 0)),
     fence: fenceAtWork(sheet) !== null,
   };
   return PLANE_IDS.filter((p) => there[p] ?? true);

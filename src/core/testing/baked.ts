@@ -1,7 +1,7 @@
 /** Bakes of small models, whole, for tests. */
 import { Baker } from '../bake/bake';
-import { Ground } from '../bake/ground';
-import type { Supersample } from '../kinds/bakes/spec';
+import { Ground } from '../rays/ground';
+import type { Supersample } from '../rays/points';
 import { Projector, type Matching, type Reach } from '../bake/project';
 import { bakeSettingsSchema, type BakeSettings } from '../kinds/bakes';
 import type { Model } from '../mesh/model';

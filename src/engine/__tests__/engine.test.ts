@@ -1,6 +1,6 @@
 import { unzipSync } from 'fflate';
 import { decodePng } from '../../core/codec/png';
-import { dispatchSchema } from '../../core/deliver/plan';
+import { dispatchSchema } from '../../core/deliver/options';
 import { readPieceFile } from '../../core/piece/pieceFile';
 import { evaluateWhole16 } from '../../core/strata/evaluate';
 import { arrangeEdit, setLayerEdit } from '../../core/document/edits';

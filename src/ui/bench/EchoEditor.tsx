@@ -2,7 +2,7 @@
 /** What an echo repeats, from which map, with which members, and what is done to it on the way. */
 import { setLayerEdit } from '@/core/document/edits';
 import { LAYERS } from '@/core/kinds/layers';
-import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
+import { MAP_ROWS, mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { Echo, Layer, Sheet } from '@/core/document/schema';
 import { block, whyUnmakeable } from '@/core/document/tree';
 import { NORMAL_KERNELS, type NormalKernel } from '@/core/tile/normal';
@@ -122,7 +122,7 @@ export function EchoEditor({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
       )}
       <FilterSteps
         filters={echo.filters}
-        kinds={targets.length ? targets : ['roughness']}
+        kinds={targets.length ? targets : [MAP_ROWS.find((m) => m.kind === 'value')!.id]}
         onPreview={(filters) => preview(change({ filters }))}
         onCommit={(filters, label) => set({ filters }, label)}
       />

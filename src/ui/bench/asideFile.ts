@@ -1,6 +1,6 @@
 /** A change as a file: what was asked for, as JSON; numbers by the thousand (pictures, tiles) as files beside it. */
 import { writeZip } from '@/core/codec/zip';
-import { fileSafe } from '@/core/deliver/plan';
+import { fileSafe } from '@/core/text';
 import type { Recorded } from '@/engine/journal/journal';
 
 export function asideFile(entry: Recorded): [bytes: Uint8Array<ArrayBuffer>, name: string] {

@@ -1,6 +1,6 @@
 /** Every command of the bench: what the keys, the command search and the menus carry out. */
 import { shownKey } from './keys';
-import { mapInfo } from '@/core/kinds/maps';
+import { COLOUR_MAP, mapInfo } from '@/core/kinds/maps';
 import type { Sheet } from '@/core/document/schema';
 import { FILTERS, FILTER_TYPES } from '@/core/kinds/filters';
 import type { View } from '@/viewport/materials';
@@ -89,7 +89,7 @@ export function viewsOf(sheet: Sheet): { value: View; label: string; hint: strin
 export function toggleForm(): void {
   const { form, view } = useBench.getState();
   if (form && view !== 'lit') useBench.setState({ form: false, view: 'lit' });
-  else useBench.setState({ form: true, view: view === 'lit' ? 'base-colour' : view });
+  else useBench.setState({ form: true, view: view === 'lit' ? COLOUR_MAP : view });
 }
 
 function cycleView(step: number): void {

@@ -1,5 +1,5 @@
 /** Getting things out of an open piece: files made by the engine, saved by the browser. */
-import type { DispatchOptions } from '@/core/deliver/plan';
+import type { DispatchOptions } from '@/core/deliver/options';
 import { ask, download } from '../common/api';
 import { say, startJob } from './store';
 

@@ -3,7 +3,7 @@ import { answeredPicture } from '@/engine/decodePicture';
 import type { Bitmap } from '@/core/tile/bitmap';
 import { batch, setLayerEdit, type Edit } from '@/core/document/edits';
 import { freeName, newCoatLayer, newMask } from '@/core/document/factory';
-import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
+import { COLOUR_MAP, mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import { cleanName } from '@/core/document/names';
 import { guessMaps, setName } from '@/core/document/pictureNames';
 import { stepSchema, type Layer, type Mask, type Sheet, type Step } from '@/core/document/schema';
@@ -189,7 +189,7 @@ export async function layChannel(file: File, take: Grey): Promise<boolean> {
   });
   const mask: Mask = newMask(newId(), `Mask of ${name}`, 0, { steps: [step] });
   const layer: Layer = {
-    ...newCoatLayer(newId(), name, { 'base-colour': [1, 1, 1] }, sheet.maps),
+    ...newCoatLayer(newId(), name, { [COLOUR_MAP]: [1, 1, 1] }, sheet.maps),
     mask: { id: mask.id, on: true },
   };
   const then = batch([{ type: 'add-mask', sheetId: sheet.id, index: sheet.masks.length, mask }, addLayerEdit(sheet, layer)]);

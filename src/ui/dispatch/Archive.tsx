@@ -2,7 +2,8 @@
 /** What will be in the archive, under which names; and its making. */
 import { Package } from 'lucide-react';
 import { useState } from 'react';
-import type { DispatchOptions, Plan } from '@/core/deliver/plan';
+import type { DispatchOptions } from '@/core/deliver/options';
+import type { Plan } from '@/core/deliver/plan';
 import { exportPieceFile, runDispatch } from '../bench/deliver';
 import { useBench } from '../bench/store';
 import { Button } from '../common/controls';
@@ -34,17 +35,9 @@ export function Archive({ plan, options }: { plan: Plan; options: DispatchOption
               <span className="figures truncate" title={f.name}>
                 {f.name}
               </span>
-              <span className="figures shrink-0 text-ink-soft">
-                {f.width} × {f.height}
-              </span>
+              <span className="figures shrink-0 text-ink-soft">{f.sheet ? `${f.width} × ${f.height}` : 'model'}</span>
             </li>
           ))}
-          {plan.glbName && (
-            <li className="flex justify-between gap-4 px-3 py-0.5">
-              <span className="figures truncate">{plan.glbName}</span>
-              <span className="text-ink-soft">model</span>
-            </li>
-          )}
         </ul>
       ) : (
         <p role="alert" className="rounded border border-fault/50 bg-raised px-3 py-2 text-fault">

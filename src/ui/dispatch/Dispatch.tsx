@@ -3,7 +3,9 @@
 import { ArrowLeft } from 'lucide-react';
 import Link from 'next/link';
 import { useMemo, useState } from 'react';
-import { dispatchSchema, outputsOf, planDispatch, type DispatchOptions } from '@/core/deliver/plan';
+import { dispatchSchema, type DispatchOptions } from '@/core/deliver/options';
+import { offersOf } from '@/core/deliver/outputs';
+import { planDispatch } from '@/core/deliver/plan';
 import type { Piece } from '@/core/document/schema';
 import { useOpenPiece } from '../bench/Bench';
 import { ConflictDialog } from '../bench/ConflictDialog';
@@ -25,9 +27,8 @@ function DispatchPage({ piece }: { piece: Piece }) {
   const [options, setOptions] = useState<DispatchOptions>(() => ({
     ...dispatchSchema.parse({}),
     sheets: piece.sheets.map((s) => s.id),
-    glb: piece.kind === 'model',
+    maps: [...offersOf(piece, 'sheet'), ...offersOf(piece, 'piece')].filter((o) => o.atStart).map((o) => o.id),
   }));
-  const outputs = outputsOf(piece);
   const change = (next: Partial<DispatchOptions>) => setOptions({ ...options, ...next });
   const plan = useMemo(
     () =>
@@ -47,7 +48,7 @@ function DispatchPage({ piece }: { piece: Piece }) {
         <span className="text-[15px] text-ink-soft">{piece.name}</span>
       </header>
       <main className="mx-auto grid max-w-[1180px] grid-cols-[minmax(0,1fr)_minmax(0,440px)] gap-10 p-6">
-        <Options piece={piece} options={options} outputs={outputs} change={change} />
+        <Options piece={piece} options={options} change={change} />
         <Archive plan={plan} options={options} />
       </main>
       <JobBar />

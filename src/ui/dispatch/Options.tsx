@@ -1,6 +1,8 @@
 'use client';
 /** What goes out and how: sheets, maps, size, depth, margin, names. */
-import { outputLabel, PATTERN_FIELDS, type DispatchOptions, type OutputMap } from '@/core/deliver/plan';
+import { PATTERN_FIELDS, type DispatchOptions } from '@/core/deliver/options';
+import { offersOf } from '@/core/deliver/outputs';
+import { alphaOf, COLOUR_MAP } from '@/core/kinds/maps';
 import type { Piece } from '@/core/document/schema';
 import { Segments, Switch } from '../common/controls';
 import { NumberField } from '../common/NumberField';
@@ -8,7 +10,6 @@ import { NumberField } from '../common/NumberField';
 interface OptionsProps {
   piece: Piece;
   options: DispatchOptions;
-  outputs: readonly OutputMap[];
   change: (next: Partial<DispatchOptions>) => void;
 }
 
@@ -16,7 +17,10 @@ interface OptionsProps {
 const toggle = <T,>(list: readonly T[], item: T, order: readonly T[]) =>
   order.filter((x) => (x === item ? !list.includes(x) : list.includes(x)));
 
-export function Options({ piece, options, outputs, change }: OptionsProps) {
+export function Options({ piece, options, change }: OptionsProps) {
+  const [perSheet, perPiece] = [offersOf(piece, 'sheet'), offersOf(piece, 'piece')];
+  const order = [...perSheet, ...perPiece].map((o) => o.id);
+  const toggled = (id: string) => change({ maps: toggle(options.maps, id, order) });
   return (
     <div className="space-y-6">
       <Section title="Sheets">
@@ -40,13 +44,8 @@ export function Options({ piece, options, outputs, change }: OptionsProps) {
       </Section>
       <Section title="Maps, as PNG">
         <div className="grid grid-cols-2 gap-x-6">
-          {outputs.map((m) => (
-            <Check
-              key={m}
-              label={outputLabel(m, piece)}
-              checked={options.maps.includes(m)}
-              onChange={() => change({ maps: toggle(options.maps, m, outputs) })}
-            />
+          {perSheet.map(({ id, label }) => (
+            <Check key={id} label={label} checked={options.maps.includes(id)} onChange={() => toggled(id)} />
           ))}
         </div>
       </Section>
@@ -67,7 +66,7 @@ export function Options({ piece, options, outputs, change }: OptionsProps) {
           <p className="mb-1 pl-31 text-ink-soft">
             Colours are filtered with Lanczos in linear light, values and normals with Mitchell–Netravali; neither goes beyond
             what lies around.
-            {piece.sheets.some((s) => s.maps.includes('opacity')) && ' Base colour counts as much as its opacity.'}
+            {piece.sheets.some((s) => s.maps.includes(alphaOf(COLOUR_MAP)!)) && ' Base colour counts as much as its opacity.'}
           </p>
         )}
         <Row label="Depth">
@@ -119,14 +118,11 @@ export function Options({ piece, options, outputs, change }: OptionsProps) {
             </div>
           </Row>
         )}
-        <Row label="Model">
-          <Switch
-            label="Also a GLB with its textures"
-            checked={options.glb}
-            onChange={(glb) => change({ glb })}
-            hint="glTF 2.0, 8 bit, occlusion, roughness and metallic packed as the standard has it"
-          />
-        </Row>
+        {perPiece.map(({ id, label, hint }) => (
+          <Row key={id} label="Model">
+            <Switch label={label} checked={options.maps.includes(id)} onChange={() => toggled(id)} hint={hint} />
+          </Row>
+        ))}
       </Section>
       <Section title="Names">
         <input

@@ -1,5 +1,7 @@
 /** Where on the model, and which way it faces. */
 import { z } from 'zod';
+import { POINT_NUMBERS } from '../../../kernels/rays';
+import { distanceToFaces } from '../../rays/distance';
 import { percent } from '../control';
 import type { BakeDef } from './bake';
 
@@ -23,6 +25,14 @@ export const position: BakeDef<Position> = {
   start: { type: 'position', axis: 'y' },
   controls: [AXIS],
   fileWords: /^(position|pos)$/,
+  prepare: ({ axis }, { on }) => {
+    const k = ['x', 'y', 'z'].indexOf(axis);
+    const [from, span] = [on.min[k], on.max[k] - on.min[k]];
+    return ({ data }, first, count, out) => {
+      for (let i = 0; i < count; i++)
+        out[i] = span > 0 ? Math.min(1, Math.max(0, (data[(first + i) * POINT_NUMBERS + k] - from) / span)) : 0.5;
+    };
+  },
 };
 
 const worldSchema = z.object({ type: z.literal('world-normal') });
@@ -37,6 +47,12 @@ export const worldNormal: BakeDef<WorldNormal> = {
   start: { type: 'world-normal' },
   controls: [],
   fileWords: /^((world|object) ?(space ?)?normals?|wsn|wn)$/,
+  prepare:
+    () =>
+    ({ data }, from, count, out) => {
+      for (let i = 0; i < count; i++)
+        for (let k = 0; k < 3; k++) out[i * 3 + k] = data[(from + i) * POINT_NUMBERS + 3 + k] * 0.5 + 0.5;
+    },
 };
 
 const facingSchema = z.object({
@@ -73,6 +89,15 @@ export const facing: BakeDef<Facing> = {
     },
   ],
   fileWords: /^(facing|up|top ?down)$/,
+  prepare: ({ towards }) => {
+    const [x, y, z] = TOWARDS[towards];
+    return ({ data }, from, count, out) => {
+      for (let i = 0; i < count; i++) {
+        const o = (from + i) * POINT_NUMBERS + 3;
+        out[i] = (data[o] * x + data[o + 1] * y + data[o + 2] * z) * 0.5 + 0.5;
+      }
+    };
+  },
 };
 
 const distanceSchema = z.object({
@@ -95,4 +120,15 @@ export const distance: BakeDef<Distance> = {
     { ...percent('reach', 'Reach', 0.001, 1), digits: 1, fine: true },
   ],
   fileWords: /^distance$/,
+  prepare: ({ part, reach }, { on }) => {
+    const far = reach * on.size;
+    const named = on.model.parts.indexOf(part);
+    const to = distanceToFaces(on.model, on.facesOfPart(named < 0 ? 0 : named), far);
+    return ({ data }, from, count, out) => {
+      for (let i = 0; i < count; i++) {
+        const o = (from + i) * POINT_NUMBERS;
+        out[i] = to(data[o], data[o + 1], data[o + 2]) / far;
+      }
+    };
+  },
 };

@@ -6,9 +6,6 @@ import { bakeSettingsSchema } from '.';
 export const BAKE_VERSION = 2;
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/, 'an address is 64 hexadecimal digits');
-/** Parts a side that each texel is baked in. */
-export const SUPERSAMPLES = [1, 2, 4, 8] as const;
-export type Supersample = (typeof SUPERSAMPLES)[number];
 export const supersampleSchema = z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8)]);
 
 const matrix = z.array(z.number()).length(16);

@@ -1,4 +1,5 @@
 /** Filters that look around a texel: median, sharpen, blur along a direction, warp, shift. */
+import { NORMAL_FROM } from '../shown';
 import { z } from 'zod';
 import { kernels } from '../../kernels';
 import { isMapId, type MapId } from '../maps';
@@ -333,7 +334,7 @@ export const slopeWarp: FilterDef<z.infer<typeof slopeSchema>> = {
   label: 'Warp along a slope',
   hint: 'Pushes everything down (or up) the slope of another map that lies below: worn, eroded edges.',
   schema: slopeSchema,
-  start: { type: 'slope', map: 'height', amount: 8, gain: 16 },
+  start: { type: 'slope', map: NORMAL_FROM.relief, amount: 8, gain: 16 },
   controls: [
     { kind: 'map', key: 'map', label: 'Slope of', kinds: ['colour', 'value'] },
     texels('amount', 'Amount', -96, 96),

@@ -5,6 +5,7 @@ import { id, mapId, unit } from '../fields';
 import type { Filter } from '../filters';
 import { greyControl, greySchema } from '../grey';
 import { mapInfo, START_MAPS, type MapId } from '../maps';
+import { NORMAL_FROM } from '../shown';
 import { NO_RECORD, type Names, type StepDef } from './step';
 
 const mapWord = (map: MapId, { ownMaps }: Names) => mapInfo(map, ownMaps).label.toLowerCase();
@@ -66,8 +67,8 @@ export const contact: StepDef<z.infer<typeof contactSchema>> = {
   asks: () => ({ below: true }),
   anywhere: true,
   compile: (p, build) => {
-    const own = build.own('height');
-    const under = own && build.below('height');
+    const own = build.own(NORMAL_FROM.relief);
+    const under = own && build.below(NORMAL_FROM.relief);
     if (!own || !under) return null;
     // Half of own height less that below, around 0.5; then what rises above is cut out of it.
     const middle = 0.5 - p.offset / 2;

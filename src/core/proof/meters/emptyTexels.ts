@@ -1,4 +1,5 @@
 /** Texels that the model or the canvas shows, and that no layer covers: there the map's ground shows through. */
+import { COLOUR_MAP } from '../../kinds/maps';
 import { programOfLayers } from '../../strata/program';
 import { islandsOf } from '../../mesh/texels';
 import { TILE, TILE_TEXELS, tilesOf, tileX, tileY, type TileIndex } from '../../tile/tiles';
@@ -24,7 +25,7 @@ export const emptyTexels: Meter = {
   unit: '%',
   limit: 0,
   // In other maps an unpainted texel is right: nothing is raised, nothing leans, and roughness has its ground.
-  maps: (sheet) => sheet.maps.filter((map) => map === 'base-colour'),
+  maps: (sheet) => sheet.maps.filter((map) => map === COLOUR_MAP),
   remedy: 'Lay a coat below all other layers.',
   measure: ({ source, evaluator, under }, map) => {
     const { sheet } = source;

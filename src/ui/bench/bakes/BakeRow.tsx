@@ -4,7 +4,8 @@ import { ChevronDown, ChevronRight, Eye, Layers, Play, Square, Trash2 } from 'lu
 import { bakeState, specOf } from '@/core/document/bake';
 import type { Picture, Sheet } from '@/core/document/schema';
 import { BAKES, type BakeSettings } from '@/core/kinds/bakes';
-import { specText, SUPERSAMPLES, type Supersample } from '@/core/kinds/bakes/spec';
+import { specText } from '@/core/kinds/bakes/spec';
+import { SUPERSAMPLES, type Supersample } from '@/core/rays/points';
 import { secondsLeft, type BakeStatus } from '@/core/kinds/bakes/status';
 import { Choice } from '../../common/Choice';
 import { IconButton } from '../../common/controls';
@@ -139,7 +140,7 @@ function Settings({ sheet, picture }: { sheet: Sheet; picture: Picture }) {
         <span className="figures">
           {picture.width} × {picture.height}
         </span>
-        {settings.type === 'normal' && (
+        {def.tangentSpace && (
           <button
             type="button"
             title="Y up becomes Y down, and the other way round; glTF has it up"

@@ -6,10 +6,10 @@ import { freeName, newCoatLayer } from '@/core/document/factory';
 import { LIMITS, picturesUsed, type Picture, type Sheet } from '@/core/document/schema';
 import { fencesOf } from '@/core/document/schema';
 import { indexOfPlace } from '@/core/document/tree';
-import { BAKES, type BakeSettings, type BakeType } from '@/core/kinds/bakes';
+import { BAKE_TYPES, BAKES, type BakeSettings, type BakeType } from '@/core/kinds/bakes';
 import { bakeRecordSchema, type BakeRecord } from '@/core/kinds/bakes/record';
 import { specText, type TwinUse } from '@/core/kinds/bakes/spec';
-import { mapInfo, type MapId } from '@/core/kinds/maps';
+import { COLOUR_MAP, mapInfo } from '@/core/kinds/maps';
 import { BakeTry } from '@/engine/bakeTry';
 import { newId } from '../layers/ids';
 import { bench, currentLayer, currentSheet, edit, say, selectLayer, useBench } from '../store';
@@ -231,7 +231,7 @@ export function readyTries(): void {
 function makeReady(dense: boolean): void {
   const { document, geometry } = useBench.getState();
   const sheet = currentSheet();
-  const spec = geometry && !refusal(sheet) ? specOf(document!, sheet, freshBake(sheet, 'occlusion')) : null;
+  const spec = geometry && !refusal(sheet) ? specOf(document!, sheet, freshBake(sheet, BAKE_TYPES[0])) : null;
   if (spec && (!dense || spec.twin)) trying.warm(dense ? spec : { ...spec, twin: null }, geometry!);
 }
 
@@ -254,22 +254,13 @@ export function endTries(): void {
 
 // ── Use ──────────────────────────────────────────────────────────────────────────────────────────────────
 
-/** The map that a bake lies on by itself, and how. */
-const LAID: Partial<Record<BakeType, { map: MapId; blend?: 'multiply' }>> = {
-  occlusion: { map: 'occlusion' },
-  normal: { map: 'normal' },
-  height: { map: 'height' },
-  'vertex-colour': { map: 'base-colour' },
-};
-
 /** A coat that lays the bake down, above the layer at work: paint goes over it, and stays when it is baked anew. */
 export function layBake(id: string): void {
   const it = found(id);
   if (!it) return;
   const { sheet, picture } = it;
-  const { type } = picture.bake.settings;
-  const own = LAID[type];
-  const map = own && sheet.maps.includes(own.map) ? own.map : 'base-colour';
+  const { laidOn, values } = BAKES[picture.bake.settings.type];
+  const map = laidOn && sheet.maps.includes(laidOn) ? laidOn : COLOUR_MAP;
   if (!sheet.maps.includes(map))
     return say(`This sheet carries no ${mapInfo(map).label.toLowerCase()} to lay it on: add the map first.`);
   const coat = newCoatLayer(
@@ -282,7 +273,7 @@ export function layBake(id: string): void {
     sheet.maps,
   );
   const cell = { ...coat.cells[map]!, placed: { picture: id, take: 'luminance' as const, neutral: 0 } };
-  const grey = map === 'base-colour' && BAKES[type].values === 'value';
+  const grey = map === COLOUR_MAP && values === 'value';
   const layer = { ...coat, cells: { ...coat.cells, [map]: cell }, ...(grey ? { blend: 'multiply' as const } : {}) };
   const at = currentLayer();
   const index = at ? indexOfPlace(sheet.layers, { parent: at.parent, above: at.id }) : sheet.layers.length;

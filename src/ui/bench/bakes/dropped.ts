@@ -61,7 +61,7 @@ async function take(files: readonly File[]): Promise<void> {
       return say(
         `${file.name} is ${picture.width} × ${picture.height}, which is another shape than the sheet’s ${sheet.width} × ${sheet.height}: bake it in that shape.`,
       );
-    if (type === 'normal' && turnUp(picture)) turned = true;
+    if (BAKES[type].tangentSpace && turnUp(picture)) turned = true;
     pictures.push({
       id: newId(),
       name,

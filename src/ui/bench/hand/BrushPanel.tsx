@@ -1,5 +1,6 @@
 'use client';
 /** What opens above the hand: the rack, or all that the brush in hand is made of. */
+import { COLOUR_MAP } from '@/core/kinds/maps';
 import { Popover } from 'radix-ui';
 import { useRef, useState } from 'react';
 import type { SmallPicture } from '@/engine/pictures';
@@ -66,7 +67,7 @@ function Parts() {
 export function StrokePicture({ className }: { className: string }) {
   const brush = useBench((s) => s.brush);
   const [well, other] = useBench((s) => s.wells);
-  const writes = { 'base-colour': { on: true, value: hexToSrgb(well), amount: 1 } };
+  const writes = { [COLOUR_MAP]: { on: true, value: hexToSrgb(well), amount: 1 } };
   const picture = useSmallPicture({ of: 'stroke', brush: { ...brush, second: hexToSrgb(other), writes } });
   const last = useRef<SmallPicture | null>(null);
   if (picture) last.current = picture;

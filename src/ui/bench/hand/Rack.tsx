@@ -1,5 +1,6 @@
 'use client';
 /** The rack: brushes as cards with a stroke of their own, by groups; what is looked for, favourites, the last in hand. */
+import { COLOUR_MAP } from '@/core/kinds/maps';
 import { Download, Ellipsis, RotateCcw, Search, Star, Trash2, Upload } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
@@ -29,7 +30,7 @@ const LAST = 4;
 export const cardBrush = (brush: RackEntry['brush']): Brush => ({
   ...brush,
   second: OTHER,
-  writes: { 'base-colour': { on: true, value: INK, amount: 1 } },
+  writes: { [COLOUR_MAP]: { on: true, value: INK, amount: 1 } },
 });
 
 export function Rack() {

@@ -1,4 +1,6 @@
 /** What is done to the masks of layers. */
+import { COLOUR_MAP } from '@/core/kinds/maps';
+import { NORMAL_FROM } from '@/core/kinds/shown';
 import { LAYERS } from '@/core/kinds/layers';
 import { batch, setLayerEdit, setMaskEdit } from '@/core/document/edits';
 import { freeName, newCoatLayer, newMask } from '@/core/document/factory';
@@ -76,7 +78,7 @@ export function cycleMaskMode(): void {
 export function mixByHeight(layer = currentLayer()): void {
   if (!layer) return say('There is no layer to mix in: choose one.');
   const sheet = currentSheet();
-  if (!sheet.maps.includes('height')) return say('This sheet carries no height to mix by: add the map first.');
+  if (!sheet.maps.includes(NORMAL_FROM.relief)) return say('This sheet carries no height to mix by: add the map first.');
   const source = startOfStep('contact');
   const mask = layer.mask && sheet.masks.find((m) => m.id === layer.mask!.id);
   if (mask) return addStep(mask, source, 'mixed by height');
@@ -99,7 +101,7 @@ export function shadeEdges(shape: 'shadow' | 'outline' | 'bevel', layer = curren
   const map = layer && sheet.maps.find((m) => layer.cells[m]?.on);
   if (!layer || !map || !LAYERS[layer.kind].byItself)
     return say('There is no layer with edges to shade: choose a painted layer, a coat or a group.');
-  if (shape === 'bevel' && !sheet.maps.includes('height'))
+  if (shape === 'bevel' && !sheet.maps.includes(NORMAL_FROM.relief))
     return say('A bevel goes into height, which this sheet does not carry: add the map first.');
   const name = { shadow: 'Edge shadow', outline: 'Outline', bevel: 'Bevel' }[shape];
   const source = { ...startOfStep('layer'), of: layer.id, map };
@@ -112,8 +114,8 @@ export function shadeEdges(shape: 'shadow' | 'outline' | 'bevel', layer = curren
   const taken = sheet.layers.map((l) => l.name);
   const coat: Layer = {
     ...(shape === 'bevel'
-      ? newCoatLayer(newId(), freeName(name, taken), { height: [0.6] }, sheet.maps)
-      : newCoatLayer(newId(), freeName(name, taken), { 'base-colour': [0.12, 0.1, 0.09] }, sheet.maps)),
+      ? newCoatLayer(newId(), freeName(name, taken), { [NORMAL_FROM.relief]: [0.6] }, sheet.maps)
+      : newCoatLayer(newId(), freeName(name, taken), { [COLOUR_MAP]: [0.12, 0.1, 0.09] }, sheet.maps)),
     mask: { id: mask.id, on: true },
     parent: layer.parent,
     ...(shape === 'shadow' ? { blend: 'multiply' as const, opacity: 0.7 } : {}),

@@ -1,4 +1,5 @@
 /** What is done to palettes: the one at hand, those that are kept with the piece, colours out of pictures, files. */
+import { COLOUR_MAP } from '@/core/kinds/maps';
 import {
   coloursOf,
   readPalette,
@@ -117,7 +118,7 @@ export async function paletteOfWork(of: 'sheet' | 'layer', count: number): Promi
           await bench().ask({
             ask: 'thumbnails',
             sheetId: sheet.id,
-            wants: [{ of: 'layer', layerId: layer!.id, map: 'base-colour' }],
+            wants: [{ of: 'layer', layerId: layer!.id, map: COLOUR_MAP }],
           })
         )[0];
   const swatches = picture ? coloursOf(picture.data, count) : [];

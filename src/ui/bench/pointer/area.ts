@@ -1,4 +1,5 @@
 /** Areas from where the pointer goes down: shapes that are dragged or clicked together, gradients, fills by a click. */
+import { COLOUR_MAP } from '@/core/kinds/maps';
 import { create } from 'zustand';
 import { areaWay } from '@/core/hand/areas';
 import type { AreaGesture, Point } from '@/core/hand/areas/area';
@@ -67,8 +68,8 @@ function lay(pane: Pane, e: PointerEvent, laying: Laying, points: readonly PaneP
   // Its sides stand as the screen's do, whichever way the sheet is turned.
   const angle = pane.name === 'flat' ? -pane.viewport.flatCamera.angle : 0;
   const way = areaWay(laying)!;
-  const area = way.area(areas, { map: view === 'lit' ? 'base-colour' : view, angle: (angle * 180) / Math.PI });
-  if (tool === 'paint' && brush.writes['base-colour']?.on) rememberColour();
+  const area = way.area(areas, { map: view === 'lit' ? COLOUR_MAP : view, angle: (angle * 180) / Math.PI });
+  if (tool === 'paint' && brush.writes[COLOUR_MAP]?.on) rememberColour();
   const at = e.timeStamp;
   bench().send({ type: 'stroke-begin', sheetId, layerId: on, brush: { ...brush, area }, samples, at });
   bench().send({ type: 'stroke-end', samples: [], at });

@@ -1,4 +1,5 @@
 /** A stroke of the tool in hand, from where the pointer goes down. */
+import { COLOUR_MAP } from '@/core/kinds/maps';
 import type { Sample } from '@/core/hand/sample';
 import { LAYERS } from '@/core/kinds/layers';
 import { TOOLS } from '@/core/hand/tools';
@@ -101,7 +102,7 @@ export function paint(pane: Pane, e: PointerEvent): Gesture | null {
   if (takesFromElsewhere({ ...useBench.getState(), tool }) && !brush.source)
     return (say(`${TOOLS[tool].label} needs a source: hold Alt and click where it is to take from.`), null);
   if (first && brush.source) alignSource(first);
-  if (tool === 'paint' && brush.writes['base-colour']?.on) rememberColour();
+  if (tool === 'paint' && brush.writes[COLOUR_MAP]?.on) rememberColour();
   const at = e.timeStamp;
   if (e.shiftKey && first && lastSample?.sheetId === sheetId && lastSample.sample.pane === first.pane) {
     const from = { ...lastSample.sample, pressure: first.pressure };

@@ -1,6 +1,6 @@
 /** Picking values from what is under the pointer. */
 import { srgbToHex } from '@/core/colour/transfer';
-import { mapKind, type MapId } from '@/core/kinds/maps';
+import { COLOUR_MAP, mapKind, type MapId } from '@/core/kinds/maps';
 import type { PickPlace } from '@/engine/protocol';
 import { bench, currentLayer, currentSheet, mapLabel, say, setSource, setWell, setWrite, useBench } from '../store';
 import { setLinePoint } from './lines';
@@ -30,7 +30,7 @@ async function pickAt(pane: Pane, e: PointerEvent): Promise<void> {
   const picked = await bench().ask({ ask: 'pick', sheetId, place, layerId: layer?.id ?? null });
   if (!picked) return say('There is nothing painted under the pointer: point at the model or the sheet.');
   const all = picks.all || e.shiftKey;
-  const wanted = all ? currentSheet().maps : [view === 'lit' ? 'base-colour' : view];
+  const wanted = all ? currentSheet().maps : [view === 'lit' ? COLOUR_MAP : view];
   const taken = wanted.filter((map) => picked.values[map] && mapKind(map) !== 'normal');
   if (taken.length === 0) return layer ? say(`"${layer.name}" has no paint there.`) : undefined;
   for (const map of taken) take(map, picked.values[map]!, all);
@@ -47,9 +47,9 @@ async function pickAt(pane: Pane, e: PointerEvent): Promise<void> {
 }
 
 function take(map: MapId, value: number[], writes: boolean): void {
-  if (mapKind(map) === 'colour' && (map === 'base-colour' || !writes)) setWell(srgbToHex(value));
+  if (mapKind(map) === 'colour' && (map === COLOUR_MAP || !writes)) setWell(srgbToHex(value));
   if (mapKind(map) === 'value') setWrite(map, { value: value[0], ...(writes && { on: true }) });
-  else if (writes) setWrite(map, { on: map === 'base-colour' });
+  else if (writes) setWrite(map, { on: map === COLOUR_MAP });
 }
 
 export function pick(pane: Pane, start: PointerEvent): Gesture {

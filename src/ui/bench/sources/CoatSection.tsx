@@ -13,12 +13,12 @@ import { RulePicture, SourcePicker } from './SourcePicker';
 import { SourceEditor } from './SourceEditor';
 import { aspectOf, startPlacement } from './presets';
 
-const ROUGH_SPREAD = 0.25;
+const SPREAD = 0.25;
 
 /** What a cell becomes where a new source is 0: a little darker, lower, smoother than where it is 1. */
 function lowOf(map: MapId, value: readonly number[]): number[] {
   if (mapKind(map) === 'colour') return value.map((v) => v * 0.55);
-  return [Math.max(0, value[0] - (map === 'metallic' ? 0 : ROUGH_SPREAD))];
+  return [Math.max(0, value[0] - (mapInfo(map).spread ?? SPREAD))];
 }
 
 /** The layer with a source: the cells that are on and say an even value are spread by it. */

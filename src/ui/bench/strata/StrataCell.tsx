@@ -100,7 +100,7 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
             <label className="flex items-center gap-2">
               <span className="w-[52px] shrink-0 text-ink-soft">Blend</span>
               <BlendSelect
-                kind={map === 'height' ? 'height' : info.kind}
+                kind={info.relief ? 'height' : info.kind}
                 label={`Blend of ${what}`}
                 value={cell?.blend}
                 inherit={`As the layer: ${BLEND_LABELS[effectiveBlend({ ...layer, cells: { [map]: { ...cell, on: true, blend: undefined } } }, map)].toLowerCase()}`}

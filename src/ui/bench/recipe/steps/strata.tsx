@@ -4,6 +4,7 @@ import { isFence } from '@/core/document/fence';
 import type { Sheet } from '@/core/document/schema';
 import { LAYERS } from '@/core/kinds/layers';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
+import { NORMAL_FROM } from '@/core/kinds/shown';
 import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
 import { Choice } from '../../../common/Choice';
 import type { StepEditorProps, StepUi } from './stepUi';
@@ -13,7 +14,7 @@ const label = (sheet: Sheet, map: MapId) => mapInfo(map, sheet.ownMaps).label;
 
 export const contact: StepUi<StepSourceOf<'contact'>> = {
   entries: ({ sheet, mask: of, layer, add }) =>
-    sheet.maps.includes('height') && layer && !isFence(of)
+    sheet.maps.includes(NORMAL_FROM.relief) && layer && !isFence(of)
       ? [
           {
             label: 'Higher than what is below',

@@ -4,11 +4,14 @@
  * reaches from the island at full size are copies of what is baked there: on the lantern at 2048² one texel in eight.
  */
 import { POINT_NUMBERS } from '../../kernels/rays';
-import type { Supersample } from '../kinds/bakes/spec';
 import type { Model } from '../mesh/model';
 import { BLOCK, type SurfaceMap } from '../mesh/surfaceMap';
 import { TILE, tileIndex, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { seedAt } from './directions';
+
+/** Parts a side that each texel is baked in. */
+export const SUPERSAMPLES = [1, 2, 4, 8] as const;
+export type Supersample = (typeof SUPERSAMPLES)[number];
 
 export interface Points {
   count: number;
