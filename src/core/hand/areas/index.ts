@@ -1,5 +1,5 @@
 /** The registry of areas: one line each. */
-import { oneOfTypes } from '../../kinds/fields';
+import { oneOfKinds } from '../../kinds/fields';
 import type { AreaDef, AreaWay } from './area';
 import { fill } from './fill';
 import { frame } from './frame';
@@ -17,7 +17,7 @@ export type Area = { [K in AreaType]: Defs[K] extends AreaDef<infer P, infer _> 
 export const AREAS = registry as unknown as Record<AreaType, AreaDef<Area>>;
 export const AREA_TYPES = Object.keys(registry) as AreaType[];
 
-export const areaSchema = oneOfTypes<Area>(AREA_TYPES.map((t) => AREAS[t].schema));
+export const areaSchema = oneOfKinds<Area>(AREAS);
 
 /** What areas are set to; one setting serves all that have it. */
 export type AreaSettings = Record<string, number | string | boolean>;

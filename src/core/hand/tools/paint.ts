@@ -13,6 +13,7 @@ const BEHIND = 'behind';
 
 export const paint: ToolDef = {
   type: 'paint',
+  usesWell: true,
   label: 'Paint',
   hint: 'Lays colour and values down.',
   controls: [

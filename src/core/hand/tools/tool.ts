@@ -113,6 +113,8 @@ export interface ToolDef {
   needsSource?: boolean;
   /** It takes from a place that can be set, as it is set up. Left out: where it needs one. */
   takesFromSource?: (settings: ToolContext['settings']) => boolean;
+  /** It lays the active well down: that colour was used. */
+  usesWell?: boolean;
   /** It goes along a path of dabs: areas are nothing for it. */
   needsPath?: boolean;
   /** The brush as this tool strokes with it. */

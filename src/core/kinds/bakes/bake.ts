@@ -28,6 +28,8 @@ export type Work = (points: AskedPoints, from: number, count: number, out: Float
 export interface BakeDef<P extends { type: string } = { type: string }> {
   type: P['type'];
   label: string;
+  /** Its label is a plural. */
+  plural?: true;
   hint: string;
   /** `value`: grey. `direction`: each axis −1 … 1 as 0 … 1, unit. `id`: colours that stand for something, never mixed. `colour`: sRGB. */
   values: 'value' | 'direction' | 'id' | 'colour';

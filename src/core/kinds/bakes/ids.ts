@@ -14,6 +14,7 @@ export type Ids = z.infer<typeof idSchema>;
 export const ids: BakeDef<Ids> = {
   type: 'ids',
   label: 'Ids',
+  plural: true,
   hint: 'A flat colour for each part, material or UV island.',
   values: 'id',
   from: { model: true, twin: true },

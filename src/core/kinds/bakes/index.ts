@@ -1,5 +1,5 @@
 /** The registry of what can be baked: one line each. */
-import { oneOfTypes } from '../fields';
+import { oneOfKinds } from '../fields';
 import type { BakeDef } from './bake';
 import { ids } from './ids';
 import { bentNormal, occlusion, thickness } from './light';
@@ -32,4 +32,4 @@ export type BakeSettings = { [K in BakeType]: Defs[K] extends BakeDef<infer P> ?
 export const BAKES = registry as unknown as Record<BakeType, BakeDef<BakeSettings>>;
 export const BAKE_TYPES = Object.keys(registry) as BakeType[];
 
-export const bakeSettingsSchema = oneOfTypes<BakeSettings>(BAKE_TYPES.map((t) => BAKES[t].schema));
+export const bakeSettingsSchema = oneOfKinds<BakeSettings>(BAKES);

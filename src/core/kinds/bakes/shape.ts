@@ -33,6 +33,7 @@ export type Cavity = z.infer<typeof cavitySchema>;
 export const cavity: BakeDef<Cavity> = {
   type: 'cavity',
   label: 'Cavities',
+  plural: true,
   hint: 'White where the surface is hollow within the radius: grooves and inner corners.',
   values: 'value',
   from: { model: true, twin: true },
@@ -52,6 +53,7 @@ export type Edges = z.infer<typeof edgesSchema>;
 export const edges: BakeDef<Edges> = {
   type: 'edges',
   label: 'Edges',
+  plural: true,
   hint: 'White along edges that stand out by at least the angle, fading over the width.',
   values: 'value',
   from: { model: true, twin: false },

@@ -1,5 +1,5 @@
 /** The registry of adjustments: one line each. */
-import { oneOfTypes } from '../fields';
+import { oneOfKinds } from '../fields';
 import { median, sharpen, shift, slopeWarp, smear, warp } from './around';
 import { balance } from './balance';
 import { blur } from './blur';
@@ -47,4 +47,4 @@ export type FilterOf<K extends FilterType> = Extract<Filter, { type: K }>;
 export const FILTERS = registry as unknown as Record<FilterType, FilterDef<Filter>>;
 export const FILTER_TYPES = Object.keys(registry) as FilterType[];
 
-export const filterSchema = oneOfTypes<Filter>(FILTER_TYPES.map((t) => FILTERS[t].schema));
+export const filterSchema = oneOfKinds<Filter>(FILTERS);

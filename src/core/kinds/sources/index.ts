@@ -1,5 +1,5 @@
 /** The registry of sources: one line each. */
-import { oneOfTypes } from '../fields';
+import { oneOfKinds } from '../fields';
 import { gradient } from './gradient';
 import { marble } from './marble';
 import { cells, clouds, cracks, fibres, grain, leaks, ridges, smudges, spots, streaks } from './noise';
@@ -38,4 +38,4 @@ export type MadeOf<K extends SourceType> = Extract<Made, { type: K }>;
 export const SOURCES = registry as unknown as Record<SourceType, SourceDef<Made>>;
 export const SOURCE_TYPES = Object.keys(registry) as SourceType[];
 
-export const madeSchema = oneOfTypes<Made>(SOURCE_TYPES.map((t) => SOURCES[t].schema));
+export const madeSchema = oneOfKinds<Made>(SOURCES);

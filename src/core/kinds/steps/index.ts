@@ -1,5 +1,5 @@
 /** The registry of what a mask's steps are made from: one line each. */
-import { oneOfTypes } from '../fields';
+import { oneOfKinds } from '../fields';
 import { edges } from './edges';
 import { ids } from './ids';
 import { bake, distance, facing, span } from './model';
@@ -40,7 +40,7 @@ export type StepSourceOf<K extends StepType> = Extract<StepSource, { type: K }>;
 export const STEPS = registry as unknown as Record<StepType, StepDef<StepSource>>;
 export const STEP_TYPES = Object.keys(registry) as StepType[];
 
-export const stepSourceSchema = oneOfTypes<StepSource>(STEP_TYPES.map((t) => STEPS[t].schema));
+export const stepSourceSchema = oneOfKinds<StepSource>(STEPS);
 
 /** What a new step of a kind begins with. */
 export const startOfStep = <K extends StepType>(type: K): StepSourceOf<K> => STEPS[type].start as StepSourceOf<K>;

@@ -11,6 +11,7 @@ export const parts: StepDef<z.infer<typeof partsSchema>> = {
   start: { type: 'parts', names: [] },
   controls: [],
   word: ({ names }) => (names.length === 0 ? 'no part yet' : names.length === 1 ? names[0] : `${names[0]} +${names.length - 1}`),
+  joined: (p, { names }) => ({ ...p, names: toggled(p.names, ...names) }),
   pick: { of: 'parts', take: (p, { on }) => ({ step: { ...p, names: toggled(p.names, on!.part) }, label: on!.part }) },
   onSurface: () => true,
   anywhere: true,
@@ -29,6 +30,7 @@ export const islands: StepDef<z.infer<typeof islandsSchema>> = {
   start: { type: 'islands', ids: [] },
   controls: [],
   word: ({ ids }) => counted(ids.length, 'island', 'islands'),
+  joined: (p, { ids }) => ({ ...p, ids: toggled(p.ids, ...ids) }),
   pick: { of: 'islands', take: (p, { on }) => ({ step: { ...p, ids: toggled(p.ids, on!.island) }, label: 'islands' }) },
   onSurface: () => true,
   anywhere: false,
@@ -45,6 +47,7 @@ export const faces: StepDef<z.infer<typeof facesSchema>> = {
   start: { type: 'faces', ids: [] },
   controls: [],
   word: ({ ids }) => counted(ids.length, 'face', 'faces'),
+  joined: (p, { ids }) => ({ ...p, ids: toggled(p.ids, ...ids) }),
   pick: {
     of: 'faces',
     take: (p, { on }) => ({ step: { ...p, ids: toggled(p.ids, on!.face) }, label: 'faces' }),

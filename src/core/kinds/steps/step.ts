@@ -141,6 +141,8 @@ export interface StepDef<P extends { type: string } = { type: string }> {
   asks?: (p: P) => Asking;
   /** The same step among copied records; left out where nothing is asked for. */
   renamed?: (p: P, to: Renaming) => P;
+  /** What another step of the kind chooses goes in, or out again where all of it is in; left out: it chooses nothing. */
+  joined?: (p: P, more: P) => P;
   /** Clicks on the model or the sheet set it; left out: they do not. */
   pick?: Picking<P>;
   /** It has paint of its own. */
@@ -155,5 +157,6 @@ export interface StepDef<P extends { type: string } = { type: string }> {
 /** An id that no record has: what a step points at before one is chosen. */
 export const NO_RECORD = 'none';
 
-/** In or out of a list. */
-export const toggled = <T>(list: readonly T[], v: T): T[] => (list.includes(v) ? list.filter((x) => x !== v) : [...list, v]);
+/** All of `more` goes into a list, or out of it where all of it is in. */
+export const toggled = <T>(list: readonly T[], ...more: readonly T[]): T[] =>
+  more.every((v) => list.includes(v)) ? list.filter((v) => !more.includes(v)) : [...new Set([...list, ...more])];

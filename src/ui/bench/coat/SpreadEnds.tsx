@@ -6,7 +6,7 @@ import { rampAt } from '@/core/kinds/filters/ramp';
 import { ColourField } from '../../common/ColourField';
 import { Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import { RampEditor } from '../filters/RampEditor';
+import { RampStops } from '../filters/RampEditor';
 import { edit, preview } from '../store';
 import type { CoatValueProps } from './props';
 
@@ -77,10 +77,10 @@ export function SpreadEnds({
       )}
       {cell?.ramp && (
         <>
-          <RampEditor
-            filter={{ type: 'ramp', stops: cell.ramp }}
-            onPreview={(f) => f.type === 'ramp' && preview(change({ ramp: f.stops }))}
-            onCommit={(f) => f.type === 'ramp' && edit(change({ ramp: f.stops }), `${what}: ramp`)}
+          <RampStops
+            stops={cell.ramp}
+            onPreview={(ramp) => preview(change({ ramp }))}
+            onCommit={(ramp) => edit(change({ ramp }), `${what}: ramp`)}
           />
           <button
             type="button"

@@ -4,7 +4,7 @@ import { freeName, newMask } from '@/core/document/factory';
 import { asMask, NO_FENCE, setFenceEdit } from '@/core/document/fence';
 import { LIMITS, stepSchema, type Fence, type KeptFence, type Mask, type Step } from '@/core/document/schema';
 import { setLayerEdit } from '@/core/document/edits';
-import type { StepSource } from '@/core/kinds/steps';
+import { STEPS, type StepSource } from '@/core/kinds/steps';
 import { newId } from '../layers/ids';
 import { bench, currentLayer, currentSheet, edit, say, useBench } from '../store';
 import { rangesOf, type FaceChange } from '@/core/hand/chosenFaces';
@@ -31,22 +31,15 @@ export function dropFence(): void {
 }
 
 /** Only this, or with `more` this as well; what is let through already is taken out. */
-export function fenceOn(source: Extract<StepSource, { type: 'parts' | 'islands' | 'faces' }>, more: boolean, word: string): void {
+export function fenceOn(source: StepSource, more: boolean, word: string): void {
   const { fence } = currentSheet();
-  const last = more ? fence?.fence.steps.find((s) => s.source.type === source.type && !s.invert) : undefined;
+  const there = more && STEPS[source.type].joined ? fence?.fence.steps : [];
+  const last = there?.find((s) => s.source.type === source.type && !s.invert);
   if (!last) {
     const steps = more && fence ? [...fence.fence.steps, { ...stepOf(source), blend: 'lighten' as const }] : [stepOf(source)];
     return setFence({ ...(more ? {} : NO_FENCE), steps }, `only ${word}`);
   }
-  const toggled = <T>(list: readonly T[], add: readonly T[]) =>
-    add.every((v) => list.includes(v)) ? list.filter((v) => !add.includes(v)) : [...new Set([...list, ...add])];
-  const old = last.source as typeof source;
-  const next =
-    source.type === 'parts' && old.type === 'parts'
-      ? { ...old, names: toggled(old.names, source.names) }
-      : source.type !== 'parts' && old.type !== 'parts'
-        ? { ...old, ids: toggled(old.ids, source.ids) }
-        : old;
+  const next = STEPS[source.type].joined!(last.source, source);
   const steps = fence!.fence.steps.map((s) => (s.id === last.id ? { ...s, source: next } : s));
   setFence({ steps }, word);
 }

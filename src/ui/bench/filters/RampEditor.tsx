@@ -13,13 +13,29 @@ import { shareOf } from './useHistogram';
 
 type Ramp = FilterOf<'ramp'>;
 
-export function RampEditor({ filter, onPreview, onCommit }: EditorProps<Ramp>) {
+type Stops = Ramp['stops'];
+
+export const RampEditor = ({ filter, onPreview, onCommit }: EditorProps<Ramp>) => (
+  <RampStops
+    stops={filter.stops}
+    onPreview={(stops) => onPreview({ ...filter, stops })}
+    onCommit={(stops) => onCommit({ ...filter, stops })}
+  />
+);
+
+interface StopsProps {
+  stops: Stops;
+  onPreview: (stops: Stops) => void;
+  onCommit: (stops: Stops) => void;
+}
+
+export function RampStops({ stops: given, onPreview, onCommit }: StopsProps) {
   const bar = useRef<HTMLDivElement>(null);
   const [chosen, setChosen] = useState(0);
   const [draft, setDraft] = useState<Ramp['stops'] | null>(null);
-  const stops = draft ?? filter.stops;
+  const stops = draft ?? given;
   const current = Math.min(chosen, stops.length - 1);
-  const commit = (next: Ramp['stops']) => onCommit({ type: 'ramp', stops: next });
+  const commit = (next: Ramp['stops']) => onCommit(next);
   const sorted = stops.toSorted((a, b) => a.at - b.at);
   const gradient = `linear-gradient(90deg, ${sorted.map((s) => `${srgbToHex(s.colour)} ${s.at * 100}%`).join(', ')}${sorted.length === 1 ? `, ${srgbToHex(sorted[0].colour)}` : ''})`;
   const add = (e: PointerEvent) => {
@@ -41,7 +57,7 @@ export function RampEditor({ filter, onPreview, onCommit }: EditorProps<Ramp>) {
       if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
       const next = set(n, { at: shareOf(e, bar.current!.getBoundingClientRect()).x });
       setDraft(next);
-      onPreview({ type: 'ramp', stops: next });
+      onPreview(next);
     },
     onPointerUp: () => {
       if (draft) commit(draft);
@@ -71,7 +87,7 @@ export function RampEditor({ filter, onPreview, onCommit }: EditorProps<Ramp>) {
         <ColourField
           colour={srgbToHex(stops[current].colour)}
           label={`Stop ${current + 1}`}
-          onPreview={(c) => onPreview({ type: 'ramp', stops: set(current, { colour: hexToSrgb(c) }) })}
+          onPreview={(c) => onPreview(set(current, { colour: hexToSrgb(c) }))}
           onCommit={(c) => commit(set(current, { colour: hexToSrgb(c) }))}
         >
           <button

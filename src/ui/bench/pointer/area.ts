@@ -69,7 +69,7 @@ function lay(pane: Pane, e: PointerEvent, laying: Laying, points: readonly PaneP
   const angle = pane.name === 'flat' ? -pane.viewport.flatCamera.angle : 0;
   const way = areaWay(laying)!;
   const area = way.area(areas, { map: view === 'lit' ? COLOUR_MAP : view, angle: (angle * 180) / Math.PI });
-  if (tool === 'paint' && brush.writes[COLOUR_MAP]?.on) rememberColour();
+  if (TOOLS[tool].usesWell && brush.writes[COLOUR_MAP]?.on) rememberColour();
   const at = e.timeStamp;
   bench().send({ type: 'stroke-begin', sheetId, layerId: on, brush: { ...brush, area }, samples, at });
   bench().send({ type: 'stroke-end', samples: [], at });

@@ -102,7 +102,7 @@ export function paint(pane: Pane, e: PointerEvent): Gesture | null {
   if (takesFromElsewhere({ ...useBench.getState(), tool }) && !brush.source)
     return (say(`${TOOLS[tool].label} needs a source: hold Alt and click where it is to take from.`), null);
   if (first && brush.source) alignSource(first);
-  if (tool === 'paint' && brush.writes[COLOUR_MAP]?.on) rememberColour();
+  if (TOOLS[tool].usesWell && brush.writes[COLOUR_MAP]?.on) rememberColour();
   const at = e.timeStamp;
   if (e.shiftKey && first && lastSample?.sheetId === sheetId && lastSample.sample.pane === first.pane) {
     const from = { ...lastSample.sample, pressure: first.pressure };

@@ -11,12 +11,13 @@ export function BakeMissing({ sheet, of }: { sheet: Sheet; of: BakeType }) {
   const piece = useBench((s) => s.document!);
   const state = picture ? bakeState(piece, sheet, picture) : 'none';
   if (state !== 'none') return null;
+  const { label, plural } = BAKES[of];
+  const [are, they, them] = plural ? ['are', 'they are', 'them'] : ['is', 'it is', 'it'];
   return (
     <p className="text-ink-soft">
-      {BAKES[of].label} {of === 'ids' ? 'are' : 'is'} not baked yet: the step shows nothing until{' '}
-      {of === 'ids' ? 'they are' : 'it is'}.{' '}
+      {label} {are} not baked yet: the step shows nothing until {they}.{' '}
       <button type="button" className="underline" onClick={() => wantBake(of)}>
-        Bake {of === 'ids' ? 'them' : 'it'}
+        Bake {them}
       </button>
     </p>
   );
