@@ -28,6 +28,6 @@ export async function run(args: string[]): Promise<void> {
   if (!Number.isInteger(size) || size < 1 || size > 16384)
     throw new BadInput(`--size is "${values.size}", but has to be a whole number from 1 to 16384 (the longer side).`);
   const divide = Math.max(sheet.width, sheet.height) / size;
-  const picture = kind.picture({ piece, store, model }, sheet, map, { divide, bits, normalY: 'up', margin: 16 });
+  const picture = await kind.picture({ piece, store, model }, sheet, map, { divide, bits, normalY: 'up', margin: 16 });
   await writeFile(callerPath(values.out), encodePng(picture, kind.encoding?.(map) ?? 'data'));
 }

@@ -39,6 +39,7 @@ const HELP = `Brindle paints base colour, height, roughness and metallic by hand
                                   the strokes that were painted, as recordings
   ./brindle replay FILE.brindle STROKES.json --out FILE.brindle
                                   lays recorded strokes on a piece (docs/strokes.md)
+  ./brindle kinds [--json]        what layers, masks, brushes, bakes and dispatches are made of
   ./brindle demo [NAME…]          paints the demo pieces by their scripts and writes their files into demo/pieces
 `;
 
@@ -52,6 +53,7 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   inspect: () => import('./inspect'),
   export: () => import('./export'),
   prove: () => import('./prove'),
+  kinds: () => import('./kinds'),
   unwrap: () => import('./unwrap'),
   bake: () => import('./bake'),
   worker: () => import('./worker'),
@@ -61,6 +63,12 @@ const COMMANDS: Record<string, () => Promise<{ run: (args: string[]) => Promise<
   replay: () => import('./replay'),
   demo: () => import('./demo'),
 };
+
+// A reader such as `head` may have closed the pipe: then nothing is left to be said.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') throw error;
+  process.exit();
+});
 
 const [name = 'help', ...args] = process.argv.slice(2);
 if (['help', '--help', '-h'].includes(name) || args.includes('--help')) process.stdout.write(HELP);

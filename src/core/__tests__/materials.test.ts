@@ -2,7 +2,7 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import { decodePng } from '../codec/png';
 import { dispatchSchema } from '../deliver/options';
-import { renderGlb } from '../deliver/outputs/glb';
+import { renderGlb } from '../deliver/renderGlb';
 import { settleMaterials as settle, sheetNames } from '../document/settleMaterials';
 import type { Piece } from '../document/schema';
 import type { Model } from '../mesh/model';

@@ -5,7 +5,7 @@
  */
 import { linearToSrgb, srgbToLinear } from '../colour/transfer';
 import type { Bitmap } from '../tile/bitmap';
-import { alphaOf, holdsOf, mapKind, type MapId } from '../kinds/maps';
+import { alphaOf, holdsOf, mapKind, PACKED_MAPS, type MapId } from '../kinds/maps';
 import type { Sheet } from '../document/schema';
 import { attachSurfaces } from '../strata/pieceSurfaces';
 import { filterFor } from '../tile/fit';
@@ -17,9 +17,11 @@ import { normalRegion } from '../strata/displayPlanes';
 import { evaluateRegion, evaluateWhole16 } from '../strata/evaluate';
 import { Evaluator, type StrataSource } from '../strata/evaluator';
 import type { TileCache } from '../strata/tileCache';
-import { quantise, type Codes } from './codes';
+import { pack, quantise, type Codes } from './codes';
 import { applyMargins, cut, marginsFor, type Around, type OnModel } from './margins';
 import type { DispatchOptions } from './options';
+
+export { encodePng } from '../codec/png';
 
 export interface RenderContext extends OnModel {
   store: TileStore;
@@ -39,6 +41,12 @@ export function renderMap(context: RenderContext, sheet: Sheet, map: MapId, sett
   return map === NORMAL_FROM.directions
     ? renderNormal(context, sheet, settings, around)
     : renderStrata(context, sheet, map, settings, around);
+}
+
+/** Three maps in one picture, in glTF's places (glTF 2.0, 3.9.2). */
+export function packedPicture(context: RenderContext, sheet: Sheet, settings: RenderSettings): Bitmap {
+  const [red, green, blue] = PACKED_MAPS.map((part) => renderMap(context, sheet, part, settings));
+  return pack(red, green, blue);
 }
 
 function target(sheet: Sheet, divide: number): [number, number] {

@@ -10,7 +10,7 @@ import { mirrorSchema } from './mirror';
 import { sourceSchema } from './sample';
 import { textureSchema } from './texture';
 import { tipSchema } from './tip';
-import { TOOL_TYPES } from './tools';
+import { TOOLS, type ToolType } from './tools';
 import { MOST_LINES, varySchema } from './vary';
 import { viewSchema } from './view';
 
@@ -41,7 +41,7 @@ function withLines(input: unknown): unknown {
 
 const fields = z.object({
   /** Which tool strokes with it (tools/), and that tool's own settings. */
-  mode: z.enum(TOOL_TYPES).default('paint'),
+  mode: z.custom<ToolType>((v) => typeof v === 'string' && Object.hasOwn(TOOLS, v), 'an unknown tool').default('paint'),
   settings: z.record(z.string().max(40), z.union([z.number(), z.string().max(40)])).default({}),
   /** Diameter: screen pixels, millimetres on the model (a canvas counts as one metre wide), or texels of the sheet. */
   size: z.number().min(0.1).max(4096).default(40),

@@ -2,6 +2,7 @@
 import {
   Bandage,
   Brush,
+  CircleDashed,
   Contrast,
   Copy,
   Droplets,
@@ -15,7 +16,7 @@ import {
 } from 'lucide-react';
 import { TOOLS, TOOL_TYPES, type ToolType } from '@/core/hand/tools';
 
-const FACES: Record<ToolType, { icon: LucideIcon; key: string }> = {
+const FACES: { [T in ToolType]?: { icon: LucideIcon; key: string } } = {
   paint: { icon: Brush, key: 'b' },
   erase: { icon: Eraser, key: 'e' },
   dodge: { icon: SunMedium, key: 'r' },
@@ -27,6 +28,9 @@ const FACES: Record<ToolType, { icon: LucideIcon; key: string }> = {
   heal: { icon: Bandage, key: 'shift+d' },
   height: { icon: Mountain, key: 'w' },
 };
+
+/** Of a tool without a line above. */
+const PLAIN_FACE = { icon: CircleDashed, key: '' };
 
 /** What the pointer does in the panes; `pick` paints nothing. */
 export type HandTool = ToolType | 'pick';
@@ -40,6 +44,6 @@ export interface ToolFace {
 }
 
 export const HAND_TOOLS: ToolFace[] = [
-  ...TOOL_TYPES.map((type) => ({ type, label: TOOLS[type].label, hint: TOOLS[type].hint, ...FACES[type] })),
+  ...TOOL_TYPES.map((type) => ({ type, label: TOOLS[type].label, hint: TOOLS[type].hint, ...(FACES[type] ?? PLAIN_FACE) })),
   { type: 'pick', label: 'Pick a painted value', hint: 'Takes what is painted there. Or hold Alt.', icon: Pipette, key: 'i' },
 ];

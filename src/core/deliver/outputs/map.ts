@@ -1,9 +1,7 @@
 /** One map as a picture: grey for values, RGB for colours and normals. */
-import { encodePng } from '../../codec/png';
 import { isMapId, MAP_IDS, mapInfo, mapKind, type MapId } from '../../kinds/maps';
 import { NORMAL_FROM } from '../../kinds/shown';
 import { OUTPUTS_AT_START } from '../options';
-import { renderMap } from '../render';
 import type { OutputDef } from './output';
 
 /** What engines most often ask for. */
@@ -15,6 +13,7 @@ const encoding = (id: string) => (mapKind(id as MapId) === 'colour' ? 'srgb' : '
 
 export const map: OutputDef = {
   type: 'map',
+  label: 'A map as a PNG',
   ending: 'png',
   per: 'sheet',
   offers: (piece) => {
@@ -32,6 +31,9 @@ export const map: OutputDef = {
   sheetHas: (id, sheet) => !isOwn(id) || sheet.maps.includes(id as MapId),
   word: (id, sheet) => (isOwn(id) ? mapInfo(id as MapId, sheet.ownMaps).label : id),
   encoding,
-  picture: (context, sheet, id, settings) => renderMap(context, sheet, id as MapId, settings),
-  file: async (context, { id, sheet }, options) => encodePng(renderMap(context, sheet!, id as MapId, options), encoding(id)),
+  picture: async (context, sheet, id, settings) => (await import('../render')).renderMap(context, sheet, id as MapId, settings),
+  file: async (context, { id, sheet }, options) => {
+    const { encodePng, renderMap } = await import('../render');
+    return encodePng(renderMap(context, sheet!, id as MapId, options), encoding(id));
+  },
 };

@@ -1,6 +1,7 @@
 /**
  * What can go out of a piece. Each kind is a file beside this one with a line in `index.ts`; it may offer several
- * outputs (a single map: each map that the piece has), told apart by an id, which is what the artist chooses.
+ * outputs (a single map: each map that the piece has), told apart by an id, which is what the artist chooses. What
+ * renders is loaded when it is asked for: pages that offer outputs need not have it.
  */
 import type { Piece, Sheet } from '../../document/schema';
 import type { Bitmap } from '../../tile/bitmap';
@@ -17,6 +18,7 @@ export interface Offer {
 
 export interface OutputDef {
   type: string;
+  label: string;
   /** Ending of its files. */
   ending: string;
   /** A file for each sheet, or one for the piece, named after it. */
@@ -29,7 +31,7 @@ export interface OutputDef {
   word?: (id: string, sheet: Sheet) => string;
   /** Outputs that are pictures, and how their colours are encoded; left out: data. */
   encoding?: (id: string) => 'srgb' | 'data';
-  picture?: (context: RenderContext, sheet: Sheet, id: string, settings: RenderSettings) => Bitmap;
+  picture?: (context: RenderContext, sheet: Sheet, id: string, settings: RenderSettings) => Promise<Bitmap>;
   /** The file's bytes. `sheet`: null where there is one file for the piece. */
   file: (context: RenderContext, target: { id: string; sheet: Sheet | null }, options: DispatchOptions) => Promise<Uint8Array>;
 }

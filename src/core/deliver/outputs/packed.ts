@@ -1,22 +1,13 @@
 /** Three maps in one picture, in glTF's places (glTF 2.0, 3.9.2). */
-import { encodePng } from '../../codec/png';
 import { mapInfo, PACKED_MAPS } from '../../kinds/maps';
-import type { Bitmap } from '../../tile/bitmap';
-import { pack } from '../codes';
-import { renderMap, type RenderContext, type RenderSettings } from '../render';
-import type { Sheet } from '../../document/schema';
 import type { OutputDef } from './output';
 
 /** Occlusion, roughness, metallic. */
 const ID = 'orm';
 
-export function packedPicture(context: RenderContext, sheet: Sheet, settings: RenderSettings): Bitmap {
-  const [red, green, blue] = PACKED_MAPS.map((part) => renderMap(context, sheet, part, settings));
-  return pack(red, green, blue);
-}
-
 export const packed: OutputDef = {
   type: 'packed',
+  label: 'Three maps in the channels of one PNG',
   ending: 'png',
   per: 'sheet',
   offers: () => {
@@ -24,6 +15,9 @@ export const packed: OutputDef = {
     return [{ id: ID, label: `${[first, ...others.map((l) => l.toLowerCase())].join(' · ')} in one` }];
   },
   knows: (id) => id === ID,
-  picture: (context, sheet, _, settings) => packedPicture(context, sheet, settings),
-  file: async (context, { sheet }, options) => encodePng(packedPicture(context, sheet!, options)),
+  picture: async (context, sheet, _, settings) => (await import('../render')).packedPicture(context, sheet, settings),
+  file: async (context, { sheet }, options) => {
+    const { encodePng, packedPicture } = await import('../render');
+    return encodePng(packedPicture(context, sheet!, options));
+  },
 };

@@ -14,4 +14,4 @@ const registry = { paint, erase, dodge, pattern, smear, blur, sharpen, clone, he
 
 export type ToolType = keyof typeof registry;
 export const TOOLS: Record<ToolType, ToolDef> = registry;
-export const TOOL_TYPES = Object.keys(registry) as [ToolType, ...ToolType[]];
+export const TOOL_TYPES = Object.keys(registry) as ToolType[];

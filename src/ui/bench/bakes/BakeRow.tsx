@@ -90,7 +90,7 @@ export function BakeRow({ sheet, picture }: { sheet: Sheet; picture: Picture }) 
           />
         </div>
       )}
-      {chosen && <Settings sheet={sheet} picture={picture} />}
+      {chosen && <BakeFields sheet={sheet} picture={picture} />}
     </div>
   );
 }
@@ -129,7 +129,8 @@ function StateLine({ state, status, missed }: { state: string; status: BakeStatu
   return <span className="text-kept">up to date</span>;
 }
 
-function Settings({ sheet, picture }: { sheet: Sheet; picture: Picture }) {
+/** How it is set: the controls of its kind, then what all bakes have. */
+export function BakeFields({ sheet, picture }: { sheet: Sheet; picture: Picture }) {
   const bake = picture.bake!;
   const { settings, supersample } = bake;
   const def = BAKES[settings.type];

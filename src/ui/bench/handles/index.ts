@@ -6,7 +6,7 @@ import { planeFrame, type Placement } from '@/core/kinds/placement';
 import { SOURCES, type Made } from '@/core/kinds/sources';
 import { setRecipe } from '../mask/steps';
 import type { HandleOwner } from '../openThings';
-import { STEP_UI } from '../recipe/steps';
+import { stepUi } from '../recipe/steps';
 import { currentSheet } from '../store';
 import type { Handle, Owned } from './owned';
 
@@ -33,7 +33,7 @@ export function owned(owner: HandleOwner, sheet: Sheet = currentSheet()): Owned 
   const { source } = step;
   const put = (next: typeof source) =>
     setRecipe(mask, { steps: mask.steps.map((s) => (s.id === step.id ? { ...s, source: next } : s)) }, sheet);
-  return STEP_UI[source.type].handles?.(source, put) ?? null;
+  return stepUi(source.type).handles?.(source, put) ?? null;
 }
 
 const along = (a: readonly number[], d: readonly number[], k: number): Vec => [a[0] + d[0] * k, a[1] + d[1] * k, a[2] + d[2] * k];

@@ -11,7 +11,7 @@ import { addStep } from '../mask/steps';
 import { startPlacement } from '../sources/presets';
 import { SourcePicker } from '../sources/SourcePicker';
 import { currentLayer, useBench } from '../store';
-import { STEP_UI } from './steps';
+import { stepUis } from './steps';
 import { GROUPS, type Entry } from './steps/stepUi';
 
 export function AddStep({ sheet, mask }: { sheet: Sheet; mask: Mask }) {
@@ -33,9 +33,7 @@ export function AddStep({ sheet, mask }: { sheet: Sheet; mask: Mask }) {
     );
   // After the menu has closed, or it takes the focus back from what opens.
   const chooseRule = () => void setTimeout(() => setSourcing(true));
-  const entries = Object.values(STEP_UI).flatMap((ui) =>
-    ui.entries({ sheet, mask, layer: currentLayer() ?? null, onModel, add, chooseRule }),
-  );
+  const entries = stepUis().flatMap((ui) => ui.entries({ sheet, mask, layer: currentLayer() ?? null, onModel, add, chooseRule }));
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger

@@ -2,12 +2,12 @@
 /** What a step is made from: what is the kind's own, then the controls of its definition. */
 import { STEPS } from '@/core/kinds/steps';
 import { Controls } from '../Controls';
-import { STEP_UI } from './steps';
+import { stepUi } from './steps';
 import type { StepEditorProps } from './steps/stepUi';
 
 export function StepFields(props: StepEditorProps) {
   const { sheet, source, show, set } = props;
-  const { Above, settable } = STEP_UI[source.type];
+  const { Above, settable } = stepUi(source.type);
   const { controls, start } = STEPS[source.type];
   return (
     <>

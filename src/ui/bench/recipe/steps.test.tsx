@@ -7,7 +7,7 @@ import { stepSchema } from '@/core/document/schema';
 import { STEPS, STEP_TYPES, type StepSource } from '@/core/kinds/steps';
 import { useBench } from '../store';
 import { StepFields } from './StepFields';
-import { STEP_UI } from './steps';
+import { stepUi, stepUis } from './steps';
 import type { Adding, StepEditorProps } from './steps/stepUi';
 
 const sheet = newSheet('s', 'Sheet', 256, 256, { maps: ['base-colour', 'height', 'normal'] });
@@ -31,7 +31,7 @@ function adding(over: Partial<Adding> = {}): { adding: Adding; added: StepSource
 }
 const entriesOf = (over: Partial<Adding> = {}) => {
   const a = adding(over);
-  return { ...a, entries: Object.values(STEP_UI).flatMap((ui) => ui.entries(a.adding)) };
+  return { ...a, entries: stepUis().flatMap((ui) => ui.entries(a.adding)) };
 };
 const labels = (over?: Partial<Adding>) => entriesOf(over).entries.map((e) => (e.sub ? `${e.sub}: ${e.label}` : e.label));
 
@@ -127,7 +127,7 @@ test('a layer is taken by its alpha, or by one number of what it says on a map',
 
 test('every kind of step has a word and a place in the interface', () => {
   const names = { ...sheet, ownMaps: [] };
-  for (const type of STEP_TYPES) expect(STEP_UI[type]).toBeDefined();
+  for (const type of STEP_TYPES) expect(stepUi(type).entries).toBeDefined();
   for (const source of Object.values(SETTINGS)) expect(STEPS[source.type].word(source, names)).toMatch(/\w/);
   expect(STEPS.layer.word({ type: 'layer', of: 'gone', map: 'height', take: 'alpha', by: 'mean' }, names)).toBe(
     'a layer that is gone',

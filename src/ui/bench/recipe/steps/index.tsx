@@ -1,11 +1,14 @@
-/** The registry of how steps are added and set: one line each, in the order of the menu. */
-import type { StepType } from '@/core/kinds/steps';
+/**
+ * The registry of how steps are added and set: one line each, in the order of the menu. Kinds without a line are added
+ * by their presets and set by their controls.
+ */
+import { STEP_TYPES, type StepType } from '@/core/kinds/steps';
 import { ids } from './ids';
 import { bake, distance, edges, facing, span } from './model';
 import { constant, made, paint, picture } from './plain';
 import { colour, range } from './ranges';
 import { faces, islands, parts } from './regions';
-import type { StepUi } from './stepUi';
+import { presetEntries, type StepUi } from './stepUi';
 import { below, contact, layer, mask } from './strata';
 
 const registry = {
@@ -28,6 +31,11 @@ const registry = {
   below,
   layer,
   mask,
-} satisfies Record<StepType, unknown>;
+};
 
-export const STEP_UI = registry as unknown as Record<StepType, StepUi>;
+const named = registry as unknown as { [T in StepType]?: StepUi };
+
+export const stepUi = (type: StepType): StepUi => named[type] ?? { entries: presetEntries(type) };
+
+/** All kinds, in the order of the menu. */
+export const stepUis = (): StepUi[] => [...new Set([...(Object.keys(registry) as StepType[]), ...STEP_TYPES])].map(stepUi);
