@@ -1,49 +1,72 @@
-/** Builds the WebAssembly kernels when their sources changed: src/kernels/build/wasm.ts, which is not kept in git. */
+/**
+ * Compiles the WebAssembly kernels into src/kernels/build/wasm.ts when their sources changed. The result is kept in git, so
+ * that a first start need neither compile nor install the compiler; a test holds it against the sources.
+ */
+import { execFile } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { execFile } from 'node:child_process';
 import { promisify } from 'node:util';
+import { BadInput } from './badInput';
 
 const SOURCES = 'src/kernels/assembly';
-const TARGET = 'src/kernels/build/wasm.ts';
+const COMPILER = 'node_modules/assemblyscript/bin/asc.js';
+export const TARGET = 'src/kernels/build/wasm.ts';
 
 const run = promisify(execFile);
 
-export async function ensureKernels(): Promise<void> {
-  const hash = createHash('sha256').update(readFileSync('cli/kernels.ts'));
-  for (const name of readdirSync(SOURCES).sort()) hash.update(name).update(readFileSync(join(SOURCES, name)));
-  const stamp = `// Made by cli/kernels.ts from ${SOURCES}: ${hash.digest('hex')}`;
-  if (existsSync(TARGET) && readFileSync(TARGET, 'utf8').startsWith(stamp)) return;
+/** Pages of 64 KiB, and where constants lie: what kernels/arena.ts, kernels/tapsWasm.ts and kernels/raysWasm.ts give them. */
+const MODULES = {
+  WASM_BASE64: { source: 'index', pages: 65536, shared: false },
+  SHARED_BASE64: { source: 'index', pages: 65536, shared: true },
+  TAPS_BASE64: { source: 'taps', pages: 12288, shared: false },
+  RAYS_BASE64: { source: 'rays', pages: 65536, shared: false },
+};
+const CONSTANTS = 1024;
+export type KernelModule = keyof typeof MODULES;
+
+/** The head of a result: the sources that it was made from, and what follows it. */
+export function headOf(body: string): string {
+  const sources = createHash('sha256').update(readFileSync('cli/kernels.ts'));
+  for (const name of readdirSync(SOURCES).sort()) sources.update(name).update(readFileSync(join(SOURCES, name)));
+  const follows = createHash('sha256').update(body).digest('hex');
+  return `// Made by cli/kernels.ts from ${SOURCES}: ${sources.digest('hex')}\n// sha256 of what follows: ${follows}\n`;
+}
+
+/** Whether a result is that of the sources as they are. */
+export function isCurrent(text: string): boolean {
+  const body = text.split('\n').slice(2).join('\n');
+  return text === headOf(body) + body;
+}
+
+/** A module's bytes as base64. */
+export async function compile(module: KernelModule): Promise<string> {
+  if (!existsSync(COMPILER))
+    throw new BadInput('The kernels are out of date, and their compiler is not installed: run npm install, then try again.');
+  const { source, pages, shared } = MODULES[module];
   const folder = mkdtempSync(join(tmpdir(), 'brindle-kernels-'));
   try {
-    const build = async (name: string, most: number, constants: number, shared = false): Promise<string> => {
-      const out = join(folder, `${name}${shared ? '-shared' : ''}.wasm`);
-      const asked = [
-        ...['node_modules/assemblyscript/bin/asc.js', join(SOURCES, `${name}.ts`)],
-        ...['-O3', '--runtime', 'stub', '--enable', 'simd', '--importMemory'],
-        ...(shared ? ['--enable', 'threads', '--sharedMemory'] : []),
-        ...['--initialMemory', '16', '--maximumMemory', String(most)],
-        ...['--memoryBase', String(constants), '-o', out],
-      ];
-      // What it warns of is shown only where it fails.
-      await run(process.execPath, asked);
-      return readFileSync(out).toString('base64');
-    };
-    mkdirSync('src/kernels/build', { recursive: true });
-    // Pages of 64 KiB, and where constants lie: what kernels/arena.ts, kernels/tapsWasm.ts and kernels/raysWasm.ts give them.
-    const modules = {
-      WASM_BASE64: build('index', 65536, 1024),
-      SHARED_BASE64: build('index', 65536, 1024, true),
-      TAPS_BASE64: build('taps', 12288, 1024),
-      RAYS_BASE64: build('rays', 65536, 1024),
-    };
-    const lines = await Promise.all(
-      Object.entries(modules).map(async ([name, base64]) => `export const ${name} =\n  '${await base64}';\n`),
-    );
-    writeFileSync(TARGET, `${stamp}\n${lines.join('')}`);
+    const out = join(folder, 'module.wasm');
+    // What it warns of is shown only where it fails.
+    await run(process.execPath, [
+      ...[COMPILER, join(SOURCES, `${source}.ts`)],
+      ...['-O3', '--runtime', 'stub', '--enable', 'simd', '--importMemory'],
+      ...(shared ? ['--enable', 'threads', '--sharedMemory'] : []),
+      ...['--initialMemory', '16', '--maximumMemory', String(pages)],
+      ...['--memoryBase', String(CONSTANTS), '-o', out],
+    ]);
+    return readFileSync(out).toString('base64');
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
+}
+
+export async function ensureKernels(): Promise<void> {
+  if (existsSync(TARGET) && isCurrent(readFileSync(TARGET, 'utf8'))) return;
+  const names = Object.keys(MODULES) as KernelModule[];
+  const compiled = await Promise.all(names.map(async (name) => `export const ${name} =\n  '${await compile(name)}';\n`));
+  const body = compiled.join('');
+  mkdirSync('src/kernels/build', { recursive: true });
+  writeFileSync(TARGET, headOf(body) + body);
 }
