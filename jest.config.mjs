@@ -22,7 +22,7 @@ const shared = {
   // three's CommonJS build says that it will go: its modules are what the application runs.
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^three$': '<rootDir>/node_modules/three/build/three.module.js' },
   testEnvironmentOptions: { globalsCleanup: 'off' },
-  setupFilesAfterEnv: ['<rootDir>/cli/testing/typedArrays.mjs'],
+  setupFilesAfterEnv: ['<rootDir>/cli/testing/typedArrays.mjs', '<rootDir>/cli/testing/quickExpect.mjs'],
 };
 
 export default {
