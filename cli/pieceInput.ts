@@ -1,4 +1,4 @@
-/** A piece for the command line: from a piece file, or from the house. */
+/** A piece for the command line: from a piece file, or from the server. */
 import { basename } from 'node:path';
 import { inflateRawSync } from 'node:zlib';
 import { PieceFileError, readPieceFile, type PieceBundle } from '../src/core/piece/pieceFile';
@@ -32,10 +32,10 @@ async function withModel(bundle: PieceBundle): Promise<LoadedPiece> {
 
 /** A piece file, by its ending, or else a piece on the server by its name or id. */
 export const loadPiece = (from: string): Promise<LoadedPiece> =>
-  from.endsWith('.brindle') ? loadPieceFile(from) : loadHousePiece(from);
+  from.endsWith('.brindle') ? loadPieceFile(from) : loadServerPiece(from);
 
 /** From the database at DATABASE_URL, or Brindle's own. */
-async function loadHousePiece(nameOrId: string): Promise<LoadedPiece> {
+async function loadServerPiece(nameOrId: string): Promise<LoadedPiece> {
   const { startPostgres, ensureDatabase } = await import('./postgres');
   const postgres = process.env.DATABASE_URL ? null : await startPostgres('.brindle/postgres');
   if (postgres) process.env.DATABASE_URL = await ensureDatabase(postgres, 'brindle');

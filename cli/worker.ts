@@ -1,4 +1,4 @@
-/** ./brindle worker: bakes with all cores what the house at DATABASE_URL, or this checkout's own, has in its queue. */
+/** ./brindle worker: bakes with all cores what the server at DATABASE_URL, or this checkout's own, has in its queue. */
 import { BadInput } from './badInput';
 
 export async function run(): Promise<void> {

@@ -10,7 +10,7 @@ import { specText, type TwinUse } from '../src/core/kinds/bakes/spec';
 import { readModel } from '../src/core/mesh/readModel';
 import type { TileStore } from '../src/core/tile/tiles';
 
-/** The file of a dense twin, as the house keeps it. */
+/** The file of a dense twin, as the server keeps it. */
 export interface TwinFile {
   name: string;
   bytes: Uint8Array;
@@ -25,7 +25,7 @@ interface Wanted {
 
 const addressOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
-/** Puts baked pictures on a sheet, half as large as the sheet, as if they had been asked for in the house. */
+/** Puts baked pictures on a sheet, half as large as the sheet, as if they had been asked for on the server. */
 export async function bakeOnto(
   sheet: Sheet,
   store: TileStore,

@@ -1,4 +1,4 @@
-/** Draws a piece of the house, so that a browser that opens it for the first time need not: as its engine would, by the same build. */
+/** Draws a piece of the server, so that a browser that opens it for the first time need not: as its engine would, by the same build. */
 import { closeSync, mkdtempSync, openSync, readSync, rmSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -23,7 +23,7 @@ function fileAt(path: string): ShelfFile {
   };
 }
 
-/** `made`: its texels as they were made, which are those of the house. */
+/** `made`: its texels as they were made, which are those of the server. */
 export async function drawForOthers(pieceId: string, made: TileStore, model: Model | null, build: string): Promise<void> {
   const opened = await openPiece(pieceId);
   if (!opened || 'deleted' in opened) return;
@@ -32,7 +32,7 @@ export async function drawForOthers(pieceId: string, made: TileStore, model: Mod
   if (!parsed.ok) throw new Error(parsed.message);
   const { value: piece } = parsed;
   const { tiles } = opened;
-  // By their addresses in the house.
+  // By their addresses on the server.
   const store = new TileStore();
   for (const [plane, tile, hash] of tiles) store.set(plane, tile, { data: made.data(plane, tile), hash });
   if (model && piece.model)

@@ -3,7 +3,7 @@ import { chromium } from '@playwright/test';
 import sharp from 'sharp';
 import { CHROMIUM } from '../e2e/chromium';
 import { still, uncovered } from '../e2e/still';
-import { HOUSE_HEADER } from '../src/core/keeping/protocol';
+import { SERVER_HEADER } from '../src/core/keeping/protocol';
 import { writeGlb } from '../src/core/mesh/writeGlb';
 import { lanternModel } from './lanternModel';
 
@@ -262,14 +262,14 @@ const stroke = async (y: number) => {
   await page.mouse.up();
 };
 // An answer counts only if it names the server that it comes from.
-const server = (await fetch(`${at}/api/health`)).headers.get(HOUSE_HEADER) ?? '';
+const server = (await fetch(`${at}/api/health`)).headers.get(SERVER_HEADER) ?? '';
 const answerOnce = async (status: number, message: string) => {
   let times = 0;
   await page.route('**/commit', (route) =>
     times++ === 0
       ? route.fulfill({
           status,
-          headers: { [HOUSE_HEADER]: server },
+          headers: { [SERVER_HEADER]: server },
           contentType: 'application/json',
           body: JSON.stringify({ message }),
         })

@@ -6,7 +6,7 @@ import { copyDatabase, ensureDatabase, startPostgres, type RunningPostgres } fro
 
 /**
  * Browser tests run side by side, each with an application and a PostgreSQL of its own, which they may kill: beside the
- * house's own folder.
+ * server's own folder.
  */
 export const APPS = 2;
 const index = () => Number(process.env.TEST_PARALLEL_INDEX ?? 0);
@@ -44,7 +44,7 @@ export async function startWeb(port: number, databaseUrl: string, of = index()):
   throw new Error('The application did not start for the tests.');
 }
 
-/** The demo house at this size, as often as there are tests side by side. Gives what ends it all. */
+/** The demo server at this size, as often as there are tests side by side. Gives what ends it all. */
 export async function startApps(demoSize: number, count = APPS): Promise<() => Promise<void>> {
   const name = `brindle_test_${process.pid}`;
   const [first, ...others] = await Promise.all(

@@ -1,4 +1,4 @@
-import { HOUSE_HEADER } from '../src/core/keeping/protocol';
+import { SERVER_HEADER } from '../src/core/keeping/protocol';
 import { execFileSync } from 'node:child_process';
 import { chromium, expect, test } from '@playwright/test';
 import { mkdtempSync, rmSync } from 'node:fs';
@@ -170,7 +170,7 @@ test('a page that is left at once after the pen is up has lost nothing', async (
   }
 });
 
-test('a browser that has no room: red, in words; the house gets the strokes all the same', async ({ page }) => {
+test('a browser that has no room: red, in words; the server gets the strokes all the same', async ({ page }) => {
   const id = await makeCanvas(page, 'Crowded tile');
   // As a full disk answers: every write of the journal's worker fails.
   const room = (full: boolean) =>
@@ -206,7 +206,7 @@ test('a browser that has no room: red, in words; the house gets the strokes all 
   expect((await stored(id)).position).toBe(4);
 });
 
-test('what the house refuses is set aside with its reason, and can be tried again; the rest goes on', async ({ page }) => {
+test('what the server refuses is set aside with its reason, and can be tried again; the rest goes on', async ({ page }) => {
   const id = await makeCanvas(page, 'Refused tile');
   let refuse = true;
   await page.route('**/commit', async (route) => {
@@ -215,7 +215,7 @@ test('what the house refuses is set aside with its reason, and can be tried agai
     await route.fulfill({
       status: 413,
       contentType: 'application/json',
-      headers: { [HOUSE_HEADER]: 'any' },
+      headers: { [SERVER_HEADER]: 'any' },
       body: '{"message":"This is larger than 1 MiB, the most that is taken."}',
     });
   });

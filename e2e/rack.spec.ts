@@ -6,7 +6,7 @@ const openRack = async (page: Page) => {
   await page.getByRole('button', { name: /^Brush:/ }).click();
   return page.getByRole('dialog', { name: 'Brush' });
 };
-/** How many strokes the house has of a piece. */
+/** How many strokes the server has of a piece. */
 const strokesOf = (page: Page, id: string): Promise<number> =>
   page.evaluate(async (of) => ((await (await fetch(`/api/pieces/${of}/strokes`)).json()) as unknown[]).length, id);
 

@@ -2,14 +2,14 @@
 import { expect, test } from '@playwright/test';
 import { seededRandom } from '../src/core/testing/models';
 import { FAULTS, type Fault } from '../cli/soak/faults';
-import { Soak, type SoakHouse, type SoakOptions } from '../cli/soak/soak';
+import { Soak, type SoakServer, type SoakOptions } from '../cli/soak/soak';
 import { address } from './app';
 import { importPiece } from './helpers';
 
 test.setTimeout(600_000);
 
 const never = () => Promise.reject(new Error('The application of the tests is not killed.'));
-const house = (): SoakHouse => ({
+const server = (): SoakServer => ({
   address: address(),
   killApplication: never,
   startApplication: never,
@@ -21,7 +21,7 @@ const insert: SoakOptions['insert'] = (bundle) => importPiece({ ...bundle, thumb
 
 /** What is lost first in so many rounds; null: nothing. */
 async function firstLoss(rounds: number, seed: number, fault?: Fault): Promise<string | null> {
-  const soak = new Soak(house(), { random: seededRandom(seed), kills: ['browser'], size: 256, fault, insert });
+  const soak = new Soak(server(), { random: seededRandom(seed), kills: ['browser'], size: 256, fault, insert });
   try {
     for (let n = 0; n < rounds; n++) {
       const { loss } = await soak.round();

@@ -11,7 +11,7 @@ import { BAKE_VERSION, bakeSpecSchema } from '../../src/core/kinds/bakes/spec';
 import { readModel } from '../../src/core/mesh/readModel';
 import { writeGlb } from '../../src/core/mesh/writeGlb';
 import { ballModel } from '../../src/core/testing/baked';
-import { contractPiece } from '../../src/core/testing/houseContract';
+import { contractPiece } from '../../src/core/testing/serverContract';
 import { requestBake, statusOf, tilesOfBake } from '../../src/server/bakes/requests';
 import { closePool, database } from '../../src/server/db';
 import { migrateDatabase } from '../../src/server/migrate';

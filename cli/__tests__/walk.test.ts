@@ -3,18 +3,18 @@
  * IndexedDB: afterwards page, journal and database agree, and no finished stroke is missing.
  */
 import { sql } from 'drizzle-orm';
-import type { Faults } from '../../src/core/testing/memoryHouse';
+import type { Faults } from '../../src/core/testing/memoryServer';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
 import { setLayerEdit } from '../../src/core/document/edits';
 import { unpackOperation } from '../../src/core/keeping/operation';
 import { seededRandom } from '../../src/core/testing/models';
 import type { Lease } from '../../src/engine/lease';
 import type { Remote } from '../../src/engine/remote';
-import { at, Browser, brush, faultyRemote, makeEngine, refuseOr, until, type Opened } from '../../src/engine/testing/house';
+import { at, Browser, brush, faultyRemote, makeEngine, refuseOr, until, type Opened } from '../../src/engine/testing/server';
 import { commitOperation } from '../../src/server/commit';
 import { database } from '../../src/server/db';
-import { tryToWrite } from '../../src/server/house';
-import * as house from '../../src/server/pieces';
+import { tryToWrite } from '../../src/server/identity';
+import * as server from '../../src/server/pieces';
 import { operations, pieces } from '../../src/server/schema';
 import { freshDatabase } from '../../src/server/testing';
 import { pinnedPicture } from '../../src/server/pinned';
@@ -24,15 +24,15 @@ import { tipPng } from '../../src/server/tips';
 const EVENTS = Number(process.env.WALK ?? 300);
 const gone = (status = 404, message = 'Gone.'): never => refuseOr<never>({ status, message });
 
-const server: Remote = {
+const remote: Remote = {
   open: async (id) => {
-    const found = await house.openPiece(id);
+    const found = await server.openPiece(id);
     if (!found) return gone();
     return 'deleted' in found ? gone(410, 'Deleted.') : found;
   },
-  trailEntry: async (id, seq) => (await house.trailEntry(id, seq)) ?? gone(),
-  blobs: (hashes) => house.readBlobs(hashes),
-  putBlobs: async (blobs) => void (await house.takeBlobs(blobs)),
+  trailEntry: async (id, seq) => (await server.trailEntry(id, seq)) ?? gone(),
+  blobs: (hashes) => server.readBlobs(hashes),
+  putBlobs: async (blobs) => void (await server.takeBlobs(blobs)),
   commit: async (id, bytes) => {
     const unpacked = unpackOperation(bytes);
     if (!unpacked.ok) return gone(400, unpacked.message);
@@ -40,10 +40,10 @@ const server: Remote = {
     return result.ok ? result : refuseOr<never>(result);
   },
   tryToWrite,
-  done: (id, ids) => house.doneOperations(id, ids),
-  strokes: async (id) => house.strokesOf(id, 1e9),
-  duplicate: async (id) => (await house.duplicatePiece(id)) ?? gone(),
-  restore: async (id) => void (await house.setDeleted(id, false)),
+  done: (id, ids) => server.doneOperations(id, ids),
+  strokes: async (id) => server.strokesOf(id, 1e9),
+  duplicate: async (id) => (await server.duplicatePiece(id)) ?? gone(),
+  restore: async (id) => void (await server.setDeleted(id, false)),
   tip: tipPng,
   pinned: pinnedPicture,
 };
@@ -76,7 +76,7 @@ class Tab {
     readonly walk: Walk,
     readonly browser: Browser,
   ) {
-    const gated = faultyRemote(this.gate(server), (what) => walk.fault(what));
+    const gated = faultyRemote(this.gate(remote), (what) => walk.fault(what));
     this.opened = makeEngine(gated, browser, { lease: this.lease(), pieceId: walk.pieceId, alive: () => this.alive });
   }
 
@@ -158,7 +158,7 @@ class Walk {
         continue;
       }
       if (opened.last('opened')) return;
-      if (opened.last('failed')?.deleted) await house.setDeleted(this.pieceId, false);
+      if (opened.last('failed')?.deleted) await server.setDeleted(this.pieceId, false);
       if (tries > 40) throw new Error(`It does not open: ${opened.last('failed')?.message}`);
     }
   }
@@ -206,7 +206,7 @@ class Walk {
       const state = opened.last('kept')?.kept.state;
       if (state === 'conflict') await this.resolve();
       else if (state === 'gone') {
-        await house.setDeleted(this.pieceId, false);
+        await server.setDeleted(this.pieceId, false);
         await opened.send({ type: 'restore' });
         await new Promise((resolve) => setTimeout(resolve, 20));
         continue;
@@ -264,7 +264,7 @@ class Walk {
     'second browser': async () => {
       // All is well, or it is the other browser that meets a conflict.
       await this.rest();
-      const other = makeEngine(server, new Browser(), { pieceId: this.pieceId });
+      const other = makeEngine(remote, new Browser(), { pieceId: this.pieceId });
       await other.open();
       await other.send({ type: 'stroke-begin', sheetId: 's', layerId: 'l', brush, samples: [this.point()], at: 1 });
       await other.send({ type: 'stroke-end', samples: [], at: 1 });
@@ -278,8 +278,8 @@ class Walk {
         return state === 'conflict' || !this.tab.alive;
       });
     },
-    deleted: async () => void (await house.setDeleted(this.pieceId, true)),
-    renamed: async () => void (await house.renamePiece(this.pieceId, `Walk ${Math.floor(this.random() * 1000)}`)),
+    deleted: async () => void (await server.setDeleted(this.pieceId, true)),
+    renamed: async () => void (await server.renamePiece(this.pieceId, `Walk ${Math.floor(this.random() * 1000)}`)),
     pause: () => new Promise((resolve) => setTimeout(resolve, this.random() * 30)),
   };
 
@@ -307,7 +307,7 @@ class Walk {
     this.faultsLeft = [];
     this.refusal = null;
     this.browser.broken = null;
-    await house.setDeleted(this.pieceId, false);
+    await server.setDeleted(this.pieceId, false);
     for (let n = 0; n < 20; n++) {
       if (!this.tab.alive || this.tab.opened.last('handed-over')) await this.open();
       await until(() => this.tab.opened.desk.unwritten === 0);
@@ -368,7 +368,7 @@ test(`after ${EVENTS} random events page, journal and database agree, and no fin
     const missing = [...walk.finished].filter((id) => !taken.has(id) && !aside.has(id));
     expect({ n, missing }).toEqual({ n, missing: [] });
     // The page shows what a fresh page would show.
-    const fresh = makeEngine(server, new Browser(), { pieceId: walk.pieceId });
+    const fresh = makeEngine(remote, new Browser(), { pieceId: walk.pieceId });
     await fresh.open();
     await fresh.engine.settled();
     expect(state(opened)).toEqual(state(fresh));

@@ -52,7 +52,7 @@ for (let n = 0; n < STROKES; n++) {
   stroke.end();
   stroke.flush();
   const changes = stroke.changes();
-  // As if they were kept at once: what the house has may be let go.
+  // As if they were kept at once: what the server has may be let go.
   for (const { after } of changes) if (after) after.hash = `${n}`;
   history.push(`${n}`, 'Stroke', {} as Edit, changes);
   clock += STROKE_MS;

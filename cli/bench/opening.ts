@@ -207,7 +207,7 @@ export async function firstExact(): Promise<Result[]> {
   return [against('first-exact', (performance.now() - start) / 1000, 's', 6)];
 }
 
-/** The house has nothing of what was drawn of its pieces. */
+/** The server has nothing of what was drawn of its pieces. */
 async function forgetDrawn(): Promise<void> {
   process.env.DATABASE_URL = appState().databaseUrl;
   const { keepWithin } = await import('../../src/server/drawn');
@@ -216,7 +216,7 @@ async function forgetDrawn(): Promise<void> {
   await closePool();
 }
 
-/** Puts blank canvases of four maps into the house, by the names "blank-" and their side. */
+/** Puts blank canvases of four maps on the server, by the names "blank-" and their side. */
 async function blankCanvases(...sides: number[]): Promise<void> {
   process.env.DATABASE_URL = appState().databaseUrl;
   const { insertPiece } = await import('../../src/server/pieces');

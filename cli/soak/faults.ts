@@ -2,7 +2,7 @@
  * Faults that are injected into the browser or the server to test the soak itself. Each reports that data was stored when it was not.
  */
 import type { BrowserContext } from '@playwright/test';
-import { HOUSE_HEADER } from '../../src/core/keeping/protocol';
+import { SERVER_HEADER } from '../../src/core/keeping/protocol';
 
 export const FAULTS = ['drop an entry', 'write late', 'yes without keeping'] as const;
 export type Fault = (typeof FAULTS)[number];
@@ -42,10 +42,10 @@ export async function injectFault(context: BrowserContext, fault: Fault): Promis
       const length = body?.readUInt32LE(0) ?? 0;
       const header = JSON.parse(body!.subarray(4, 4 + length).toString()) as { id: string; baseRevision: number; kind: string };
       const health = await fetch(new URL('/api/health', route.request().url()));
-      const house = health.headers.get(HOUSE_HEADER) ?? '';
+      const server = health.headers.get(SERVER_HEADER) ?? '';
       const revision = header.baseRevision + 1;
-      const answer = { house, operation: header.id, revision, position: revision, name: 'Soak' };
-      await route.fulfill({ status: 200, headers: { [HOUSE_HEADER]: house }, json: answer });
+      const answer = { server, operation: header.id, revision, position: revision, name: 'Soak' };
+      await route.fulfill({ status: 200, headers: { [SERVER_HEADER]: server }, json: answer });
     });
     return;
   }

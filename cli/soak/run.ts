@@ -7,7 +7,7 @@ import { writeFileSync } from 'node:fs';
 import { BadInput, callerPath, parseCommand } from '../badInput';
 import { seededRandom } from '../../src/core/testing/models';
 import { FAULTS, type Fault } from './faults';
-import { House } from './house';
+import { Server } from './server';
 import { SoakReport } from './report';
 import { Soak } from './soak';
 
@@ -23,9 +23,9 @@ export async function run(args: string[]): Promise<void> {
     throw new BadInput(`There is no fault "${values.fault}": there are ${FAULTS.join(', ')}.`);
   const end = Date.now() + number('minutes', values.rounds ? 1e6 : 10) * 60_000;
   const rounds = number('rounds', 1e9);
-  const house = await House.start((line) => process.stdout.write(`${line}\n`));
+  const server = await Server.start((line) => process.stdout.write(`${line}\n`));
   const { insertPiece } = await import('../../src/server/pieces');
-  const soak = new Soak(house, {
+  const soak = new Soak(server, {
     random: seededRandom(number('seed', 1)),
     fault: values.fault as Fault | undefined,
     insert: (bundle) => insertPiece({ ...bundle, thumbnailPng: null }),
@@ -42,7 +42,7 @@ export async function run(args: string[]): Promise<void> {
     }
   } finally {
     await soak.stop();
-    await house.stop();
+    await server.stop();
   }
   process.stdout.write(`\n${report.table()}`);
   if (report.lost > 0) process.exitCode = 1;

@@ -21,8 +21,8 @@ import { injectFault, type Fault } from './faults';
 import { Hand, type Done } from './hand';
 import type { Killed, Loss, When } from './report';
 
-/** What a house has to be able to do for a soak. */
-export interface SoakHouse {
+/** What a server has to be able to do for a soak. */
+export interface SoakServer {
   readonly address: string;
   killApplication(): Promise<void>;
   startApplication(): Promise<void>;
@@ -37,7 +37,7 @@ export interface SoakOptions {
   fault?: Fault;
   /** Texels a side of canvases; one of `SIZES` by chance otherwise. */
   size?: number;
-  /** Puts a piece into the house; its id. */
+  /** Puts a piece to the server; its id. */
   insert: (bundle: ReturnType<typeof createCanvasPiece> & { modelGlb: Uint8Array | null }) => Promise<string>;
 }
 
@@ -80,7 +80,7 @@ export class Soak {
   private readonly random: () => number;
 
   constructor(
-    private readonly house: SoakHouse,
+    private readonly server: SoakServer,
     private readonly options: SoakOptions,
   ) {
     this.random = options.random;
@@ -99,8 +99,8 @@ export class Soak {
     if (what !== 'browser') {
       // Worked while nothing answers.
       if (this.random() < 0.5) this.take(await this.anything());
-      if (what === 'application') await this.house.startApplication();
-      else await this.house.startDatabase();
+      if (what === 'application') await this.server.startApplication();
+      else await this.server.startDatabase();
     }
     // Only a killed browser may miss something, and nothing was done since.
     const allowed = [this.history, ...(missing ? this.before.slice(-missing) : [])];
@@ -154,8 +154,8 @@ export class Soak {
   }
 
   private async kill(what: Killed): Promise<void> {
-    if (what === 'application') return this.house.killApplication();
-    if (what === 'database') return this.house.killDatabase();
+    if (what === 'application') return this.server.killApplication();
+    if (what === 'database') return this.server.killDatabase();
     for (const pid of execFileSync('pgrep', ['-f', this.profile]).toString().trim().split('\n').map(Number))
       try {
         process.kill(pid, 'SIGKILL');
@@ -211,7 +211,7 @@ export class Soak {
   }
 
   private async found(): Promise<Found> {
-    const get = async (path: string) => (await fetch(`${this.house.address}/api/pieces/${this.pieceId}${path}`)).json();
+    const get = async (path: string) => (await fetch(`${this.server.address}/api/pieces/${this.pieceId}${path}`)).json();
     const { document, position, trail } = (await get('')) as {
       document: { sheets: { layers: unknown[] }[] };
       position: number;
@@ -250,7 +250,7 @@ export class Soak {
     const fresh = await this.other.newContext({ viewport: { width: 640, height: 480 } });
     try {
       const page = await fresh.newPage();
-      await page.goto(`${this.house.address}/pieces/${this.pieceId}`);
+      await page.goto(`${this.server.address}/pieces/${this.pieceId}`);
       // What is large is drawn coarsely first: what differs is looked at again a little later.
       for (let times = 0; ; times++) {
         await settled(page);
@@ -317,7 +317,7 @@ export class Soak {
 
   private async openPiece(model: boolean): Promise<void> {
     this.onModel = model;
-    await this.page.goto(`${this.house.address}/pieces/${this.pieceId}`);
+    await this.page.goto(`${this.server.address}/pieces/${this.pieceId}`);
     await settled(this.page);
     this.hand = new Hand(this.page, this.random, LAYER, model ? 'model' : 'flat');
   }

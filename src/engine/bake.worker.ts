@@ -70,7 +70,7 @@ const fetchShare = async (address: string): Promise<Bitmap> =>
     'The mask of its reach',
   );
 
-/** `gone`: what is said where the house does not have it. */
+/** `gone`: what is said where the server does not have it. */
 async function fetchFile(address: string, gone: string): Promise<Uint8Array> {
   const response = await fetch(`/api/twins/${address}`);
   if (!response.ok) throw new Error(gone);

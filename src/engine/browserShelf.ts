@@ -1,5 +1,5 @@
 /** What is kept in the browser's own private files (origin private file system, WHATWG File System). */
-import { Shelf, type Keeping, type ShelfFile } from './shelf';
+import { Shelf, type BrowserShelves, type ShelfFile } from './shelf';
 
 const FOLDER = 'drawn';
 /** Of all pieces together: some ten of 2048², as they are seldom all drawn. */
@@ -31,7 +31,7 @@ let tidied: Promise<void> | null = null;
 /** After a piece is open. */
 const TIDY_MS = 20_000;
 
-export const browserKeeping: Keeping = {
+export const browserKeeping: BrowserShelves = {
   file: open,
   shelf: async (pieceId, sheetId) => {
     const file = await open(`${encodeURIComponent(pieceId)}.${encodeURIComponent(sheetId)}`);

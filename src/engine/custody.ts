@@ -336,7 +336,7 @@ export class Custody {
       await journal.drop(choice.ids);
       return post({ type: 'goto', pieceId: this.pieceId });
     }
-    // What the house has taken after all is in the copy already.
+    // What the server has taken after all is in the copy already.
     const ids = mine.map((e) => e.id);
     const done = new Set((await remote.done(this.pieceId, ids)).map(([id]) => id));
     const copy = await remote.duplicate(this.pieceId);
@@ -353,8 +353,8 @@ export class Custody {
   private givenBack: { id: string; entries: string[] } | null = null;
 
   /**
-   * To a house that was set back: operation by operation as far as this page knows them, else all that differs as one. Then the trails of
-   * page and house are not alike any more, and the piece is opened anew.
+   * To a server that was set back: operation by operation as far as this page knows them, else all that differs as one. Then the trails of
+   * page and server are not alike any more, and the piece is opened anew.
    */
   private async giveBack(): Promise<void> {
     if (this.keeper!.giveBack()) return;

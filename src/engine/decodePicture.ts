@@ -1,4 +1,4 @@
-/** A model's pictures, read by the house as all foreign pictures are; their profiles are left aside, as glTF 2.0 (3.9.2) asks. */
+/** A model's pictures, read by the server as all foreign pictures are; their profiles are left aside, as glTF 2.0 (3.9.2) asks. */
 import type { Bitmap } from '../core/tile/bitmap';
 import type { EncodedPicture } from '../core/mesh/model';
 

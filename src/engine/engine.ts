@@ -36,7 +36,7 @@ import type { Event, LayersRequest, Request } from './protocol';
 import { Moves } from './moves';
 import { Remembering } from './remembering';
 import { answerTo } from './questions';
-import type { Keeping } from './shelf';
+import type { BrowserShelves } from './shelf';
 import { Strokes } from './strokes';
 import { Tips } from './tips';
 import type { Brush } from '../core/hand/brush';
@@ -60,7 +60,7 @@ export interface EngineOptions {
   /** Threads that draw beside the engine; without them it draws alone. */
   helpers?: () => HelperPort[];
   /** Where what can be made again is kept for another day. */
-  keeping?: Keeping;
+  keeping?: BrowserShelves;
   /** What other browsers have drawn. */
   elsewhere?: DrawnElsewhere;
 }
@@ -90,7 +90,7 @@ export class Engine implements Custodian, Doer {
   private previewed: Edit | null = null;
   /** The page knows the piece: what is drawn finds it. */
   private opened = false;
-  /** Texels are to come from the house. */
+  /** Texels are to come from the server. */
   private owed = false;
   /** All of the piece is at hand. */
   private ready = false;
@@ -347,7 +347,7 @@ export class Engine implements Custodian, Doer {
     if (this.owed) this.show();
   }
 
-  /** From what is kept in the browser as far as it goes, else from the house. */
+  /** From what is kept in the browser as far as it goes, else from the server. */
   private async fetchTexels(opened: OpenedPiece): Promise<Map<string, Uint16Array>> {
     const hashes = [...new Set(opened.tiles.map((t) => t[2]))];
     const kept = await this.remembering.texelsOf(this.pieceId, hashes);
@@ -490,7 +490,7 @@ export class Engine implements Custodian, Doer {
     if (this.opened) this.drawing.show(this.current);
   }
 
-  /** A tile by its address: from memory, else from the house. */
+  /** A tile by its address: from memory, else from the server. */
   async versionsOf(hashes: ReadonlySet<string>): Promise<Map<string, TileVersion>> {
     const out = new Map<string, TileVersion>();
     for (const plane of this.store.planeKeys())

@@ -2,7 +2,7 @@
 import { wrap } from 'comlink';
 import { shareMemory } from '../core/compute';
 import { browserKeeping } from './browserShelf';
-import { drawnInHouse } from './drawnInHouse';
+import { drawnOnServer } from './drawnOnServer';
 import { Engine } from './engine';
 import type { Journal } from './journal/journal';
 import { browserLease } from './lease';
@@ -33,7 +33,7 @@ const start = (port: MessagePort) =>
     tiles: tilePool(),
     helpers: () => browserHelpers(memoryFor),
     keeping: browserKeeping,
-    elsewhere: drawnInHouse(scope.location.origin),
+    elsewhere: drawnOnServer(scope.location.origin),
     post: (event: Event, transfer) => scope.postMessage(event, transfer),
     now: () => performance.now(),
     later: (callback) => {

@@ -24,13 +24,13 @@ export interface KeeperJournal {
   note(id: string, step: string): Promise<void>;
 }
 
-/** `behind`: the house was set back to a revision that it had left. */
+/** `behind`: the server was set back to a revision that it had left. */
 export type KeeperState = 'kept' | 'keeping' | 'offline' | 'conflict' | 'behind' | 'gone' | 'refused' | 'stopped';
 
 export interface KeeperOptions {
   pieceId: string;
   /** As the piece was opened. */
-  opened: Pick<OpenedPiece, 'house' | 'revision' | 'recent'>;
+  opened: Pick<OpenedPiece, 'server' | 'revision' | 'recent'>;
   remote: Remote;
   journal: KeeperJournal;
   pack: PackTiles;
@@ -62,28 +62,28 @@ export class Keeper {
 
   /** Which operation made which revision, as far as this page knows. */
   private made: Map<number, string>;
-  private house: string;
+  private server: string;
   /** What the server has taken from this page: what could be given back to it. */
   private readonly sent = new SentOperations();
   private why: string | null = null;
-  /** Where the house stands that was set back. */
+  /** Where the server stands that was set back. */
   private setBackTo: number | null = null;
 
   constructor(private options: KeeperOptions) {
     this.revision = options.opened.revision;
-    this.house = options.opened.house;
+    this.server = options.opened.server;
     this.made = new Map(options.opened.recent);
   }
 
   /** The piece was deleted, and cannot be brought back. */
   goneForGood = false;
 
-  /** How many kept revisions the house has lost. */
+  /** How many kept revisions the server has lost. */
   get lost(): number {
     return this.setBackTo === null ? 0 : this.revision - this.setBackTo;
   }
 
-  /** Gives back what the house has lost, operation by operation. false: not all of them are known here. */
+  /** Gives back what the server has lost, operation by operation. false: not all of them are known here. */
   giveBack(): boolean {
     if (this.state !== 'behind' || this.setBackTo === null) return false;
     const lost = this.sent.after(this.setBackTo, this.revision);
@@ -144,9 +144,9 @@ export class Keeper {
   }
 
   /** On a new footing: what waited is kept anew by whoever carries it out again. */
-  restart({ house, revision, recent }: KeeperOptions['opened']): void {
+  restart({ server, revision, recent }: KeeperOptions['opened']): void {
     this.generation++;
-    Object.assign(this, { house, revision, made: new Map(recent), queue: [], packingCount: 0, tries: 0, setBackTo: null });
+    Object.assign(this, { server, revision, made: new Map(recent), queue: [], packingCount: 0, tries: 0, setBackTo: null });
     // Begins to send when told to: until all that waited is here again.
     this.state = 'refused';
     this.coming.clear();
@@ -247,10 +247,11 @@ export class Keeper {
     if (this.queue.length === 0 && !this.resting) this.state = 'kept';
   }
 
-  /** Only an answer that names this house and this operation is a yes. */
+  /** Only an answer that names this server and this operation is a yes. */
   private heard(next: Waiting, taken: Taken): Taken {
-    const { house, operation, revision } = taken;
-    if (house !== this.house || operation !== next.id || !Number.isInteger(revision) || revision < 1) throw unreachable(NOT_OURS);
+    const { server, operation, revision } = taken;
+    if (server !== this.server || operation !== next.id || !Number.isInteger(revision) || revision < 1)
+      throw unreachable(NOT_OURS);
     return taken;
   }
 
@@ -276,7 +277,7 @@ export class Keeper {
 
   private failures: { id: string; status: number; count: number } | null = null;
 
-  /** This operation keeps failing with the same server error although the house can write. */
+  /** This operation keeps failing with the same server error although the server can write. */
   private async failsAlone({ id }: Waiting, { more: { status } }: ServerAnswer): Promise<boolean> {
     if (status === undefined || status < 500) return false;
     const same = this.failures?.id === id && this.failures.status === status;
@@ -289,9 +290,9 @@ export class Keeper {
     );
   }
 
-  /** The house stands at an earlier revision that this page knows: the same operation made it. */
-  private isBehind({ house, revision, last }: ServerAnswer['more']): boolean {
-    if (house !== this.house || revision === undefined || revision >= this.revision) return false;
+  /** The server stands at an earlier revision that this page knows: the same operation made it. */
+  private isBehind({ server, revision, last }: ServerAnswer['more']): boolean {
+    if (server !== this.server || revision === undefined || revision >= this.revision) return false;
     if ((this.made.get(revision) ?? null) !== (last ?? null)) return false;
     this.setBackTo = revision;
     return true;

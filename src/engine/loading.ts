@@ -8,7 +8,7 @@ import { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import { giveSurfaces } from '../core/strata/surfaceUnder';
 import type { TileChange, TileStore, TileVersion } from '../core/tile/tiles';
 import type { Remote } from './remote';
-import type { Keeping } from './shelf';
+import type { BrowserShelves } from './shelf';
 import type { DecodeTiles } from './tilePool';
 import { turnsOf, type Clock } from './turns';
 
@@ -86,7 +86,7 @@ export async function placeTexels(
   model: Model,
   store: TileStore,
   focus: Sheet,
-  { keeping, ...clock }: Clock & { keeping?: Keeping },
+  { keeping, ...clock }: Clock & { keeping?: BrowserShelves },
 ): Promise<{ surfaces: PieceSurfaces; toKeep: Map<string, () => SurfaceMap | null> }> {
   const { blob, uvSet } = piece.model!;
   const surfaces = new PieceSurfaces(model, uvSet, blob);

@@ -28,7 +28,7 @@ export type LayersRequest =
   | { do: 'paste'; sheetId: string; clip: Clip; place: Place }
   | { do: 'reshape'; sheetId: string; by: Reshape }
   | { do: 'fill-mask'; sheetId: string; maskId: string; value: number }
-  /** What was baked in the house comes to a picture of the sheet, in place of what it had. */
+  /** What was baked on the server comes to a picture of the sheet, in place of what it had. */
   | { do: 'take-bake'; sheetId: string; taken: TakenBake }
   /** Of a normal map that was baked elsewhere. */
   | { do: 'turn-normal-y'; sheetId: string; pictureId: string }
@@ -118,7 +118,7 @@ export type Request =
   | { type: 'retry' }
   /** `ids`: what is dropped, by name; nothing else is. */
   | { type: 'resolve-conflict'; choice: 'copy' }
-  /** To a house that was set back: what this page still has. */
+  /** To a server that was set back: what this page still has. */
   | { type: 'resolve-conflict'; choice: 'give-back' }
   | { type: 'resolve-conflict'; choice: 'drop'; ids: string[] }
   /** Of a change that was refused and set aside. */
@@ -165,7 +165,7 @@ export interface Geometry {
 }
 
 export interface KeptState {
-  /** `behind`: the house was set back to an older state, from a dump perhaps. */
+  /** `behind`: the server was set back to an older state, from a dump perhaps. */
   state: 'kept' | 'keeping' | 'offline' | 'conflict' | 'behind' | 'gone';
   /** Why it does not pass just now. */
   why?: string | null;

@@ -23,7 +23,7 @@ import { turnsOf } from './turns';
 import type { Answers, PickedValues, Question } from './protocol';
 
 /** What the engine shows of itself to answer. */
-interface Asked {
+interface EngineState {
   readonly piece: Piece;
   /** With a passing edit on it. */
   readonly current: Piece;
@@ -33,7 +33,7 @@ interface Asked {
   readonly tips: Tips;
 }
 
-export async function answerTo(engine: Asked, question: Question): Promise<Answers[keyof Answers]> {
+export async function answerTo(engine: EngineState, question: Question): Promise<Answers[keyof Answers]> {
   const sheet = findSheet(engine.piece, question.sheetId);
   switch (question.ask) {
     case 'pick':
@@ -75,7 +75,7 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
   }
 }
 
-async function thumbnails(engine: Asked, { wants, sheetId }: Extract<Question, { ask: 'thumbnails' }>) {
+async function thumbnails(engine: EngineState, { wants, sheetId }: Extract<Question, { ask: 'thumbnails' }>) {
   const turn = turns();
   const out: Answers['thumbnails'] = [];
   for (const want of wants) {
@@ -87,7 +87,7 @@ async function thumbnails(engine: Asked, { wants, sheetId }: Extract<Question, {
   return out;
 }
 
-async function mask({ piece, store }: Asked, { sheetId, maskId }: Extract<Question, { ask: 'mask' }>) {
+async function mask({ piece, store }: EngineState, { sheetId, maskId }: Extract<Question, { ask: 'mask' }>) {
   const turn = turns();
   return maskPicture(findSheet(piece, sheetId), store, maskId, MASK_SIDE, async () => {
     await turn();
@@ -100,7 +100,7 @@ const MASK_SIDE = 512;
 /** Ghosts are no larger than this. */
 const GHOST_SIDE = 1024;
 
-function shownStencil({ piece, store }: Asked, stencil: Stencil): Answers['stencil'] {
+function shownStencil({ piece, store }: EngineState, stencil: Stencil): Answers['stencil'] {
   const picture = stencilPicture(stencil, store, (id) => pictureOf(piece, id));
   const level = picture?.levels.find(({ width, height }) => Math.max(width, height) <= GHOST_SIDE);
   if (!level) return null;
@@ -113,7 +113,7 @@ const TURN_MS = 25;
 const turns = () => turnsOf({ now: () => performance.now(), later: (go) => void setTimeout(go, 0) }, TURN_MS);
 
 /** Begins anew when a tile has changed in the meantime; given up when the document has: then it is asked for again. */
-async function histogram(engine: Asked, sheet: Sheet, layerId: string, map: MapId): Promise<Histogram | null> {
+async function histogram(engine: EngineState, sheet: Sheet, layerId: string, map: MapId): Promise<Histogram | null> {
   const { display, store } = engine;
   const turn = turns();
   for (;;) {
@@ -151,7 +151,7 @@ function pictureAt(store: TileStore, sheet: Sheet, id: string, x: number, y: num
   return data && data[o + 3] > 0 ? [0, 1, 2].map((k) => data[o + k] / MAX16) : null;
 }
 
-function pick({ piece, store, surfaces }: Asked, asked: Extract<Question, { ask: 'pick' }>): PickedValues | null {
+function pick({ piece, store, surfaces }: EngineState, asked: Extract<Question, { ask: 'pick' }>): PickedValues | null {
   const { sheetId, place, layerId, pictureId } = asked;
   let sheet = findSheet(piece, sheetId);
   let { x, y } = place.pane === 'flat' ? place : { x: -1, y: -1 };

@@ -7,7 +7,7 @@ import { writeSurfaceMap } from '../core/mesh/surfaceMapFile';
 import type { TileStore } from '../core/tile/tiles';
 import type { Drawing } from './drawing';
 import { partsOfShelf, readPart, type DrawnElsewhere } from './drawnParts';
-import type { Keeping, Shelf } from './shelf';
+import type { BrowserShelves, Shelf } from './shelf';
 import { TexelShelf } from './texelShelf';
 import { turnsOf, type Clock } from './turns';
 
@@ -19,7 +19,7 @@ const GIVE_MS = 10 * 60_000;
 export interface RememberingOptions extends Clock {
   /** How long nothing has to happen before caching begins. */
   restMs?: number;
-  keeping?: Keeping;
+  keeping?: BrowserShelves;
   elsewhere?: DrawnElsewhere;
   pieceId: () => string;
   /** How many changes were made to the piece since it was opened. */

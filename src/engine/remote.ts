@@ -3,7 +3,7 @@ import type { Edit } from '../core/document/edits';
 import type { OpenedPiece } from '../core/keeping/opened';
 import type { StrokeRecord, Taken } from '../core/keeping/operation';
 import { joinBlobs, splitBlobs } from '../core/keeping/parts';
-import { answerOf, HOUSE_HEADER, type Answer } from '../core/keeping/protocol';
+import { answerOf, SERVER_HEADER, type Answer } from '../core/keeping/protocol';
 import type { TileRow } from '../core/keeping/rules';
 
 interface AnswerDetails {
@@ -11,8 +11,8 @@ interface AnswerDetails {
   status?: number;
   missing?: string[];
   deleted?: boolean;
-  /** Of a conflict: which house it is, where it stands, and the operation that made that. */
-  house?: string;
+  /** Of a conflict: which server it is, where it stands, and the operation that made that. */
+  server?: string;
   revision?: number;
   last?: string | null;
 }
@@ -36,7 +36,7 @@ export class ServerAnswer extends Error {
 }
 export const unreachable = (message = 'The server does not answer.') => new ServerAnswer('again', message);
 
-/** Said when an answer is not from this house. It is ignored: trusting it would delete work from the journal that nobody has stored. */
+/** Said when an answer is not from this server. It is ignored: trusting it would delete work from the journal that nobody has stored. */
 export const NOT_OURS =
   'What answers at this address is not this server: another program, or another Brindle, may have taken its port. Nothing is let go: start Brindle there again.';
 
@@ -56,7 +56,7 @@ export interface Remote {
   /** Tiles ahead of their operation. */
   putBlobs(blobs: readonly Uint8Array[]): Promise<void>;
   commit(pieceId: string, operation: Uint8Array<ArrayBuffer>): Promise<Taken>;
-  /** Something small is written in the house: whether others would pass where one change fails. */
+  /** Something small is written on the server: whether others would pass where one change fails. */
   tryToWrite(): Promise<void>;
   /** Which operations were carried out, and to which revision each led. */
   done(pieceId: string, ids: readonly string[]): Promise<[id: string, revision: number][]>;
@@ -80,7 +80,7 @@ export async function ask(path: string, init?: RequestInit): Promise<Response> {
   } catch {
     throw unreachable();
   }
-  if (!response.headers.get(HOUSE_HEADER)) throw unreachable(NOT_OURS);
+  if (!response.headers.get(SERVER_HEADER)) throw unreachable(NOT_OURS);
   if (answerOf(response.status) === 'taken') return response;
   throw ServerAnswer.of(response.status, (await response.json().catch(() => ({}))) as { message?: string });
 }

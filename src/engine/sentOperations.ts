@@ -1,4 +1,4 @@
-/** The last operations that the server has taken from this page, within a budget: what can be given back to a house that was set back. */
+/** The last operations that the server has taken from this page, within a budget: what can be given back to a server that was set back. */
 import type { Operation } from '../core/keeping/operation';
 import { KEEPING } from '../core/keeping/protocol';
 import type { TileVersion } from '../core/tile/tiles';
@@ -13,7 +13,7 @@ export interface Waiting {
   versions: Map<string, TileVersion>;
 }
 
-/** Its tiles are packed anew where the house lacks them. */
+/** Its tiles are packed anew where the server lacks them. */
 interface Sent {
   revision: number;
   waiting: Waiting;

@@ -145,7 +145,7 @@ export function bodyOf({ plane, tile, signature, texels }: Drawn): Uint8Array<Ar
 }
 
 /** Where shelves and other things are kept that can be made again. null: nothing can be kept, or another tab has it. */
-export interface Keeping {
+export interface BrowserShelves {
   /** The shelf of a sheet. */
   shelf(pieceId: string, sheetId: string): Promise<Shelf | null>;
   /** A file for what goes by that name, empty if it is new. */

@@ -1,4 +1,4 @@
-/** Pictures of tips that came into the house, fetched once each; those that Brindle draws are there anyway. */
+/** Pictures of tips that came to the server, fetched once each; those that Brindle draws are there anyway. */
 import { decodePng } from '../core/codec/png';
 import { picturesOf } from '../core/hand/rack/file';
 import { drawnPicture, type Pictures } from '../core/hand/pictures';
@@ -28,7 +28,7 @@ export class Tips {
     return picturesOf({ brush: brush as Named }).filter((id) => !this.known.has(id));
   }
 
-  /** Throws where the house does not answer. One that it does not have is said to be lost, and is painted round. */
+  /** Throws where the server does not answer. One that it does not have is said to be lost, and is painted round. */
   async fetch(ids: readonly string[]): Promise<boolean> {
     let all = true;
     for (const id of ids) {

@@ -5,10 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { HOUSE_HEADER } from '../core/keeping/protocol';
+import { SERVER_HEADER } from '../core/keeping/protocol';
 import { faultOf } from './faults';
 import { isLocalHost } from './hosts';
-import { houseName } from './house';
+import { serverName } from './identity';
 
 export const UPLOAD_LIMITS = {
   /** A piece file or a new piece. */
@@ -39,12 +39,12 @@ export const refuse = (status: number, message: string, more: object = {}) => Re
 
 type Handler<C> = (request: Request, context: C) => Promise<Response>;
 
-/** Every answer carries the house's identity; browsers ignore answers without it (keeping/protocol.ts). */
+/** Every answer carries the server's identity; browsers ignore answers without it (keeping/protocol.ts). */
 export function guarded<C>(handler: Handler<C>): Handler<C> {
   const inside = checked(handler);
   return async (request, context) => {
     const response = await inside(request, context);
-    response.headers.set(HOUSE_HEADER, await houseName());
+    response.headers.set(SERVER_HEADER, await serverName());
     return response;
   };
 }

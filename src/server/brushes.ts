@@ -1,4 +1,4 @@
-/** The rack: the brushes that Brindle comes with, as the house has changed them, and the house's own. */
+/** The rack: the brushes that Brindle comes with, as the server has changed them, and the server's own. */
 import { randomUUID } from 'node:crypto';
 import { eq, sql } from 'drizzle-orm';
 import { picturesOf, withPictures, writeBrushFile } from '../core/hand/rack/file';
@@ -11,7 +11,7 @@ import { takeTip, tipPngs } from './tips';
 
 export const MOST_BRUSHES = 2000;
 
-/** Shipped ones first, in their order; then the house's own by age. What cannot be read any more is left out. */
+/** Shipped ones first, in their order; then the server's own by age. What cannot be read any more is left out. */
 export async function listBrushes(): Promise<RackEntry[]> {
   const rows = await database().select().from(brushes).orderBy(brushes.createdAt, brushes.id);
   const own = new Map(rows.map((row) => [row.id, row]));
@@ -70,7 +70,7 @@ export async function dropBrush(id: string): Promise<void> {
   else await database().delete(brushes).where(eq(brushes.id, id));
 }
 
-/** `ids`: those that are named; none: all of the house's own. null: there is nothing to export. */
+/** `ids`: those that are named; none: all of the server's own. null: there is nothing to export. */
 export async function exportBrushes(ids: readonly string[]): Promise<Uint8Array | null> {
   const all = await listBrushes();
   const chosen = ids.length > 0 ? all.filter(({ id }) => ids.includes(id)) : all.filter((b) => !b.shipped || b.changed);

@@ -6,17 +6,17 @@ import { and, eq, gt, inArray, lt, sql } from 'drizzle-orm';
 import { blobChannels, tileBytes, unfilterTile } from '../core/codec/tileBlob';
 import type { Operation, PackedOperation, Taken } from '../core/keeping/operation';
 import { KEEPING } from '../core/keeping/protocol';
-import { judge, tileKey, type Plan, type Refusal, type Shelf, type TileRow } from '../core/keeping/rules';
+import { judge, tileKey, type Plan, type Refusal, type OperationStore, type TileRow } from '../core/keeping/rules';
 import { TILE_TEXELS } from '../core/tile/tiles';
 import { database, type Executor } from './db';
-import { standingIn } from './house';
+import { standingIn } from './identity';
 import { blobs, operations, pieces, pieceTiles, strokes, trail } from './schema';
 
-export type CommitResult = ({ ok: true; position: number } & Taken) | (Refusal & { house?: string });
+export type CommitResult = ({ ok: true; position: number } & Taken) | (Refusal & { server?: string });
 
 /** Rolls the transaction back and carries the answer out. */
 class RolledBack extends Error {
-  constructor(readonly result: Refusal & { house?: string }) {
+  constructor(readonly result: Refusal & { server?: string }) {
     super(result.message);
   }
 }
@@ -33,8 +33,8 @@ export async function commitOperation(pieceId: string, packed: PackedOperation):
       if (row && packed.blobs.size) await storeBlobs(tx, packed.blobs);
       const stands = row && (await standingIn(tx, row));
       const verdict = await judge(shelfOf(tx, row ? { ...row, last: stands.last } : null), operation);
-      if (!verdict.ok) throw new RolledBack({ ...verdict, house: stands?.house });
-      const yes = { ok: true as const, house: stands.house, operation: operation.id };
+      if (!verdict.ok) throw new RolledBack({ ...verdict, server: stands?.server });
+      const yes = { ok: true as const, server: stands.server, operation: operation.id };
       if ('done' in verdict) return { ...yes, ...verdict.done, name: row.name };
       const revision = row.revision + 1;
       await carryOut(tx, pieceId, operation, verdict.plan, revision);
@@ -66,7 +66,7 @@ export async function addressOf(blob: Uint8Array): Promise<string | null> {
   }
 }
 
-function shelfOf(tx: Executor, row: (typeof pieces.$inferSelect & { last: string | null }) | null): Shelf {
+function shelfOf(tx: Executor, row: (typeof pieces.$inferSelect & { last: string | null }) | null): OperationStore {
   return {
     piece: async () => row && { ...row, deleted: row.deletedAt !== null },
     done: async (id) =>

@@ -1,4 +1,4 @@
-/** The pieces of the house: listing, opening, copying, putting away. */
+/** The pieces of the server: listing, opening, copying, putting away. */
 import { isWebp } from './look';
 import { createHash, randomUUID } from 'node:crypto';
 import { and, asc, desc, eq, inArray, isNull, lte, or, sql } from 'drizzle-orm';
@@ -10,7 +10,7 @@ import type { StrokeRecord } from '../core/keeping/operation';
 import { KEEPING } from '../core/keeping/protocol';
 import { addressOf, stepName, storeBlobs } from './commit';
 import { database } from './db';
-import { houseId, recentOperations } from './house';
+import { serverId, recentOperations } from './identity';
 import { blobOfTile } from './tileSink';
 import { blobs, operations, pieces, pieceTiles, pinned, strokes, trail } from './schema';
 
@@ -65,7 +65,7 @@ export async function openPiece(id: string): Promise<OpenedPiece | DeletedPiece 
         .orderBy(asc(trail.seq));
       const tiles = await tx.select().from(pieceTiles).where(eq(pieceTiles.pieceId, id));
       return {
-        house: await houseId(tx),
+        server: await serverId(tx),
         document: readDocument(piece.document),
         revision: piece.revision,
         recent: await recentOperations(tx, piece, KEEPING.recentRevisions),

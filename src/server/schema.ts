@@ -29,10 +29,10 @@ const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
 });
 const when = (name: string) => timestamp(name, { withTimezone: true });
 
-/** One row: which house this database is, from the day on which it was made. */
-export const house = pgTable('house', {
+/** One row: which server this database is, from the day on which it was made. */
+export const server = pgTable('house', {
   id: text('id').primaryKey(),
-  /** When somebody last tried whether the house can write. */
+  /** When somebody last tried whether the server can write. */
   writtenAt: when('written_at').notNull().defaultNow(),
 });
 
@@ -158,7 +158,7 @@ export const strokes = pgTable(
   (t) => [index('strokes_piece').on(t.pieceId, t.step)],
 );
 
-/** Brushes of the rack: the house's own, and what it has changed of those that Brindle comes with (null: as shipped). */
+/** Brushes of the rack: the server's own, and what it has changed of those that Brindle comes with (null: as shipped). */
 export const brushes = pgTable('brushes', {
   id: text('id').primaryKey(),
   name: text('name'),

@@ -7,7 +7,7 @@ import { database } from './db';
 import { blobs, pieces } from './schema';
 
 /** Sets right what can be told, and leaves a notice in the piece. What cannot be read stays as it is. Answers how many were changed. */
-export async function settleHouse(): Promise<number> {
+export async function settleServer(): Promise<number> {
   const open = await database()
     .select({ id: pieces.id, version: sql<number>`coalesce((${pieces.document}->>'version')::int, 0)` })
     .from(pieces)

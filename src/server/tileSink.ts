@@ -1,4 +1,4 @@
-/** Tiles on their way into the house: each becomes a blob at once, so that texels of a whole piece are never at hand together. */
+/** Tiles on their way to the server: each becomes a blob at once, so that texels of a whole piece are never at hand together. */
 import { createHash } from 'node:crypto';
 import { deflateRawSync } from 'node:zlib';
 import { filterTile, tileBlob, tileBytes } from '../core/codec/tileBlob';

@@ -12,8 +12,11 @@ export function Shell({ children }: { children: ReactNode }) {
       {children}
       <Toaster
         position="bottom-left"
+        // On the bench over some rows of the strata: neither over the work, nor over the hand, nor over the buttons below the rows.
+        offset={{ bottom: 44, left: 10 }}
         toastOptions={{
           style: {
+            width: 322,
             background: 'var(--raised)',
             color: 'var(--ink)',
             border: '1px solid var(--line)',

@@ -104,7 +104,7 @@ describe('a picture that lies texel on texel', () => {
   });
 });
 
-test('a tile of it that is lost in the house counts as empty', () => {
+test('a tile of it that is lost on the server counts as empty', () => {
   const { store } = noise(256);
   const coat = newCoatLayer('c', 'C', { roughness: [0.5] });
   coat.cells.roughness = { ...coat.cells.roughness!, placed: { picture: 'pic', take: 'red', neutral: 0 } };

@@ -1,4 +1,4 @@
-/** The pinboard: reference pictures beside the work. Their bytes lie in the house, by content; here is how they hang. */
+/** The pinboard: reference pictures beside the work. Their bytes lie on the server, by content; here is how they hang. */
 import { z } from 'zod';
 import { id, unit } from '../kinds/fields';
 import { LIMITS, nameSchema } from './layer';

@@ -272,7 +272,7 @@ function reaches({ x0, y0, x1, y1 }: CoverageTile, values: Float32Array): boolea
   return false;
 }
 
-/** The tip's own picture, or the rope that every house has. */
+/** The tip's own picture, or the rope that every server has. */
 function pictureFor({ tip }: Brush, pictures: Pictures = drawnPicture): TipPicture {
   const own = tip.shape === 'picture' && tip.picture ? pictures(tip.picture) : null;
   return own ?? drawnPicture(DEFAULT_PATTERN)!;

@@ -1,9 +1,9 @@
-/** A piece as the house hands it out: everything that a bench needs to open it, but the pixels; one consistent moment. */
+/** A piece as the server hands it out: everything that a bench needs to open it, but the pixels; one consistent moment. */
 import type { Piece } from '../document/schema';
 
 export interface OpenedPiece {
-  /** Which house it is (protocol.ts). */
-  house: string;
+  /** Which server it is (protocol.ts). */
+  server: string;
   document: Piece;
   revision: number;
   /** Which operation made each of the last revisions, as far as that is known: rising, at most `KEEPING.recentRevisions`. */

@@ -96,9 +96,9 @@ export const operationSchema = z.discriminatedUnion('kind', [
 ]);
 export type Operation = z.infer<typeof operationSchema>;
 
-/** The house's yes to an operation. */
+/** The server's yes to an operation. */
 export interface Taken {
-  house: string;
+  server: string;
   operation: string;
   revision: number;
   /** Of the piece, which may have been given elsewhere. */

@@ -27,16 +27,16 @@
  *   server    One transaction or nothing. An id that was carried out before is answered as it was then. It checks what it
  *             takes (rules.ts). Blobs may come before the operation that names them.
  *
- * **Answers** are of four kinds beside yes: see `answerOf`. Every answer carries the house's identity in a header: without it, whatever its
- * status, something else answers at that address, which is no answer at all. A yes to an operation names the house, the operation and its
+ * **Answers** are of four kinds beside yes: see `answerOf`. Every answer carries the server's identity in a header: without it, whatever its
+ * status, something else answers at that address, which is no answer at all. A yes to an operation names the server, the operation and its
  * revision.
  *
- * **Behind.** Revisions only rise. A house whose revision is lower than one that it has said yes to was set back, from a dump perhaps. The
- * page tells that from a house that has moved on by the operations that made its revisions, and can give back what it still has.
+ * **Behind.** Revisions only rise. A server whose revision is lower than one that it has said yes to was set back, from a dump perhaps. The
+ * page tells that from a server that has moved on by the operations that made its revisions, and can give back what it still has.
  */
 
 /** Header of every answer of the server: the identity of its database, made once with it. */
-export const HOUSE_HEADER = 'x-brindle-house';
+export const SERVER_HEADER = 'x-brindle-server';
 
 export const KEEPING = {
   /** While the pen is down its samples are written at least so often: half of the 100 ms that a stroke may lose. */
@@ -54,10 +54,10 @@ export const KEEPING = {
   trailSlack: 200,
   /** An opened piece lists the operations of its last so many revisions. */
   recentRevisions: 200,
-  /** What the page can give back to a house that was set back: so many operations, with tiles of so many bytes. */
+  /** What the page can give back to a server that was set back: so many operations, with tiles of so many bytes. */
   givenBackOperations: 200,
   givenBackBytes: 64 * 1024 * 1024,
-  /** An operation that fails so often with the same server error, while the house can write, is set aside. */
+  /** An operation that fails so often with the same server error, while the server can write, is set aside. */
   mostFailures: 5,
   /** Blobs that nothing names stay so long: an operation that needs them may be on its way. */
   blobGraceHours: 24,

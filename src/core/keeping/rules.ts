@@ -12,8 +12,8 @@ import type { Operation, StrokeRecord } from './operation';
 /** [plane, tile, hash before, hash after]; null: no tile. */
 export type TileRow = [plane: string, tile: number, before: string | null, after: string | null];
 
-/** What the rules ask of the house. Within one operation it stands still. */
-export interface Shelf {
+/** What the rules read of the server; nothing in it changes while one operation is judged. */
+export interface OperationStore {
   /** `last`: the operation that made its revision; null: not known. */
   piece(): Promise<{ document: unknown; revision: number; last: string | null; position: number; deleted: boolean } | null>;
   /** Revision and position after an operation that was carried out before, or null. */
@@ -39,7 +39,7 @@ export interface Refusal {
   ok: false;
   status: 404 | 409 | 410 | 422;
   message: string;
-  /** Of a conflict: where the house stands, and the operation that made that. */
+  /** Of a conflict: where the server stands, and the operation that made that. */
   revision?: number;
   last?: string | null;
   /** Blobs that the operation names and the server does not have: sent, then the operation again. */
@@ -49,7 +49,7 @@ export type Verdict = { ok: true; done: { revision: number; position: number } }
 
 const refused = (message: string, more: Partial<Refusal> = {}): Refusal => ({ ok: false, status: 422, message, ...more });
 
-export async function judge(shelf: Shelf, operation: Operation): Promise<Verdict> {
+export async function judge(shelf: OperationStore, operation: Operation): Promise<Verdict> {
   const piece = await shelf.piece();
   if (!piece) return refused('The piece is no longer there: it was deleted for good.', { status: 404 });
   const done = await shelf.done(operation.id);
@@ -68,7 +68,7 @@ export async function judge(shelf: Shelf, operation: Operation): Promise<Verdict
 }
 
 async function judgeEdit(
-  shelf: Shelf,
+  shelf: OperationStore,
   document: Piece,
   position: number,
   operation: Extract<Operation, { kind: 'edit' }>,
@@ -114,7 +114,7 @@ function strayTile(before: Piece, after: Piece, tiles: readonly TileRow[]): stri
 }
 
 async function judgeMove(
-  shelf: Shelf,
+  shelf: OperationStore,
   document: Piece,
   position: number,
   operation: Extract<Operation, { kind: 'undo' | 'redo' }>,

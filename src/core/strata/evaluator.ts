@@ -16,7 +16,7 @@ import type { Rect } from '../tile/mips';
 import { TILE, TILE_TEXELS, tileX, tileY, WHOLE_TILE, type TileIndex, type TileStore } from '../tile/tiles';
 import { FILTERS } from '../kinds/filters';
 import { blendWhole, lerpStraight, storedRect, type State } from './planes';
-import { reachOf, type Asked, type At, type MaskUse, type Op, type Scope } from './scope';
+import { reachOf, type SeenTexels, type At, type MaskUse, type Op, type Scope } from './scope';
 import { mixSignature, type Signature } from './signature';
 import { Signatures, type Lasting } from './signatures';
 import type { Surface } from '../mesh/surface';
@@ -100,7 +100,7 @@ export class Evaluator extends Signatures implements At {
 
   // ── Carrying out ─────────────────────────────────────────────────────────────────────────────────────
 
-  run(scope: Scope, tile: TileIndex, rect: Rect, asked: Asked | null = null): State {
+  run(scope: Scope, tile: TileIndex, rect: Rect, asked: SeenTexels | null = null): State {
     return this.carryOut(scope, scope.ops.length, tile, rect, asked);
   }
 
@@ -112,7 +112,7 @@ export class Evaluator extends Signatures implements At {
     return this.tile(scope, tile);
   }
 
-  private carryOut(scope: Scope, n: number, tile: TileIndex, rect: Rect, asked: Asked | null = null): State {
+  private carryOut(scope: Scope, n: number, tile: TileIndex, rect: Rect, asked: SeenTexels | null = null): State {
     const start = this.resume(scope, n, tile, rect);
     const { state } = start;
     const saved: State[] = [];
@@ -261,7 +261,7 @@ export class Evaluator extends Signatures implements At {
    * What is seen of a source: through its layer's mask, or where a recipe is not black yet. All is, as far as anybody knows, of the
    * layer at work, whose rules would else be made anew with every change of what hides them.
    */
-  private askedOf(scope: Scope, op: Laying, i: number, tile: TileIndex, { acc }: State): Asked | null {
+  private askedOf(scope: Scope, op: Laying, i: number, tile: TileIndex, { acc }: State): SeenTexels | null {
     if (this.atWork || op.layerId === this.hot) return null;
     if (scope.whole) {
       if (acc?.length !== TILE_TEXELS * 2 || !staysBlack(op.blend)) return null;
@@ -283,7 +283,7 @@ export class Evaluator extends Signatures implements At {
     rect: Rect,
     state: State,
     mask: number | Float32Array,
-    asked: Asked | null,
+    asked: SeenTexels | null,
   ): void {
     const { source } = op;
     const texels = rect.width * rect.height;

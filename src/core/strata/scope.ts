@@ -23,7 +23,7 @@ export const EVERYWHERE = numberSignature(1);
  * Texels of a whole tile that are seen: where a number is not 0. What is made of the others counts for nothing, so it need not be made;
  * what is made has the same bits either way.
  */
-export interface Asked {
+export interface SeenTexels {
   /** Of the numbers. */
   signature: Signature;
   /** null: all of the tile. Valid until the node has been carried out. */
@@ -55,7 +55,7 @@ export interface At extends Moment {
   /** A whole tile of a scope, through the cache. */
   tileOf(scope: Scope, tile: TileIndex): TileValue;
   /** A scope over a rectangle of a tile. */
-  run(scope: Scope, tile: TileIndex, rect: Rect, asked?: Asked | null): State;
+  run(scope: Scope, tile: TileIndex, rect: Rect, asked?: SeenTexels | null): State;
   cached(signature: Signature, make: () => TileValue): TileValue;
   /** What is kept, if it is. */
   known(signature: Signature): TileValue | null;
@@ -74,7 +74,7 @@ export interface Node {
   /** What it takes from the tile beside its text; NOTHING: there is nothing here. */
   part(at: Moment, tile: TileIndex): Signature;
   /** Values, then alpha, over a rectangle of a tile; `asked`: where they are seen, for what saves by it. Never asked where `absent`. */
-  evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>, asked?: Asked | null): State;
+  evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>, asked?: SeenTexels | null): State;
   /** There is nothing to lay down here. Quick to ask. */
   absent?(at: At, tile: TileIndex): boolean;
   /** Stored texels that can be laid down as they are. */

@@ -211,7 +211,7 @@ export function pictureFromTiles(
 ): Uint16Array {
   const pixels = new Uint16Array(width * height * channels);
   for (const [index, version] of tiles) {
-    // Pixels that are missing in the house count as empty.
+    // Pixels that are missing on the server count as empty.
     if (!version.data) continue;
     const x0 = tileX(index) * TILE;
     const y0 = tileY(index) * TILE;

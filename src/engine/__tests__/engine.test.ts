@@ -9,18 +9,18 @@ import { pinSchema } from '../../core/document/pin';
 import { moved } from '../../core/document/tree';
 import type { Histogram } from '../pictures';
 import type { PickedValues } from '../protocol';
-import { at, Browser, brush, House, makeEngine, shownPlanes, startPiece, stroke, until } from '../testing/house';
+import { at, Browser, brush, Server, makeEngine, shownPlanes, startPiece, stroke, until } from '../testing/server';
 
 describe('the engine', () => {
   test('a stroke is kept, and is there after reopening', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await stroke(a.send, [250, 100], [262, 100]);
     await a.engine.settled();
     expect(a.last('kept')!.kept).toMatchObject({ state: 'kept', waiting: 0 });
-    expect(Object.keys(house.pixels()).sort()).toEqual(['l/base-colour 0', 'l/base-colour 1', 'l/height 0', 'l/height 1']);
-    const b = makeEngine(house);
+    expect(Object.keys(server.pixels()).sort()).toEqual(['l/base-colour 0', 'l/base-colour 1', 'l/height 0', 'l/height 1']);
+    const b = makeEngine(server);
     await b.open();
     await b.engine.settled();
     expect(b.last('opened')!.trail).toEqual({ labels: ['Stroke on Hand'], position: 1 });
@@ -32,8 +32,8 @@ describe('the engine', () => {
     async (seed) => {
       const { seededRandom } = await import('../../core/testing/models');
       const random = seededRandom(seed);
-      const house = new House(startPiece());
-      const a = makeEngine(house);
+      const server = new Server(startPiece());
+      const a = makeEngine(server);
       await a.open();
       for (let n = 0; n < 25; n++) {
         const sheet = a.engine.piece.sheets[0];
@@ -68,7 +68,7 @@ describe('the engine', () => {
           });
       }
       await a.engine.settled();
-      const b = makeEngine(house);
+      const b = makeEngine(server);
       await b.open();
       await b.engine.settled();
       expect(b.engine.piece).toEqual(a.engine.piece);
@@ -77,29 +77,29 @@ describe('the engine', () => {
   );
 
   test('undo works after a reload, back to the first state, and redo forward again', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await stroke(a.send, [60, 60]);
     await stroke(a.send, [70, 70], [90, 200]);
     await a.engine.settled();
-    const after = house.pixels();
-    const b = makeEngine(house);
+    const after = server.pixels();
+    const b = makeEngine(server);
     await b.open();
     await b.send({ type: 'undo', serial: 1 });
     await b.send({ type: 'undo', serial: 2 });
     await b.engine.settled();
-    expect(house.pixels()).toEqual({});
+    expect(server.pixels()).toEqual({});
     expect(b.last('document')!.trail.position).toBe(0);
     await b.send({ type: 'redo', serial: 3 });
     await b.send({ type: 'redo', serial: 4 });
     await b.engine.settled();
-    expect(house.pixels()).toEqual(after);
+    expect(server.pixels()).toEqual(after);
   });
 
   test('a passing edit is drawn but neither kept nor left behind', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await a.engine.settled();
     const before = shownPlanes(a.events);
@@ -110,15 +110,15 @@ describe('the engine', () => {
     await a.send({ type: 'preview', edit: null });
     await a.engine.settled();
     expect(shownPlanes(a.events)).toEqual(before);
-    expect(house.commits).toBe(0);
+    expect(server.commits).toBe(0);
   });
 
   test('while the server is away strokes wait in the journal; when it is back they are kept, in order', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const a = makeEngine(house, browser);
+    const a = makeEngine(server, browser);
     await a.open();
-    house.away = true;
+    server.away = true;
     await stroke(a.send, [60, 60]);
     await stroke(a.send, [90, 90]);
     await until(() => a.last('kept')!.kept.state === 'offline' && a.last('kept')!.kept.waiting === 2);
@@ -126,36 +126,36 @@ describe('the engine', () => {
       ['Stroke on Hand', true],
       ['Stroke on Hand', true],
     ]);
-    house.away = false;
+    server.away = false;
     await a.engine.settled();
     expect(a.last('kept')!.kept).toMatchObject({ state: 'kept', waiting: 0 });
     expect(await browser.entries()).toEqual([]);
-    expect(house.pieces.get('p')!.position).toBe(2);
+    expect(server.pieces.get('p')!.position).toBe(2);
   });
 
   test('a stroke left in the journal by a killed tab is part of the piece when it is opened again', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const a = makeEngine(house, browser);
+    const a = makeEngine(server, browser);
     await a.open();
-    house.away = true;
+    server.away = true;
     await stroke(a.send, [60, 60]);
     await until(() => a.last('kept')!.kept.state === 'offline');
-    const b = makeEngine(house, browser);
-    house.away = false;
+    const b = makeEngine(server, browser);
+    server.away = false;
     await b.open();
     expect(b.last('opened')!.trail.position).toBe(1);
     await b.engine.settled();
     expect(await browser.entries()).toEqual([]);
     await a.engine.settled();
-    expect(house.pieces.get('p')!.position).toBe(1);
+    expect(server.pieces.get('p')!.position).toBe(1);
   });
 
   test('two openers: the second writer is told, and can keep its strokes in a copy', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const a = makeEngine(house);
-    const b = makeEngine(house, browser);
+    const a = makeEngine(server);
+    const b = makeEngine(server, browser);
     await a.open();
     await b.open();
     await stroke(a.send, [60, 60]);
@@ -171,17 +171,17 @@ describe('the engine', () => {
     expect(b.last('goto')!.pieceId).toBe('copy');
     // The recording waits for the copy, and is painted there when it opens.
     expect(await browser.entries('p')).toEqual([]);
-    const c = makeEngine(house, browser, { pieceId: 'copy' });
+    const c = makeEngine(server, browser, { pieceId: 'copy' });
     await c.open();
     await c.engine.settled();
-    expect(house.pieces.get('copy')!.position).toBe(1);
-    expect(Object.keys(house.pixels('p'))).toEqual(['l/base-colour 0', 'l/height 0']);
-    expect(Object.keys(house.pixels('copy')).length).toBe(4);
+    expect(server.pieces.get('copy')!.position).toBe(1);
+    expect(Object.keys(server.pixels('p'))).toEqual(['l/base-colour 0', 'l/height 0']);
+    expect(Object.keys(server.pixels('copy')).length).toBe(4);
   });
 
   test('picking gives the painted value, through the wrap too', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await stroke(a.send, [60, 60], [61, 60]);
     const place = { pane: 'flat' as const, x: 60.5 + 256, y: 60.5 - 256 };
@@ -193,7 +193,7 @@ describe('the engine', () => {
   });
 
   test('a histogram is counted between other things, and counts what is there in the end', async () => {
-    const a = makeEngine(new House(startPiece()));
+    const a = makeEngine(new Server(startPiece()));
     await a.open();
     await stroke(a.send, [20, 20], [120, 120]);
     const filter = { type: 'levels' as const, black: 0, white: 1, gamma: 1, outBlack: 0, outWhite: 1 };
@@ -224,7 +224,7 @@ describe('the engine', () => {
   });
 
   test('what is under the pen is seen before thumbnails are drawn', async () => {
-    const a = makeEngine(new House(startPiece()));
+    const a = makeEngine(new Server(startPiece()));
     await a.open();
     await a.engine.settled();
     const from = a.events.length;
@@ -242,8 +242,8 @@ describe('the engine', () => {
   });
 
   test('cancelling a stroke leaves no trace', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await a.engine.settled();
     const before = shownPlanes(a.events);
@@ -252,11 +252,11 @@ describe('the engine', () => {
     await a.send({ type: 'stroke-cancel' });
     await a.engine.settled();
     expect(shownPlanes(a.events)).toEqual(before);
-    expect(house.commits).toBe(0);
+    expect(server.commits).toBe(0);
   });
 
   test('a piece file comes back as bytes that hold the piece', async () => {
-    const a = makeEngine(new House(startPiece()));
+    const a = makeEngine(new Server(startPiece()));
     await a.open();
     await a.send({ type: 'export-piece', id: 4 });
     await until(() => !!a.last('job-done'));
@@ -268,10 +268,10 @@ describe('the engine', () => {
   test('a piece file takes the pictures of the pinboard with it; those that do not come are counted', async () => {
     const hang = (n: number) =>
       pinSchema.parse({ id: `n${n}`, name: 'Quay', picture: `${n}`.repeat(64), width: 4, height: 4, x: 0, y: 0, scale: 1 });
-    const house = new House({ ...startPiece(), pins: [hang(1), hang(2), hang(3), hang(1)] });
-    house.pins.set('1'.repeat(64), Uint8Array.of(1));
-    house.faults = (what) => (what === 'pinned' && house.pins.size === 0 ? 'lost' : null);
-    const a = makeEngine(house);
+    const server = new Server({ ...startPiece(), pins: [hang(1), hang(2), hang(3), hang(1)] });
+    server.pins.set('1'.repeat(64), Uint8Array.of(1));
+    server.faults = (what) => (what === 'pinned' && server.pins.size === 0 ? 'lost' : null);
+    const a = makeEngine(server);
     await a.open();
     await a.send({ type: 'export-piece', id: 4 });
     await until(() => !!a.last('job-done'));
@@ -279,7 +279,7 @@ describe('the engine', () => {
     expect([...readPieceFile(done.bytes).pinned!.keys()]).toEqual(['1'.repeat(64)]);
     expect(done.warning).toMatch(/^2 pictures of its pinboard/);
     // The server is away: the piece itself still comes.
-    house.pins.clear();
+    server.pins.clear();
     await a.send({ type: 'export-piece', id: 5 });
     await until(() => a.last('job-done')!.id === 5);
     expect(a.last('job-done')!.warning).toMatch(/^3 pictures/);
@@ -287,7 +287,7 @@ describe('the engine', () => {
   });
 
   test('a dispatch comes back as an archive of the maps that were asked for, each of them readable', async () => {
-    const a = makeEngine(new House(startPiece()));
+    const a = makeEngine(new Server(startPiece()));
     await a.open();
     const options = dispatchSchema.parse({ maps: ['base-colour', 'roughness'], pattern: '{map}' });
     await a.send({ type: 'dispatch', id: 5, options });

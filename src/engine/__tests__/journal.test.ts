@@ -4,7 +4,7 @@ import { openDB } from 'idb';
 import { packOperation } from '../../core/keeping/operation';
 import { JOURNAL_NAME, openJournalDatabase } from '../journal/database';
 import { Journal, type NewEntry } from '../journal/journal';
-import { at, Browser, brush } from '../testing/house';
+import { at, Browser, brush } from '../testing/server';
 
 let n = 0;
 const entry = (more: Partial<NewEntry> = {}): NewEntry => ({

@@ -1,4 +1,4 @@
-/** Keeping, from the page's desk to the house: what a fault of any of them costs. */
+/** Keeping, from the page's desk to the server: what a fault of any of them costs. */
 import { deflateSync } from 'fflate';
 import { filterTile, sha256, tileBlob, tileBytes } from '../../core/codec/tileBlob';
 import { addLayerAt } from '../../core/testing/edits';
@@ -9,21 +9,21 @@ import { TILE_TEXELS } from '../../core/tile/tiles';
 import { Desk } from '../desk';
 import type { Lease } from '../lease';
 import { rescued, storeRescue } from '../rescue';
-import { at, Browser, brush, House, makeEngine, shownPlanes, startPiece, stroke, until, type Opened } from '../testing/house';
+import { at, Browser, brush, Server, makeEngine, shownPlanes, startPiece, stroke, until, type Opened } from '../testing/server';
 
-const position = (house: House, id = 'p') => house.pieces.get(id)!.position;
+const position = (server: Server, id = 'p') => server.pieces.get(id)!.position;
 const states = (a: Opened) => a.events.flatMap((e) => (e.type === 'kept' ? [e.kept.state] : []));
 const notices = (a: Opened) => a.events.flatMap((e) => (e.type === 'notice' ? [e.message] : []));
 
 /** A tab that is killed before its engine has done anything: only the journal heard of what was asked. */
-function deafTab(browser: Browser, house: House) {
+function deafTab(browser: Browser, server: Server) {
   let ids = 0;
   const desk = new Desk({
     pieceId: 'p',
     client: `deaf${Math.random()}`,
     journal: browser.journal(),
     post: () => undefined,
-    newId: () => `deaf-${++ids}-${house.operations.size}`,
+    newId: () => `deaf-${++ids}-${server.operations.size}`,
     now: () => 5,
     document: () => startPiece(),
     report: () => undefined,
@@ -33,7 +33,7 @@ function deafTab(browser: Browser, house: House) {
 
 describe('recordings', () => {
   test('what a crash left as recordings alone is carried out at opening, to the same bytes', async () => {
-    const [calm, crashed] = [new House(startPiece()), new House(startPiece())];
+    const [calm, crashed] = [new Server(startPiece()), new Server(startPiece())];
     const paths: [number, number][][] = [
       [
         [60, 60],
@@ -73,47 +73,47 @@ describe('recordings', () => {
   });
 
   test('a stroke that was under the pen is there up to its last moments', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const desk = deafTab(browser, house);
+    const desk = deafTab(browser, server);
     desk.send({ type: 'stroke-begin', sheetId: 's', layerId: 'l', brush, samples: [at(30, 30)], at: 1 });
     for (let x = 40; x < 200; x += 10) desk.send({ type: 'stroke-add', samples: [at(x, 30)], at: 2 });
     expect(desk.busy).toBe(true);
     await new Promise((resolve) => setTimeout(resolve, 40));
-    const b = makeEngine(house, browser);
+    const b = makeEngine(server, browser);
     await b.open();
     await b.engine.settled();
-    const { samples } = house.strokesOf('p')[0];
+    const { samples } = server.strokesOf('p')[0];
     expect(samples).toHaveLength(17);
-    expect(position(house)).toBe(1);
+    expect(position(server)).toBe(1);
   });
 
-  test('one that the house has taken already is not carried out twice', async () => {
-    const house = new House(startPiece());
+  test('one that the server has taken already is not carried out twice', async () => {
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const a = makeEngine(house, browser);
+    const a = makeEngine(server, browser);
     await a.open();
     // The answer is lost, and the tab dies.
-    house.faults = (what) => (what === 'commit' ? 'answer lost' : null);
+    server.faults = (what) => (what === 'commit' ? 'answer lost' : null);
     await stroke(a.send, [60, 60], [90, 90]);
     await until(() => a.last('kept')!.kept.state === 'offline');
-    expect(position(house)).toBe(1);
+    expect(position(server)).toBe(1);
     const [left] = await browser.entries();
     // Only the recording: as where the tiles found no room.
     await browser.journal().aside(left.id, 'x');
     await browser.journal().again(left.id);
-    house.faults = null;
-    const b = makeEngine(house, browser);
+    server.faults = null;
+    const b = makeEngine(server, browser);
     await b.open();
     await b.engine.settled();
-    expect([position(house), b.last('opened')!.trail.position, await browser.entries()]).toEqual([1, 1, []]);
+    expect([position(server), b.last('opened')!.trail.position, await browser.entries()]).toEqual([1, 1, []]);
   });
 
   test('they stay with the piece: painted anew on a blank sheet they give the same texels', async () => {
     const { replay, strokesFile } = await import('../../core/hand/replay');
     const { TileStore } = await import('../../core/tile/tiles');
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await stroke(a.send, [60, 60], [150, 80]);
     await stroke(a.send, [90, 30], [20, 230]);
@@ -121,11 +121,11 @@ describe('recordings', () => {
     await a.send({ type: 'undo', serial: 1 });
     await a.engine.settled();
     const store = new TileStore();
-    replay(startPiece(), store, null, strokesFile(house.strokesOf('p')));
+    replay(startPiece(), store, null, strokesFile(server.strokesOf('p')));
     const texels = Object.fromEntries(
       store.planeKeys().flatMap((plane) => [...store.tilesOf(plane)].map(([tile, v]) => [`${plane} ${tile}`, v.data])),
     );
-    expect(texels).toEqual(house.pixels());
+    expect(texels).toEqual(server.pixels());
   });
 
   test('what the page could not write in time waits in the local store, pictures excepted', () => {
@@ -168,32 +168,32 @@ describe('recordings', () => {
   });
 });
 
-describe('answers of the house', () => {
+describe('answers of the server', () => {
   test.each([408, 425, 429, 500, 502, 503, 504])('%i: tried again until it is taken', async (status) => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     let times = 3;
-    house.faults = (what) => (what === 'commit' && times-- > 0 ? status : null);
+    server.faults = (what) => (what === 'commit' && times-- > 0 ? status : null);
     await stroke(a.send, [60, 60]);
     await stroke(a.send, [90, 90]);
     await a.engine.settled();
     expect(states(a)).toContain('offline');
     expect(a.last('kept')!.kept).toMatchObject({ state: 'kept', waiting: 0, aside: [] });
-    expect(position(house)).toBe(2);
+    expect(position(server)).toBe(2);
   });
 
   test.each([400, 403, 413, 415, 422])(
     '%i: set aside with its reason; the piece is as if it had not been; the rest goes on',
     async (status) => {
-      const house = new House(startPiece());
+      const server = new Server(startPiece());
       const browser = new Browser();
-      const a = makeEngine(house, browser);
+      const a = makeEngine(server, browser);
       await a.open();
       await stroke(a.send, [200, 200]);
       await a.engine.settled();
       let times = 1;
-      house.faults = (what) => (what === 'commit' && times-- > 0 ? status : null);
+      server.faults = (what) => (what === 'commit' && times-- > 0 ? status : null);
       await stroke(a.send, [60, 60]);
       await stroke(a.send, [66, 60]);
       await a.engine.settled();
@@ -203,37 +203,37 @@ describe('answers of the house', () => {
         waiting: 0,
         aside: [{ label: 'Stroke on Hand', own: true, why: `It answers ${status}.` }],
       });
-      expect(position(house)).toBe(2);
+      expect(position(server)).toBe(2);
       expect(a.last('renewed')!.trail).toEqual({ labels: ['Stroke on Hand', 'Stroke on Hand'], position: 2 });
       expect((await browser.entries()).map((e) => e.aside?.why)).toEqual([`It answers ${status}.`]);
-      // As a house where it was never asked for.
-      const [other, c] = [new House(startPiece()), null as never as Opened];
+      // As a server where it was never asked for.
+      const [other, c] = [new Server(startPiece()), null as never as Opened];
       void c;
       const b = makeEngine(other);
       await b.open();
       await stroke(b.send, [200, 200]);
       await stroke(b.send, [66, 60]);
       await b.engine.settled();
-      expect(house.pixels()).toEqual(other.pixels());
+      expect(server.pixels()).toEqual(other.pixels());
       expect(shownPlanes(a.events)).toEqual(shownPlanes(b.events));
       // It is still there after a reload, can be tried again, and leaves when it is taken.
-      const d = makeEngine(house, browser);
+      const d = makeEngine(server, browser);
       await d.open();
       expect(d.last('kept')!.kept.aside).toHaveLength(1);
       await d.send({ type: 'aside', id: d.last('kept')!.kept.aside[0].id, do: 'again' });
       await d.engine.settled();
       expect(d.last('kept')!.kept).toMatchObject({ state: 'kept', aside: [] });
-      expect([position(house), await browser.entries()]).toEqual([3, []]);
+      expect([position(server), await browser.entries()]).toEqual([3, []]);
     },
   );
 
   test('what hangs on a refused change is set aside with it, by name; dropped it is gone', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const a = makeEngine(house, browser);
+    const a = makeEngine(server, browser);
     await a.open();
     let times = 1;
-    house.faults = (what) => (what === 'commit' && times-- > 0 ? 413 : null);
+    server.faults = (what) => (what === 'commit' && times-- > 0 ? 413 : null);
     const layer = newPaintedLayer('n', 'Fresh');
     await a.send({ type: 'edit', edit: addLayerAt('s', 2, layer), label: 'Add Fresh', serial: 1 });
     await a.send({ type: 'stroke-begin', sheetId: 's', layerId: 'n', brush, samples: [at(9, 9)], at: 1 });
@@ -243,47 +243,47 @@ describe('answers of the house', () => {
     await a.engine.settled();
     expect(a.last('kept')!.kept.aside.map((e) => e.label)).toEqual(['Add Fresh', 'Stroke on Fresh', 'Undo']);
     expect(a.last('kept')!.kept.aside[1].why).toMatch(/hangs on what was refused/);
-    expect([position(house), a.engine.piece.sheets[0].layers.length]).toEqual([1, 2]);
+    expect([position(server), a.engine.piece.sheets[0].layers.length]).toEqual([1, 2]);
     for (const { id } of a.last('kept')!.kept.aside) await a.send({ type: 'aside', id, do: 'drop' });
     expect([a.last('kept')!.kept.aside, await browser.entries()]).toEqual([[], []]);
   });
 
   test.each([404, 410])('%i: gone; nothing is dropped, and it goes on when the piece is brought back', async (status) => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const a = makeEngine(house, browser);
+    const a = makeEngine(server, browser);
     await a.open();
-    house.faults = (what) => (what === 'commit' ? status : null);
+    server.faults = (what) => (what === 'commit' ? status : null);
     await stroke(a.send, [60, 60]);
     await until(() => a.last('kept')!.kept.state === 'gone');
     expect(a.last('kept')!.kept.entries).toMatchObject([{ label: 'Stroke on Hand' }]);
     await stroke(a.send, [90, 90]);
-    house.faults = null;
+    server.faults = null;
     await a.send({ type: 'restore' });
     await a.engine.settled();
     expect(a.last('kept')!.kept).toMatchObject({ state: 'kept', waiting: 0 });
-    expect([position(house), await browser.entries()]).toEqual([2, []]);
+    expect([position(server), await browser.entries()]).toEqual([2, []]);
   });
 
   test('a deleted piece does not open, says that it can be brought back, and how much waits for it', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const desk = deafTab(browser, house);
+    const desk = deafTab(browser, server);
     desk.send({ type: 'undo', serial: 1 });
     await until(() => desk.unwritten === 0);
-    house.pieces.get('p')!.deleted = true;
-    const a = makeEngine(house, browser);
+    server.pieces.get('p')!.deleted = true;
+    const a = makeEngine(server, browser);
     await a.open();
     await until(() => a.last('failed') !== undefined);
     expect(a.last('failed')).toMatchObject({ deleted: true, waiting: 1 });
   });
 
   test('a conflict names what waits; dropping drops what was named and nothing else', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const a = makeEngine(house, browser);
+    const a = makeEngine(server, browser);
     await a.open();
-    const other = makeEngine(house);
+    const other = makeEngine(server);
     await other.open();
     await stroke(other.send, [10, 10]);
     await other.engine.settled();
@@ -296,37 +296,37 @@ describe('answers of the house', () => {
     expect((await browser.entries()).map((e) => e.id)).not.toContain(named.id);
     expect(await browser.entries()).toHaveLength(1);
     // What is left meets the same question when the piece opens.
-    const b = makeEngine(house, browser);
+    const b = makeEngine(server, browser);
     await b.open();
     expect(b.last('kept')!.kept).toMatchObject({ state: 'conflict', entries: [{ own: false }] });
     await b.send({ type: 'resolve-conflict', choice: 'copy' });
-    const c = makeEngine(house, browser, { pieceId: 'copy' });
+    const c = makeEngine(server, browser, { pieceId: 'copy' });
     await c.open();
     await c.engine.settled();
-    expect([position(house), position(house, 'copy'), await browser.entries('p')]).toEqual([1, 1, []]);
+    expect([position(server), position(server, 'copy'), await browser.entries('p')]).toEqual([1, 1, []]);
   });
 
   test('when the copy cannot be made, everything stays', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const [a, other] = [makeEngine(house, browser), makeEngine(house)];
+    const [a, other] = [makeEngine(server, browser), makeEngine(server)];
     await a.open();
     await other.open();
     await stroke(other.send, [10, 10]);
     await other.engine.settled();
     await stroke(a.send, [60, 60]);
     await until(() => a.last('kept')!.kept.state === 'conflict');
-    house.faults = (what) => (what === 'duplicate' ? 503 : null);
+    server.faults = (what) => (what === 'duplicate' ? 503 : null);
     await a.send({ type: 'resolve-conflict', choice: 'copy' });
     expect([a.last('goto'), (await browser.entries()).length]).toEqual([undefined, 1]);
     expect(notices(a).at(-1)).toMatch(/Try again/);
   });
 
   test('a new name given elsewhere is no conflict, and is learned', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
-    const p = house.pieces.get('p')!;
+    const p = server.pieces.get('p')!;
     p.document = { ...(p.document as object), name: 'Renamed' };
     await stroke(a.send, [60, 60]);
     await a.engine.settled();
@@ -336,31 +336,31 @@ describe('answers of the house', () => {
 
 describe('a journal that cannot write', () => {
   test('the server gets all the same, without a false conflict; the desk says what is not on disk', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const a = makeEngine(house, browser);
+    const a = makeEngine(server, browser);
     await a.open();
     browser.broken = Object.assign(new Error('quota'), { name: 'QuotaExceededError' });
     for (let n = 0; n < 6; n++) await stroke(a.send, [30 + n * 30, 60]);
     await a.engine.settled();
     expect(a.last('kept')!.kept).toMatchObject({ state: 'kept', waiting: 0 });
-    expect(position(house)).toBe(6);
+    expect(position(server)).toBe(6);
     expect(states(a)).not.toContain('conflict');
     expect(a.journalStates.some((s) => s.failing && s.unwritten.length > 0)).toBe(true);
     browser.broken = null;
     await stroke(a.send, [60, 200]);
     await a.engine.settled();
     await until(() => a.desk.unwritten === 0);
-    expect([position(house), await browser.entries()]).toEqual([7, []]);
+    expect([position(server), await browser.entries()]).toEqual([7, []]);
   });
 
   test('while the server is away too, what waits is in memory, counted, and goes when either is back', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
-    const a = makeEngine(house, browser);
+    const a = makeEngine(server, browser);
     await a.open();
     browser.broken = Object.assign(new Error('quota'), { name: 'QuotaExceededError' });
-    house.away = true;
+    server.away = true;
     await stroke(a.send, [60, 60]);
     await stroke(a.send, [90, 90]);
     await until(() => a.last('kept')!.kept.waiting === 2);
@@ -370,9 +370,9 @@ describe('a journal that cannot write', () => {
     await until(() => a.journalStates.at(-1)?.failing === null);
     expect((await browser.entries()).map((e) => e.samples.length)).toEqual([1, 1]);
     expect(a.desk.busy).toBe(false);
-    house.away = false;
+    server.away = false;
     await a.engine.settled();
-    expect(position(house)).toBe(2);
+    expect(position(server)).toBe(2);
   });
 });
 
@@ -391,36 +391,36 @@ describe('two tabs of one browser', () => {
   }
 
   test('the second gets everything up to the stroke under the pen; the first says so and sends nothing more', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
     const lease = sharedLease();
-    const a = makeEngine(house, browser, { lease });
+    const a = makeEngine(server, browser, { lease });
     await a.open();
-    house.faults = (what) => (what === 'commit' ? 503 : null);
+    server.faults = (what) => (what === 'commit' ? 503 : null);
     await stroke(a.send, [60, 60]);
     await a.send({ type: 'stroke-begin', sheetId: 's', layerId: 'l', brush, samples: [at(99, 99), at(120, 99)], at: 1 });
     await until(() => a.desk.unwritten === 1);
     await new Promise((resolve) => setTimeout(resolve, 20));
-    house.faults = null;
-    const b = makeEngine(house, browser, { lease });
+    server.faults = null;
+    const b = makeEngine(server, browser, { lease });
     await b.open();
     await b.engine.settled();
     expect(a.last('handed-over')).toBeDefined();
     expect(b.last('opened')!.trail.position).toBe(2);
-    expect([position(house), b.last('kept')!.kept.state]).toEqual([2, 'kept']);
-    const commits = house.commits;
+    expect([position(server), b.last('kept')!.kept.state]).toEqual([2, 'kept']);
+    const commits = server.commits;
     await a.send({ type: 'stroke-end', samples: [at(130, 99)], at: 2 });
     await a.engine.settled();
-    expect(house.commits).toBe(commits);
+    expect(server.commits).toBe(commits);
     expect(states(b)).not.toContain('conflict');
   });
 
   test('one that does not answer is said; it can be taken over', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const lease = sharedLease(true);
-    const a = makeEngine(house, new Browser(), { lease });
+    const a = makeEngine(server, new Browser(), { lease });
     await a.open();
-    const b = makeEngine(house, new Browser(), { lease });
+    const b = makeEngine(server, new Browser(), { lease });
     await b.open();
     expect([b.last('taken-elsewhere'), b.last('opened')]).toEqual([{ type: 'taken-elsewhere' }, undefined]);
     await b.send({ type: 'open', pieceId: 'p', client: 'b', takeOver: true });
@@ -430,15 +430,15 @@ describe('two tabs of one browser', () => {
 
 describe('pixels on their way', () => {
   test('a large change goes in parts, and then its operation', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     const random = seededRandom(3);
     const data = Uint16Array.from({ length: 1024 * 1024 * 4 }, () => random() * 65535);
     const picture = { width: 1024, height: 1024, channels: 4 as const, bits: 16 as const, data };
     const pictures = [{ id: 'q', name: 'Noise', encoding: 'linear' as const, picture }];
     const calls: string[] = [];
-    house.faults = (what) => {
+    server.faults = (what) => {
       calls.push(what);
       return null;
     };
@@ -447,79 +447,79 @@ describe('pixels on their way', () => {
     await a.engine.settled();
     expect(calls.filter((c) => c === 'putBlobs').length).toBeGreaterThan(1);
     expect(calls.at(-1)).toBe('commit');
-    expect([position(house), Object.keys(house.pixels()).length]).toEqual([1, 64]);
+    expect([position(server), Object.keys(server.pixels()).length]).toEqual([1, 64]);
   });
 
-  test('tiles that the house has lost since are sent once more', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+  test('tiles that the server has lost since are sent once more', async () => {
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await stroke(a.send, [60, 60]);
     await a.engine.settled();
     await a.send({ type: 'undo', serial: 1 });
     await a.engine.settled();
     // Collected, since nothing named them; redo names them again through the same edit made anew.
-    house.stored.clear();
+    server.stored.clear();
     await stroke(a.send, [60, 60]);
     await a.engine.settled();
-    expect([position(house), Object.keys(house.pixels()).length]).toEqual([1, 2]);
+    expect([position(server), Object.keys(server.pixels()).length]).toEqual([1, 2]);
     expect(a.last('kept')!.kept).toMatchObject({ state: 'kept', aside: [] });
   });
 
   test('a layer that goes frees its tiles everywhere; undo brings them back, after a reload too', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await stroke(a.send, [60, 60]);
     const layer = a.engine.piece.sheets[0].layers[1];
     const edit = { type: 'remove-layer' as const, sheetId: 's', index: 1, layer };
     await a.send({ type: 'edit', edit, label: 'Delete Hand', serial: 1 });
     await a.engine.settled();
-    expect([house.pixels(), a.engine.store.planeKeys()]).toEqual([{}, []]);
-    const b = makeEngine(house);
+    expect([server.pixels(), a.engine.store.planeKeys()]).toEqual([{}, []]);
+    const b = makeEngine(server);
     await b.open();
     await b.send({ type: 'undo', serial: 1 });
     await b.engine.settled();
-    expect(Object.keys(house.pixels())).toEqual(['l/base-colour 0', 'l/height 0']);
+    expect(Object.keys(server.pixels())).toEqual(['l/base-colour 0', 'l/height 0']);
     expect(b.engine.store.planeKeys().sort()).toEqual(['l/base-colour', 'l/height']);
   });
 
   test('an undo that must fetch its pixels holds up no stroke; what was painted meanwhile stays', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await stroke(a.send, [60, 60]);
     await stroke(a.send, [61, 60]);
     await a.engine.settled();
-    const b = makeEngine(house);
-    house.faults = (what) => (what === 'trailEntry' ? 503 : null);
+    const b = makeEngine(server);
+    server.faults = (what) => (what === 'trailEntry' ? 503 : null);
     await b.open();
-    house.faults = null;
+    server.faults = null;
     let go: () => void = () => undefined;
-    const fetch = house.blobs;
-    house.blobs = (hashes) => new Promise<void>((resolve) => (go = resolve)).then(() => fetch(hashes));
+    const fetch = server.blobs;
+    server.blobs = (hashes) => new Promise<void>((resolve) => (go = resolve)).then(() => fetch(hashes));
     await b.send({ type: 'undo', serial: 1 });
     await stroke(b.send, [200, 200]);
     expect(b.last('document')!.trail.position).toBe(3);
-    house.blobs = fetch;
+    server.blobs = fetch;
     await until(() => {
       go();
       return notices(b).length > 0;
     });
     await b.engine.settled();
     expect(notices(b).at(-1)).toMatch(/came too late/);
-    expect(position(house)).toBe(3);
+    expect(position(server)).toBe(3);
   });
 
   test('a lost tile is marked, counts as unpainted, and every export says so', async () => {
-    const house = new House(startPiece());
-    const a = makeEngine(house);
+    const server = new Server(startPiece());
+    const a = makeEngine(server);
     await a.open();
     await stroke(a.send, [120, 60], [140, 60]);
     await a.engine.settled();
-    const [, , hash] = house.pieces.get('p')!.tiles.get('l/height 0')!;
-    house.stored.set(hash, Uint8Array.of(2, 9, 9, 9));
-    const b = makeEngine(house);
+    const [, , hash] = server.pieces.get('p')!.tiles.get('l/height 0')!;
+    server.stored.set(hash, Uint8Array.of(2, 9, 9, 9));
+    const b = makeEngine(server);
     await b.open();
     expect(b.last('ready')!.missing).toEqual(['l/height']);
     expect(notices(b)).toEqual([
@@ -535,7 +535,7 @@ describe('pixels on their way', () => {
   });
 
   test('an operation that an earlier Brindle left as bytes is laid over what is there', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const browser = new Browser();
     const data = new Uint16Array(TILE_TEXELS * 2).fill(30000);
     const hash = await sha256(tileBytes(data));
@@ -555,10 +555,10 @@ describe('pixels on their way', () => {
     );
     const entry = { id: 'old', pieceId: 'p', client: 'before', at: 0, label: 'Old stroke', whole: true };
     await browser.journal().begin({ ...entry, intent: { type: 'bytes', bytes } });
-    const a = makeEngine(house, browser);
+    const a = makeEngine(server, browser);
     await a.open();
     await a.engine.settled();
-    expect(house.pixels()).toEqual({ 'l/height 1': data });
+    expect(server.pixels()).toEqual({ 'l/height 1': data });
     expect(await browser.entries()).toEqual([]);
   });
 });

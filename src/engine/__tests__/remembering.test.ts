@@ -2,11 +2,21 @@
 import '../../core/colour/blend';
 import { setLayerEdit } from '../../core/document/edits';
 import { TileStore } from '../../core/tile/tiles';
-import { Browser, House, makeEngine, MemoryDrawn, MemoryKeeping, shownPlanes, startPiece, stroke, until } from '../testing/house';
+import {
+  Browser,
+  Server,
+  makeEngine,
+  MemoryDrawn,
+  MemoryKeeping,
+  shownPlanes,
+  startPiece,
+  stroke,
+  until,
+} from '../testing/server';
 
 /** Painted, drawn and kept; the tab is gone. */
-async function visited(house: House, keeping: MemoryKeeping, browser = new Browser()) {
-  const a = makeEngine(house, browser, { keeping });
+async function visited(server: Server, keeping: MemoryKeeping, browser = new Browser()) {
+  const a = makeEngine(server, browser, { keeping });
   await a.open();
   await stroke(a.send, [60, 60], [90, 200]);
   await a.engine.settled();
@@ -23,11 +33,11 @@ const forgetTexels = (keeping: MemoryKeeping) => {
   for (const name of keeping.files.keys()) if (name.startsWith('texels.')) keeping.files.delete(name);
 };
 
-/** Addresses that the house is asked for. */
-function askedOf(house: House): string[] {
+/** Addresses that the server is asked for. */
+function askedOf(server: Server): string[] {
   const asked: string[] = [];
-  const real = house.blobs;
-  house.blobs = (hashes) => {
+  const real = server.blobs;
+  server.blobs = (hashes) => {
     asked.push(...hashes);
     return real(hashes);
   };
@@ -38,21 +48,21 @@ const texelsIn = ({ engine: { store } }: ReturnType<typeof makeEngine>) =>
   store.planeKeys().flatMap((plane) => [...store.tilesOf(plane)].map(([tile, v]) => [plane, tile, [...v.data!]]));
 
 describe('opening what was drawn before', () => {
-  test('shows it exactly while the house still owes every tile', async () => {
-    const house = new House(startPiece());
+  test('shows it exactly while the server still owes every tile', async () => {
+    const server = new Server(startPiece());
     const keeping = new MemoryKeeping();
-    const a = await visited(house, keeping);
+    const a = await visited(server, keeping);
     forgetTexels(keeping);
     let owed = true;
-    house.faults = (what) => (what === 'blobs' && owed ? 'late' : null);
-    const real = house.blobs;
+    server.faults = (what) => (what === 'blobs' && owed ? 'late' : null);
+    const real = server.blobs;
     let release = () => {};
     const held = new Promise<void>((resolve) => (release = resolve));
-    house.blobs = async (hashes) => {
+    server.blobs = async (hashes) => {
       await held;
       return real(hashes);
     };
-    const b = makeEngine(house, new Browser(), { keeping });
+    const b = makeEngine(server, new Browser(), { keeping });
     const opening = b.open();
     await until(() => b.events.some((e) => e.type === 'pixels' && e.exact));
     expect(b.last('ready')).toBeUndefined();
@@ -69,36 +79,36 @@ describe('opening what was drawn before', () => {
   });
 
   test('strokes of a second visit are painted upon it, and are shown by a third', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const keeping = new MemoryKeeping();
-    await visited(house, keeping);
-    const b = makeEngine(house, new Browser(), { keeping });
+    await visited(server, keeping);
+    const b = makeEngine(server, new Browser(), { keeping });
     await b.open();
     await stroke(b.send, [200, 40], [30, 40]);
     await b.engine.settled();
     // Not kept yet: the third visit finds older tiles, and draws what differs.
     keeping.release();
-    const c = makeEngine(house, new Browser(), { keeping });
+    const c = makeEngine(server, new Browser(), { keeping });
     await c.open();
     await c.engine.settled();
     expect(shownPlanes(c.events)).toEqual(shownPlanes(b.events));
-    const fresh = makeEngine(house);
+    const fresh = makeEngine(server);
     await fresh.open();
     await fresh.engine.settled();
     expect(shownPlanes(c.events)).toEqual(shownPlanes(fresh.events));
   });
 
   test('another document shows nothing of the one before', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const keeping = new MemoryKeeping();
-    const a = await visited(house, keeping);
+    const a = await visited(server, keeping);
     // Changed in another browser.
-    const other = makeEngine(house);
+    const other = makeEngine(server);
     await other.open();
     const sheet = other.engine.piece.sheets[0];
     await other.send({ type: 'edit', edit: setLayerEdit(sheet, sheet.layers[0], { opacity: 0.4 }), label: 'Fainter', serial: 1 });
     await other.engine.settled();
-    const b = makeEngine(house, new Browser(), { keeping });
+    const b = makeEngine(server, new Browser(), { keeping });
     await b.open();
     await b.engine.settled();
     expect(shownPlanes(b.events)).toEqual(shownPlanes(other.events));
@@ -106,11 +116,11 @@ describe('opening what was drawn before', () => {
   });
 
   test('texels that are kept are not asked for again; undo beyond them is', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const keeping = new MemoryKeeping();
-    const a = await visited(house, keeping);
-    const asked = askedOf(house);
-    const b = makeEngine(house, new Browser(), { keeping });
+    const a = await visited(server, keeping);
+    const asked = askedOf(server);
+    const b = makeEngine(server, new Browser(), { keeping });
     await b.open();
     await b.engine.settled();
     expect(asked).toEqual([]);
@@ -122,15 +132,15 @@ describe('opening what was drawn before', () => {
   });
 
   test('what the disk has damaged of them is asked for, and nothing else', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const keeping = new MemoryKeeping();
-    const a = await visited(house, keeping);
+    const a = await visited(server, keeping);
     const [name, bytes] = [...keeping.files].find(([n]) => n.startsWith('texels.'))!;
     expect(bytes.length).toBeGreaterThan(4096 * 48);
     bytes[4096 * 48 + 70_000] ^= 4;
     keeping.files.set(name, bytes);
-    const asked = askedOf(house);
-    const b = makeEngine(house, new Browser(), { keeping });
+    const asked = askedOf(server);
+    const b = makeEngine(server, new Browser(), { keeping });
     await b.open();
     await b.engine.settled();
     expect(asked).toHaveLength(1);
@@ -138,63 +148,63 @@ describe('opening what was drawn before', () => {
     expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
   });
 
-  test('a tile that is lost in the house is there as long as it is kept', async () => {
-    const house = new House(startPiece());
+  test('a tile that is lost on the server is there as long as it is kept', async () => {
+    const server = new Server(startPiece());
     const keeping = new MemoryKeeping();
-    const a = await visited(house, keeping);
-    house.blobs = async () => new Map();
-    const b = makeEngine(house, new Browser(), { keeping });
+    const a = await visited(server, keeping);
+    server.blobs = async () => new Map();
+    const b = makeEngine(server, new Browser(), { keeping });
     await b.open();
     await b.engine.settled();
     expect(b.last('ready')!.missing).toEqual([]);
     expect(texelsIn(b)).toEqual(texelsIn(a));
   });
 
-  test('a tile that is lost in the house counts as unpainted, whatever was drawn of it', async () => {
-    const house = new House(startPiece());
+  test('a tile that is lost on the server counts as unpainted, whatever was drawn of it', async () => {
+    const server = new Server(startPiece());
     const keeping = new MemoryKeeping();
-    await visited(house, keeping);
+    await visited(server, keeping);
     forgetTexels(keeping);
-    const real = house.blobs;
-    house.blobs = async (hashes) => new Map([...(await real(hashes))].slice(1));
-    const b = makeEngine(house, new Browser(), { keeping });
+    const real = server.blobs;
+    server.blobs = async (hashes) => new Map([...(await real(hashes))].slice(1));
+    const b = makeEngine(server, new Browser(), { keeping });
     await b.open();
     await b.engine.settled();
     expect(b.last('ready')!.missing).toHaveLength(1);
-    const without = makeEngine(house);
+    const without = makeEngine(server);
     await without.open();
     await without.engine.settled();
     expect(shownPlanes(b.events)).toEqual(shownPlanes(without.events));
   });
 
-  test('where the house does not answer for the texels, the piece is not opened, and says so', async () => {
-    const house = new House(startPiece());
+  test('where the server does not answer for the texels, the piece is not opened, and says so', async () => {
+    const server = new Server(startPiece());
     const keeping = new MemoryKeeping();
-    await visited(house, keeping);
+    await visited(server, keeping);
     forgetTexels(keeping);
-    house.faults = (what) => (what === 'blobs' ? 'lost' : null);
-    const b = makeEngine(house, new Browser(), { keeping });
+    server.faults = (what) => (what === 'blobs' ? 'lost' : null);
+    const b = makeEngine(server, new Browser(), { keeping });
     await b.open();
     await until(() => b.last('failed') !== undefined);
     expect(b.last('failed')!.message).toMatch(/does not answer/);
   });
 
   test('changes that an earlier tab left behind come first: nothing is shown before they are carried out', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const keeping = new MemoryKeeping();
     const browser = new Browser();
-    await visited(house, keeping, browser);
-    const b = makeEngine(house, browser, { keeping });
+    await visited(server, keeping, browser);
+    const b = makeEngine(server, browser, { keeping });
     await b.open();
-    house.away = true;
+    server.away = true;
     await stroke(b.send, [20, 220], [220, 220]);
     await until(() => b.last('kept')?.kept.state === 'offline');
     keeping.release();
-    house.away = false;
-    const c = makeEngine(house, browser, { keeping });
+    server.away = false;
+    const c = makeEngine(server, browser, { keeping });
     await c.open();
     await c.engine.settled();
-    const fresh = makeEngine(house);
+    const fresh = makeEngine(server);
     await fresh.open();
     await fresh.engine.settled();
     expect(shownPlanes(c.events)).toEqual(shownPlanes(fresh.events));
@@ -204,8 +214,8 @@ describe('opening what was drawn before', () => {
 
 describe('what others have drawn', () => {
   /** Somebody has opened the piece, painted, and rested. */
-  async function given(house: House, elsewhere: MemoryDrawn) {
-    const a = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
+  async function given(server: Server, elsewhere: MemoryDrawn) {
+    const a = makeEngine(server, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
     await a.open();
     await stroke(a.send, [60, 60], [90, 200]);
     await a.engine.settled();
@@ -214,11 +224,11 @@ describe('what others have drawn', () => {
   }
 
   test('is shown by a browser that sees the piece for the first time, without drawing anything', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const elsewhere = new MemoryDrawn();
-    const a = await given(house, elsewhere);
+    const a = await given(server, elsewhere);
     const keeping = new MemoryKeeping();
-    const b = makeEngine(house, new Browser(), { keeping, elsewhere });
+    const b = makeEngine(server, new Browser(), { keeping, elsewhere });
     const drawnHere = jest.spyOn(b.engine.display, 'coarse');
     const drawnExactly = jest.spyOn(b.engine.display as unknown as { draw(): void }, 'draw');
     await b.open();
@@ -231,7 +241,7 @@ describe('what others have drawn', () => {
     b.engine.display.shelves.get('s')!.flush();
     keeping.release();
     const before = elsewhere.asked;
-    const c = makeEngine(house, new Browser(), { keeping, elsewhere });
+    const c = makeEngine(server, new Browser(), { keeping, elsewhere });
     await c.open();
     await c.engine.settled();
     expect(elsewhere.asked).toBe(before);
@@ -239,21 +249,21 @@ describe('what others have drawn', () => {
   });
 
   test.each(['parts', 'part', 'nonsense', 'late'])('whatever is wrong with it, it is drawn here (%s)', async (fault) => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const elsewhere = new MemoryDrawn();
-    const a = await given(house, elsewhere);
+    const a = await given(server, elsewhere);
     if (fault === 'nonsense') for (const [part] of elsewhere.sheets.values()) part.fill(7, 0, 1000);
     else elsewhere.faults = (what) => (fault === 'late' ? 'late' : what === fault ? 'lost' : null);
-    const b = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
+    const b = makeEngine(server, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
     await b.open();
     await b.engine.settled();
     expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
   });
 
   test('a stroke and an edit made while it is on its way are seen at once, and nothing of it is taken for what they made', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const elsewhere = new MemoryDrawn();
-    await given(house, elsewhere);
+    await given(server, elsewhere);
     let release = () => {};
     const held = new Promise<void>((resolve) => (release = resolve));
     const real = elsewhere.part.bind(elsewhere);
@@ -261,7 +271,7 @@ describe('what others have drawn', () => {
       await held;
       return real(...which);
     };
-    const b = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
+    const b = makeEngine(server, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
     await b.open();
     await stroke(b.send, [200, 40], [30, 40]);
     await until(() => b.events.some((e) => e.type === 'pixels' && e.strokeAt !== null));
@@ -278,7 +288,7 @@ describe('what others have drawn', () => {
     await until(() => b.events.some((e) => e.type === 'pixels' && e.exact));
     release();
     await b.engine.settled();
-    const fresh = makeEngine(house);
+    const fresh = makeEngine(server);
     await fresh.open();
     await fresh.engine.settled();
     const { view, ...shown } = shownPlanes(b.events);
@@ -287,11 +297,11 @@ describe('what others have drawn', () => {
   });
 
   test('it is given again once it was changed, no more often than every ten minutes', async () => {
-    const house = new House(startPiece());
+    const server = new Server(startPiece());
     const elsewhere = new MemoryDrawn();
-    await given(house, elsewhere);
+    await given(server, elsewhere);
     const clock = { ahead: 0 };
-    const b = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere, clock });
+    const b = makeEngine(server, new Browser(), { keeping: new MemoryKeeping(), elsewhere, clock });
     await b.open();
     const puts = jest.spyOn(elsewhere, 'put');
     await stroke(b.send, [200, 40], [30, 40]);
@@ -305,7 +315,7 @@ describe('what others have drawn', () => {
     await stroke(b.send, [20, 200], [230, 210]);
     await b.engine.settled();
     await until(() => puts.mock.calls.some(([, , , last]) => last));
-    const c = makeEngine(house, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
+    const c = makeEngine(server, new Browser(), { keeping: new MemoryKeeping(), elsewhere });
     await c.open();
     await c.engine.settled();
     expect(shownPlanes(c.events)).toEqual(shownPlanes(b.events));

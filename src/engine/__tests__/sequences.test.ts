@@ -18,7 +18,7 @@ import { extentOf } from '../../core/tile/mips';
 import { seededRandom } from '../../core/testing/models';
 import { randomFilter, randomMade, randomStep as randomRecipeStep } from '../../core/testing/stacks';
 import { groupLayers } from '../../core/document/work/group';
-import { at, Browser, House, lateHelpers, makeEngine, putPatch } from '../testing/house';
+import { at, Browser, Server, lateHelpers, makeEngine, putPatch } from '../testing/server';
 
 const SEQUENCES = 500;
 const STEPS = 6;
@@ -137,15 +137,15 @@ describe('random sequences', () => {
       for (let n = 0; n < BUNDLE; n++) {
         const seed = bundle * BUNDLE + n + 1;
         const random = seededRandom(seed);
-        const house = new House(piece());
+        const server = new Server(piece());
         // Every other sequence with helpers, whose answers may be out of date when they come.
-        const a = makeEngine(house, new Browser(), { helpers: seed % 2 ? () => lateHelpers() : undefined });
+        const a = makeEngine(server, new Browser(), { helpers: seed % 2 ? () => lateHelpers() : undefined });
         await a.open();
         for (let step = 0; step < STEPS; step++) await randomStep(a, random, step + 1);
         await a.engine.settled();
         const notices = a.events.filter((e) => e.type === 'notice' || e.type === 'failed');
         expect({ seed, notices }).toEqual({ seed, notices: [] });
-        const b = makeEngine(house);
+        const b = makeEngine(server);
         await b.open();
         await b.engine.settled();
         expect(JSON.stringify(b.engine.piece)).toBe(JSON.stringify(a.engine.piece));
@@ -155,7 +155,7 @@ describe('random sequences', () => {
         for (let n = b.last('opened')!.trail.position; n > 0; n--) await b.send({ type: 'undo', serial: n });
         await b.engine.settled();
         expect(JSON.stringify(b.engine.piece)).toBe(JSON.stringify(piece()));
-        expect(house.pixels()).toEqual({});
+        expect(server.pixels()).toEqual({});
       }
     },
   );

@@ -1,8 +1,8 @@
-/** Strokes with pictures of tips that lie in the house. */
+/** Strokes with pictures of tips that lie on the server. */
 import { encodePng } from '../../core/codec/png';
 import type { Brush } from '../../core/hand/brush';
 import type { PageRequest } from '../protocol';
-import { at, brush, House, makeEngine, startPiece } from '../testing/house';
+import { at, brush, Server, makeEngine, startPiece } from '../testing/server';
 
 const ID = 'ab'.repeat(32);
 /** Left half paints. */
@@ -30,8 +30,8 @@ const begin = {
   at: 0,
 } satisfies PageRequest;
 
-async function painted(house: House): Promise<{ notices: string[]; left: number; right: number }> {
-  const a = makeEngine(house);
+async function painted(server: Server): Promise<{ notices: string[]; left: number; right: number }> {
+  const a = makeEngine(server);
   await a.open();
   await a.send(begin);
   await a.send({ type: 'stroke-end', samples: [], at: 1 });
@@ -43,30 +43,30 @@ async function painted(house: House): Promise<{ notices: string[]; left: number;
 }
 
 test('the picture is fetched before the first dab, and only once', async () => {
-  const house = new House(startPiece());
-  house.tips.set(ID, half);
+  const server = new Server(startPiece());
+  server.tips.set(ID, half);
   let asked = 0;
-  house.faults = (what) => {
+  server.faults = (what) => {
     if (what === 'tip') asked++;
     return null;
   };
-  expect(await painted(house)).toEqual({ notices: [], left: 65535, right: 0 });
+  expect(await painted(server)).toEqual({ notices: [], left: 65535, right: 0 });
   expect(asked).toBe(1);
 });
 
-test('one that the house has lost is said once, and painted round', async () => {
-  const { notices, left, right } = await painted(new House(startPiece()));
+test('one that the server has lost is said once, and painted round', async () => {
+  const { notices, left, right } = await painted(new Server(startPiece()));
   expect(notices).toEqual([expect.stringMatching(/lost on the server/)]);
   expect([left, right]).toEqual([65535, 65535]);
 });
 
-test('while the house does not answer nothing is painted with it, and it is said', async () => {
-  const house = new House(startPiece());
-  house.tips.set(ID, half);
-  house.faults = (what) => (what === 'tip' ? 'lost' : null);
-  const { notices, left, right } = await painted(house);
+test('while the server does not answer nothing is painted with it, and it is said', async () => {
+  const server = new Server(startPiece());
+  server.tips.set(ID, half);
+  server.faults = (what) => (what === 'tip' ? 'lost' : null);
+  const { notices, left, right } = await painted(server);
   expect([left, right]).toEqual([0, 0]);
   expect(notices).toHaveLength(1);
-  house.faults = null;
-  expect(await painted(house)).toMatchObject({ notices: [], left: 65535, right: 0 });
+  server.faults = null;
+  expect(await painted(server)).toMatchObject({ notices: [], left: 65535, right: 0 });
 });

@@ -5,7 +5,7 @@ import type { HelperPort } from '../helper';
 import type { Event } from '../protocol';
 import { decodeTile } from '../tileCodec';
 import { TILES_HERE, tilePool, type TileJob, type TileWorker } from '../tilePool';
-import { Browser, House, lateHelpers, makeEngine, shownPlanes, startPiece, stroke } from '../testing/house';
+import { Browser, Server, lateHelpers, makeEngine, shownPlanes, startPiece, stroke } from '../testing/server';
 
 const tile = (v: number) => new Uint16Array(TILE_TEXELS * 2).fill(v);
 
@@ -53,8 +53,8 @@ describe('workers that pack and unpack tiles', () => {
 });
 
 test('a helper that dies with tiles in its hands: they are drawn by others, and the picture is whole', async () => {
-  const house = new House(startPiece());
-  const painter = makeEngine(house);
+  const server = new Server(startPiece());
+  const painter = makeEngine(server);
   await painter.open();
   await stroke(painter.send, [20, 20], [230, 200]);
   await painter.engine.settled();
@@ -71,7 +71,7 @@ test('a helper that dies with tiles in its hands: they are drawn by others, and 
         };
       return port;
     });
-  const a = makeEngine(house, new Browser(), { helpers: mortal });
+  const a = makeEngine(server, new Browser(), { helpers: mortal });
   await a.open();
   await a.engine.settled();
   expect(given).toBe(1);

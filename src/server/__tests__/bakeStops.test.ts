@@ -7,7 +7,7 @@ import { BAKE_VERSION, bakeSpecSchema } from '../../core/kinds/bakes/spec';
 import type { BakeStatus } from '../../core/kinds/bakes/status';
 import { writeGlb } from '../../core/mesh/writeGlb';
 import { ballModel } from '../../core/testing/baked';
-import { contractPiece } from '../../core/testing/houseContract';
+import { contractPiece } from '../../core/testing/serverContract';
 import { requestBake, statusOf, tilesOfBake } from '../bakes/requests';
 import { BakeWorker } from '../bakes/worker';
 import { database } from '../db';

@@ -1,4 +1,4 @@
-/** Bakes in the house: asked for, shared among workers, cancelled, taken up again when somebody dies. */
+/** Bakes on the server: asked for, shared among workers, cancelled, taken up again when somebody dies. */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { writeFileSync } from 'node:fs';
@@ -14,7 +14,7 @@ import type { BakeStatus } from '../../core/kinds/bakes/status';
 import { readModel } from '../../core/mesh/readModel';
 import { plainMaterial } from '../../core/mesh/modelBuilder';
 import { writeGlb } from '../../core/mesh/writeGlb';
-import { contractPiece } from '../../core/testing/houseContract';
+import { contractPiece } from '../../core/testing/serverContract';
 import { ballModel } from '../../core/testing/baked';
 import { cancelBake, keyOf, listWorkers, requestBake, statusOf, tilesOfBake } from '../bakes/requests';
 import { takeTwin, twinBytes } from '../bakes/twins';
@@ -184,7 +184,7 @@ test('a twin is kept once by its content, in parts, and comes out as it went in;
   });
 }, 60_000);
 
-test('a painted reach is read from the house; one that is not there is refused, a broken one fails with a sentence', async () => {
+test('a painted reach is read from the server; one that is not there is refused, a broken one fails with a sentence', async () => {
   const larger = { ...ballModel(1.01, 24, 48), parts: ['Ball_dense'] };
   const put = async (name: string, bytes: Uint8Array) => {
     const path = join(tmpdir(), `${process.pid}-${name}`);

@@ -30,7 +30,7 @@ const shipped = SHIPPED[0];
 const own = (id: string, name: string, over: object = {}) => ({ ...shipped, id, name, group: 'Mine', ...over });
 const find = async (id: string) => (await listBrushes()).find((b) => b.id === id);
 
-test('a fresh house has the shipped ones, each once, with names and groups', async () => {
+test('a fresh server has the shipped ones, each once, with names and groups', async () => {
   const list = await listBrushes();
   expect(list.length).toBeGreaterThanOrEqual(30);
   expect(new Set(list.map((b) => b.id)).size).toBe(list.length);

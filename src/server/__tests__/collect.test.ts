@@ -1,5 +1,5 @@
 import { eq, sql } from 'drizzle-orm';
-import { contractPiece, packedTile, paintOperation } from '../../core/testing/houseContract';
+import { contractPiece, packedTile, paintOperation } from '../../core/testing/serverContract';
 import { unpackOperation } from '../../core/keeping/operation';
 import { KEEPING } from '../../core/keeping/protocol';
 import type { TileRow } from '../../core/keeping/rules';

@@ -1,5 +1,5 @@
 import { unpackOperation } from '../../core/keeping/operation';
-import { houseContract } from '../../core/testing/houseContract';
+import { serverContract } from '../../core/testing/serverContract';
 import { commitOperation } from '../commit';
 import { database } from '../db';
 import { doneOperations, openPiece, setDeleted, takeBlobs } from '../pieces';
@@ -12,7 +12,7 @@ beforeAll(async () => {
 });
 afterAll(() => end());
 
-houseContract('PostgreSQL', async () => {
+serverContract('PostgreSQL', async () => {
   for (const table of [pieces, blobs, pieceTiles, trail, operations, strokes]) await database().delete(table);
   return {
     add: async (document) => {

@@ -1,4 +1,4 @@
-/** What was drawn, in the house: by build, with its piece, within a budget. */
+/** What was drawn, on the server: by build, with its piece, within a budget. */
 import { gzipSync } from 'node:zlib';
 import { newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
 import { MOST_DRAWN_PARTS } from '../../core/keeping/protocol';

@@ -1,7 +1,7 @@
 /** Text that the database cannot keep is refused in one sentence, wherever it stands; nothing is changed. */
 import { randomUUID } from 'node:crypto';
 import { setLayerEdit } from '../../core/document/edits';
-import { contractPiece } from '../../core/testing/houseContract';
+import { contractPiece } from '../../core/testing/serverContract';
 import { TileStore } from '../../core/tile/tiles';
 import { commitOperation } from '../commit';
 import { faultOf } from '../faults';

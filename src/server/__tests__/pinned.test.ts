@@ -87,7 +87,7 @@ test('what is no picture, is cut short or too large gets one sentence, and nothi
   expect((await database().select().from(pinned)).length).toBe(0);
 });
 
-test('a piece file carries them into another house', async () => {
+test('a piece file carries them into another server', async () => {
   const { bundle, hash, webp } = await hung();
   const file = writePieceFile(bundle);
   await database().delete(pinned);

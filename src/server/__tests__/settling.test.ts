@@ -1,4 +1,4 @@
-/** A house of an earlier version: sheets are put on their own materials as the house starts. */
+/** A server of an earlier version: sheets are put on their own materials as the server starts. */
 import { eq, sql } from 'drizzle-orm';
 import { newPiece, newSheet } from '../../core/document/factory';
 import { cubeModel } from '../../core/testing/models';

@@ -14,15 +14,15 @@ export const CANCELLED_CHANNEL = 'brindle_bakes_cancelled';
 /** A worker that was not seen for so long is taken for dead. */
 export const WORKER_DEAD_S = Number(process.env.BRINDLE_WORKER_DEAD_S ?? 8);
 
-export type Asked = { ok: true; status: BakeStatus } | { ok: false; message: string };
+export type BakeReply = { ok: true; status: BakeStatus } | { ok: false; message: string };
 
 /** More than these wait for nobody: somebody's script has gone wild. */
 const MOST_WAITING = 500;
 
 /** Asks for a bake. One that is there, or under way, is not begun again; one that failed or was cancelled is. */
-export async function requestBake(spec: BakeSpec, pieceId: string, label: string): Promise<Asked> {
+export async function requestBake(spec: BakeSpec, pieceId: string, label: string): Promise<BakeReply> {
   const key = keyOf(spec);
-  return database().transaction(async (tx): Promise<Asked> => {
+  return database().transaction(async (tx): Promise<BakeReply> => {
     const [known] = await tx.select().from(bakes).where(eq(bakes.key, key)).for('update');
     if (known && known.state !== 'failed' && known.state !== 'cancelled') {
       await tx

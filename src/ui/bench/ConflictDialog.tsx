@@ -1,5 +1,5 @@
 'use client';
-/** The piece moved on without this browser, or the house was set back: the ways out, and what they concern. */
+/** The piece moved on without this browser, or the server was set back: the ways out, and what they concern. */
 import { AskBox, KeepOrLose } from '../common/AskBox';
 import { bench, useBench } from './store';
 
@@ -11,13 +11,13 @@ export function ConflictDialog() {
 
 const choose = (choice: 'copy' | 'give-back') => bench().send({ type: 'resolve-conflict', choice });
 
-/** Lets go of what waits in this browser, by name, and opens what the house has. */
+/** Lets go of what waits in this browser, by name, and opens what the server has. */
 function drop(): void {
   const entries = useBench.getState().kept.entries ?? [];
   bench().send({ type: 'resolve-conflict', choice: 'drop', ids: entries.map((e) => e.id) });
 }
 
-/** The house has lost what it had kept, and this page still shows it. */
+/** The server has lost what it had kept, and this page still shows it. */
 function SetBackDialog() {
   const { lost = 0, waiting } = useBench((s) => s.kept);
   const more = waiting > 0 ? `; ${waiting} more ${waiting === 1 ? 'waits' : 'wait'} in this browser` : '';

@@ -10,7 +10,6 @@ import { AreaBox } from './AreaBox';
 import { CaptureBox } from './CaptureBox';
 import { GuideLines } from './GuideLines';
 import { Handles } from './Handles';
-import { HintCard } from './HintCard';
 import { camerasLeft, keepLook, stateLeft } from './look';
 import { Panes as LookPanes, Thumbnail } from './LookPicture';
 import { MirrorPlanes } from './MirrorPlanes';
@@ -82,8 +81,6 @@ function Pane({ name, box }: { name: PaneName; box: RefObject<HTMLDivElement | n
           <path stroke="white" strokeWidth="1" />
         </g>
       </svg>
-      {name === 'model' && <HintCard hint="turn" className="bottom-3 left-1/2 -translate-x-1/2" />}
-      {name === 'model' && <HintCard hint="paint" className="bottom-3 left-1/2 -translate-x-1/2" />}
       {name === 'flat' && <GuideLines />}
       <StencilGhost pane={name} />
       <MirrorPlanes pane={name} />

@@ -1,5 +1,5 @@
 'use client';
-/** From files, or a canvas's settings, to a piece: read and made in a worker of its own, then handed to the house. */
+/** From files, or a canvas's settings, to a piece: read and made in a worker of its own, then handed to the server. */
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { MODEL_FILE } from '@/core/mesh/companions';

@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import { guarded } from '@/server/access';
 import { database } from '@/server/db';
-import { tryToWrite } from '@/server/house';
+import { tryToWrite } from '@/server/identity';
 
 export const dynamic = 'force-dynamic';
 
@@ -11,7 +11,7 @@ export const GET = guarded(async () => {
   return Response.json({ ok: true });
 });
 
-/** Writes something small: answers where the house can. */
+/** Writes something small: answers where the server can. */
 export const POST = guarded(async () => {
   await tryToWrite();
   return Response.json({ ok: true });

@@ -19,7 +19,7 @@ export const rackBrushSchema = z.object({
 });
 export type RackBrush = z.infer<typeof rackBrushSchema>;
 
-/** A brush as the house has it. */
+/** A brush as the server has it. */
 export interface RackEntry extends RackBrush {
   favourite: boolean;
   /** Milliseconds since 1970; null: never. */

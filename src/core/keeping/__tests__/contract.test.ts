@@ -1,14 +1,14 @@
-import { houseContract } from '../../testing/houseContract';
-import { MemoryHouse } from '../../testing/memoryHouse';
+import { serverContract } from '../../testing/serverContract';
+import { MemoryServer } from '../../testing/memoryServer';
 
-houseContract('in memory', async () => {
-  const house = new MemoryHouse();
+serverContract('in memory', async () => {
+  const server = new MemoryServer();
   return {
-    add: async (document) => house.add(document),
-    open: async (id) => house.openPiece(id),
-    commit: (id, bytes) => house.commitBytes(id, bytes),
-    putBlobs: (blobs) => house.takeBlobs(blobs),
-    done: async (id, ids) => house.doneOf(id, ids),
-    remove: async (id, deleted) => void (house.pieces.get(id)!.deleted = deleted),
+    add: async (document) => server.add(document),
+    open: async (id) => server.openPiece(id),
+    commit: (id, bytes) => server.commitBytes(id, bytes),
+    putBlobs: (blobs) => server.takeBlobs(blobs),
+    done: async (id, ids) => server.doneOf(id, ids),
+    remove: async (id, deleted) => void (server.pieces.get(id)!.deleted = deleted),
   };
 });

@@ -9,7 +9,7 @@ import type { Points } from '../../rays/points';
 import type { Control } from '../control';
 import type { MapId } from '../maps';
 
-export interface Asked {
+export interface BakeGrounds {
   /** The model that is baked onto. */
   low: Ground;
   /** What is asked: the same, or its dense twin. */
@@ -48,5 +48,5 @@ export interface BakeDef<P extends { type: string } = { type: string }> {
   tangentSpace?: true;
   /** Its points begin where the shading says that the surface is (`liftPoints`). */
   lifted?: true;
-  prepare: (p: P, asked: Asked) => Work;
+  prepare: (p: P, asked: BakeGrounds) => Work;
 }

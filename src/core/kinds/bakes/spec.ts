@@ -10,7 +10,7 @@ export const supersampleSchema = z.union([z.literal(1), z.literal(2), z.literal(
 
 const matrix = z.array(z.number()).length(16);
 
-/** A grey picture over the sheet, kept in the house by its content; `mask`: of which of the sheet's masks it was made. */
+/** A grey picture over the sheet, kept on the server by its content; `mask`: of which of the sheet's masks it was made. */
 export const shareSchema = z.object({ file: hash, mask: z.string().max(64).default('') });
 
 /** How a dense twin is used. Reaches are shares of the model's size. */

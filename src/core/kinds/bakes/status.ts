@@ -1,4 +1,4 @@
-/** How far a bake is in the house, and who bakes there: what the server tells its pages. */
+/** How far a bake is on the server, and who bakes there: what the server tells its pages. */
 export type BakeState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
 
 export interface BakeStatus {

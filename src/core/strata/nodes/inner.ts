@@ -4,7 +4,7 @@ import type { Grey } from '../../kinds/grey';
 import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import { convert, type State } from '../planes';
-import { NOTHING, type Asked, type At, type Moment, type Node, type Scope } from '../scope';
+import { NOTHING, type SeenTexels, type At, type Moment, type Node, type Scope } from '../scope';
 
 export abstract class InnerNode {
   readonly planes = [];
@@ -25,7 +25,7 @@ export abstract class InnerNode {
 export class ScopeNode extends InnerNode implements Node {
   readonly text = 'scope';
 
-  evaluate(at: At, tile: TileIndex, rect: Rect, _into: unknown, asked?: Asked | null): State {
+  evaluate(at: At, tile: TileIndex, rect: Rect, _into: unknown, asked?: SeenTexels | null): State {
     return at.run(this.scope, tile, rect, asked);
   }
 }

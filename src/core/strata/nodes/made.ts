@@ -7,7 +7,7 @@ import type { Rect } from '../../tile/mips';
 import type { TileIndex } from '../../tile/tiles';
 import { isSpace, madeTile } from '../made';
 import type { State } from '../planes';
-import type { Asked, At, Moment, Node, Scope } from '../scope';
+import type { SeenTexels, At, Moment, Node, Scope } from '../scope';
 import { mixSignature, textSignature, type Signature } from '../signature';
 import type { TileValue } from '../tileCache';
 
@@ -40,12 +40,12 @@ export class MadeNode implements Node {
     return at.place(tile);
   }
 
-  evaluate(at: At, tile: TileIndex, rect: Rect, { channels }: Pick<Scope, 'channels'>, asked?: Asked | null): State {
+  evaluate(at: At, tile: TileIndex, rect: Rect, { channels }: Pick<Scope, 'channels'>, asked?: SeenTexels | null): State {
     return spreadOver(this.spread, at.cut(1, this.values(at, tile, asked), rect), rect.width * rect.height, channels);
   }
 
   /** The values by themselves: all maps of a coat ask for the same. Of the whole tile if they are at hand, else where they are seen. */
-  private values(at: At, tile: TileIndex, asked: Asked | null | undefined): TileValue {
+  private values(at: At, tile: TileIndex, asked: SeenTexels | null | undefined): TileValue {
     const whole = mixSignature(this.ruleKey, at.place(tile));
     const some = asked && mixSignature(whole, asked.signature);
     const known = at.known(whole) ?? (some && at.known(some));

@@ -45,7 +45,7 @@ export class PictureNode implements Node {
 
   evaluate(at: At, tile: TileIndex, rect: Rect, into: Pick<Scope, 'kind' | 'channels'>): State {
     if (this.direct(at)) {
-      // A tile that is lost in the house counts as empty.
+      // A tile that is lost on the server counts as empty.
       const texels = at.store.get(this.planes[0], tile)?.data;
       if (!texels) return { even: into.kind === 'value' ? [0, 0] : [0, 0, 0, 0], acc: null };
       const acc = kernels().floats(rect.width * rect.height * (into.channels + 1));

@@ -7,7 +7,7 @@ const look = (
   j = {},
 ) => keptLook({ ...kept, ...k }, { ...journal, ...j }, '3 s ago');
 
-test('green only when the house has everything that was asked for', () => {
+test('green only when the server has everything that was asked for', () => {
   expect(look({})).toMatchObject({ text: 'Kept 3 s ago', tone: 'text-kept' });
   // The engine has not come to the last two: not kept, whatever it said of those before.
   expect(look({}, { asked: 7 })).toMatchObject({ text: 'Keeping …', tone: 'text-ink-soft' });

@@ -1,4 +1,4 @@
-/** Bakes in the house: asked for, watched, cancelled, taken. */
+/** Bakes on the server: asked for, watched, cancelled, taken. */
 import { sha256 } from '@/core/codec/tileBlob';
 import { specText, type BakeSpec } from '@/core/kinds/bakes/spec';
 import type { BakeStatus } from '@/core/kinds/bakes/status';

@@ -13,7 +13,7 @@ import { COLOUR_MAP, mapInfo } from '@/core/kinds/maps';
 import { BakeTry } from '@/engine/bakeTry';
 import { newId } from '../layers/ids';
 import { bench, currentLayer, currentSheet, edit, say, selectLayer, useBench } from '../store';
-import * as house from './api';
+import * as server from './api';
 import { sendMask } from './shares';
 import { later, look, takeAgain, useBakes } from './watch';
 
@@ -122,7 +122,7 @@ async function renewMasks(id: string): Promise<boolean> {
   return found(id) !== null;
 }
 
-/** Hands it to the workers of the house; it comes to the sheet when it is done. */
+/** Hands it to the workers of the server; it comes to the sheet when it is done. */
 export async function runBake(id: string): Promise<void> {
   if (!(await renewMasks(id).catch((error: unknown) => (say((error as Error).message), false)))) return;
   const it = found(id);
@@ -136,7 +136,7 @@ export async function runBake(id: string): Promise<void> {
         : `${it.picture.name} is baked from a dense model: choose its file first.`,
     );
   try {
-    const status = await house.request(spec, piece.id, `${piece.name}, ${it.sheet.name}: ${it.picture.name}`);
+    const status = await server.request(spec, piece.id, `${piece.name}, ${it.sheet.name}: ${it.picture.name}`);
     useBakes.setState((s) => ({ states: { ...s.states, [specText(spec)]: status } }));
     putTryAway();
     takeAgain(id);
@@ -157,7 +157,7 @@ export function runAll(): void {
 }
 
 export async function cancelBake(key: string): Promise<void> {
-  await house.cancel(key).catch((error: unknown) => say((error as Error).message));
+  await server.cancel(key).catch((error: unknown) => say((error as Error).message));
   await look();
 }
 

@@ -1,4 +1,4 @@
-/** Masks of the sheet as grey pictures in the house: reaches and directions are painted by them. */
+/** Masks of the sheet as grey pictures on the server: reaches and directions are painted by them. */
 import { useEffect, useState } from 'react';
 import { Share } from '@/core/bake/share';
 import type { TwinUse } from '@/core/kinds/bakes/spec';

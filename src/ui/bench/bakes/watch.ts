@@ -1,11 +1,11 @@
-/** Follows the bakes of the open piece: those that are done in the house come to their sheets. */
+/** Follows the bakes of the open piece: those that are done on the server come to their sheets. */
 import { create } from 'zustand';
 import { bakeState, specOf } from '@/core/document/bake';
 import type { Picture, Sheet } from '@/core/document/schema';
 import { specText, type BakeSpec } from '@/core/kinds/bakes/spec';
 import type { BakeStatus } from '@/core/kinds/bakes/status';
 import { say, useBench, work } from '../store';
-import * as house from './api';
+import * as server from './api';
 
 /** How far bakes are, by the text of their spec. */
 export const useBakes = create<{ states: Record<string, BakeStatus>; offline: boolean }>(() => ({
@@ -14,7 +14,7 @@ export const useBakes = create<{ states: Record<string, BakeStatus>; offline: bo
 }));
 
 const POLL_MS = 600;
-/** With nothing under way the house is asked only when the document changes. */
+/** With nothing under way the server is asked only when the document changes. */
 let timer: ReturnType<typeof setTimeout> | null = null;
 /** Bakes that were taken: what is undone is not taken again by itself, only when it is asked for. */
 const taking = new Set<string>();
@@ -39,7 +39,7 @@ async function openBakes(): Promise<(Open & { key: string })[]> {
   );
   return Promise.all(
     open.map(async (o) => {
-      if (!keys.has(o.text)) keys.set(o.text, await house.keyOf(o.spec));
+      if (!keys.has(o.text)) keys.set(o.text, await server.keyOf(o.spec));
       return { ...o, key: keys.get(o.text)! };
     }),
   );
@@ -52,7 +52,7 @@ export async function look(): Promise<void> {
   const open = await openBakes();
   let again = false;
   try {
-    const found = new Map((await house.statusOf([...new Set(open.map((o) => o.key))])).map((s) => [s.key, s]));
+    const found = new Map((await server.statusOf([...new Set(open.map((o) => o.key))])).map((s) => [s.key, s]));
     const states: Record<string, BakeStatus> = {};
     for (const o of open) {
       const status = found.get(o.key);
@@ -63,14 +63,14 @@ export async function look(): Promise<void> {
     }
     useBakes.setState({ states, offline: false });
   } catch {
-    // The house is away: what is under way there goes on, and is found again.
+    // The server is away: what is under way there goes on, and is found again.
     useBakes.setState({ offline: true });
     again = open.length > 0;
   }
   if (again) later();
 }
 
-/** It is asked for anew: what is there in the house is to come. */
+/** A bake is asked for anew: what the server has of it may be taken. */
 export function takeAgain(pictureId: string): void {
   for (const name of [...taking]) if (name.startsWith(`${pictureId} `)) taking.delete(name);
 }
@@ -84,7 +84,7 @@ async function take({ sheet, picture, text, key }: Open & { key: string }): Prom
   if (taking.has(name)) return;
   taking.add(name);
   try {
-    const { tiles, missed } = await house.tilesOf(key);
+    const { tiles, missed } = await server.tilesOf(key);
     const { width, height } = picture;
     work({ do: 'take-bake', sheetId: sheet.id, taken: { pictureId: picture.id, made: text, missed, width, height, tiles } });
   } catch (error) {

@@ -4,6 +4,7 @@ import { ChevronDown, ChevronUp } from 'lucide-react';
 import { Choice } from '../../common/Choice';
 import { IconButton } from '../../common/controls';
 import { LayingRow, LayingSettings } from '../areas/AreaBar';
+import { HintLine } from '../HintLine';
 import { FenceChip } from '../fence/FenceChip';
 import { keysFor } from '../commands';
 import { useBench } from '../store';
@@ -29,6 +30,7 @@ function Whole() {
       <div className="flex h-8 shrink-0 items-center gap-2 border-b border-line px-2" data-testid="hand-head">
         <LayingRow />
         <LayingSettings />
+        <HintLine />
         <span className="min-w-0 flex-1" />
         <Chips />
         <Fold />

@@ -3,7 +3,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { Pin } from '@/core/document/pin';
-import { channelName, type Asked, type BoardOwner, type Told } from './board';
+import { channelName, type FromPinWindow, type BoardOwner, type ToPinWindow } from './board';
 import { PinBoard } from './PinBoard';
 
 export function PinWindow({ pieceId }: { pieceId: string }) {
@@ -11,8 +11,9 @@ export function PinWindow({ pieceId }: { pieceId: string }) {
   const channel = useRef<BroadcastChannel | null>(null);
   useEffect(() => {
     const c = (channel.current = new BroadcastChannel(channelName(pieceId)));
-    c.onmessage = ({ data }: MessageEvent<Told | Asked>) => 'pins' in data && !('do' in data) && setPins(data.pins);
-    const hello = () => c.postMessage({ do: 'hello' } satisfies Asked);
+    c.onmessage = ({ data }: MessageEvent<ToPinWindow | FromPinWindow>) =>
+      'pins' in data && !('do' in data) && setPins(data.pins);
+    const hello = () => c.postMessage({ do: 'hello' } satisfies FromPinWindow);
     hello();
     // The bench may be opened after this.
     const timer = setInterval(hello, 2000);
@@ -26,10 +27,10 @@ export function PinWindow({ pieceId }: { pieceId: string }) {
       pins: pins ?? [],
       change: (next, label) => {
         setPins(next);
-        channel.current?.postMessage({ do: 'change', pins: next, label } satisfies Asked);
+        channel.current?.postMessage({ do: 'change', pins: next, label } satisfies FromPinWindow);
       },
       colour: (hex) => {
-        channel.current?.postMessage({ do: 'colour', hex } satisfies Asked);
+        channel.current?.postMessage({ do: 'colour', hex } satisfies FromPinWindow);
         toast(`${hex} is in the well.`, { id: 'pin' });
       },
       say: (message) => toast(message, { id: 'pin' }),

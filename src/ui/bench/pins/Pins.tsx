@@ -8,7 +8,7 @@ import { IconButton } from '../../common/controls';
 import { keysFor } from '../commands';
 import { edit, say, setWell, takesFromElsewhere, useBench } from '../store';
 import { takeFromPin } from './takeFromPin';
-import { channelName, type Asked, type BoardOwner, type Told } from './board';
+import { channelName, type FromPinWindow, type BoardOwner, type ToPinWindow } from './board';
 import { PinBoard } from './PinBoard';
 
 const LEAST = { width: 240, height: 200 };
@@ -109,15 +109,15 @@ function useFollower(pieceId: string, owner: BoardOwner): void {
   latest.current = owner;
   useEffect(() => {
     const c = (channel.current = new BroadcastChannel(channelName(pieceId)));
-    c.onmessage = ({ data }: MessageEvent<Asked>) => {
+    c.onmessage = ({ data }: MessageEvent<FromPinWindow>) => {
       const { change, colour, pins } = latest.current;
-      if (data.do === 'hello') c.postMessage({ pins: [...pins] } satisfies Told);
+      if (data.do === 'hello') c.postMessage({ pins: [...pins] } satisfies ToPinWindow);
       else if (data.do === 'change') change(data.pins, data.label);
       else if (data.do === 'colour') colour(data.hex);
     };
     return () => c.close();
   }, [pieceId]);
   useEffect(() => {
-    channel.current?.postMessage({ pins: [...owner.pins] } satisfies Told);
+    channel.current?.postMessage({ pins: [...owner.pins] } satisfies ToPinWindow);
   }, [owner.pins]);
 }

@@ -107,10 +107,10 @@ export function meanColour(data: ArrayLike<number>): string | null {
     .join('')}`;
 }
 
-export interface Told {
+export interface ToPinWindow {
   pins: Pin[];
 }
 /** From a window to the bench. */
-export type Asked = { do: 'hello' } | { do: 'change'; pins: Pin[]; label: string } | { do: 'colour'; hex: string };
+export type FromPinWindow = { do: 'hello' } | { do: 'change'; pins: Pin[]; label: string } | { do: 'colour'; hex: string };
 
 export const channelName = (pieceId: string): string => `brindle-pins-${pieceId}`;

@@ -1,4 +1,4 @@
-/** The rack in the page: what the house has, kept the same in all tabs. */
+/** The rack in the page: what the server has, kept the same in all tabs. */
 import { racked, type RackBrush, type RackEntry } from '@/core/hand/rack/brushes';
 import { answered, ask, download } from '../../common/api';
 import { brushFrom, entryOf, useRack } from './rackEntries';
@@ -23,7 +23,7 @@ export async function loadRack(): Promise<void> {
   }
 }
 
-/** Changes the house, and says so where that fails; whether it did. */
+/** Changes the server, and says so where that fails; whether it did. */
 async function change(path: string, init: RequestInit): Promise<boolean> {
   try {
     await ask(path, init);
@@ -108,7 +108,7 @@ export async function importTip(file: File): Promise<boolean> {
   }
 }
 
-/** Saves brushes as a file; none named: all that the house has made or changed. */
+/** Saves brushes as a file; none named: all that the server has made or changed. */
 export async function exportBrushFile(ids: readonly string[], name: string): Promise<void> {
   try {
     const response = await answered(`/api/brushes/file?ids=${ids.map(encodeURIComponent).join(',')}`);

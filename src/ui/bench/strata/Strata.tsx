@@ -3,7 +3,6 @@
 import { X } from 'lucide-react';
 import { useMemo, useState, type MouseEvent } from 'react';
 import { IconButton } from '../../common/controls';
-import { HintCard } from '../HintCard';
 import { hintDone } from '../hints';
 import { toggleSolo } from '../layers/commands';
 import { rowsOf } from './rows';
@@ -46,7 +45,6 @@ export function Strata() {
   };
   return (
     <aside className="relative flex shrink-0 flex-col border-r border-line" style={{ width }} aria-label="Strata">
-      <HintCard hint="layers" className="bottom-12 left-1/2 -translate-x-1/2" />
       <Head sheet={sheet} maps={maps} searching={search !== null} onSearch={() => setSearch(search === null ? '' : null)} />
       {search !== null && (
         <div className="flex h-8 shrink-0 items-center border-b border-line px-2">

@@ -4,7 +4,7 @@ import { exportBrushes, importBrushes } from '@/server/brushes';
 
 export const dynamic = 'force-dynamic';
 
-/** `ids`: brushes by comma; left out: all of the house's own. */
+/** `ids`: brushes by comma; left out: all of the server's own. */
 export const GET = guarded(async (request) => {
   const ids = (new URL(request.url).searchParams.get('ids') ?? '').split(',').filter(Boolean);
   const bytes = await exportBrushes(ids);

@@ -7,9 +7,9 @@ export const POST = guardedPiece(async (request, id) => {
   if (!unpacked.ok) return refuse(400, unpacked.message);
   const result = await commitOperation(id, unpacked.value);
   if (!result.ok) {
-    const { house, revision, last, missing } = result;
-    return refuse(result.status, result.message, { house, revision, last, missing });
+    const { server, revision, last, missing } = result;
+    return refuse(result.status, result.message, { server, revision, last, missing });
   }
-  const { house, operation, revision, position, name } = result;
-  return Response.json({ house, operation, revision, position, name });
+  const { server, operation, revision, position, name } = result;
+  return Response.json({ server, operation, revision, position, name });
 });

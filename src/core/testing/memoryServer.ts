@@ -1,4 +1,4 @@
-/** A house in memory, for tests: pieces, tiles and trail in maps, by the very rules of the real one (keeping/rules.ts). */
+/** A server in memory, for tests: pieces, tiles and trail in maps, by the very rules of the real one (keeping/rules.ts). */
 import { inflateSync } from 'fflate';
 import { blobChannels, sha256, tileBytes, unfilterTile } from '../codec/tileBlob';
 import { parsePiece, type Piece } from '../document/schema';
@@ -6,9 +6,9 @@ import type { Edit } from '../document/edits';
 import type { OpenedPiece } from '../keeping/opened';
 import { unpackOperation, type StrokeRecord, type Taken } from '../keeping/operation';
 import { KEEPING } from '../keeping/protocol';
-import { judge, tileKey, type Shelf, type TileRow } from '../keeping/rules';
+import { judge, tileKey, type OperationStore, type TileRow } from '../keeping/rules';
 
-export interface HousePiece {
+export interface ServerPiece {
   /** As it is stored: perhaps of an older version. */
   document: unknown;
   revision: number;
@@ -26,16 +26,16 @@ export type Faults = (what: string) => 'lost' | 'answer lost' | 'late' | 'twice'
 export interface Refused {
   status: number;
   message: string;
-  house?: string;
+  server?: string;
   revision?: number;
   last?: string | null;
   missing?: string[];
   deleted?: boolean;
 }
 
-export class MemoryHouse {
-  id = 'house';
-  pieces = new Map<string, HousePiece>();
+export class MemoryServer {
+  id = 'server';
+  pieces = new Map<string, ServerPiece>();
   stored = new Map<string, Uint8Array>();
   /** By piece and id: to which revision each led. */
   operations = new Map<string, number>();
@@ -53,7 +53,7 @@ export class MemoryHouse {
     const parsed = parsePiece(p.document);
     if (!parsed.ok) return { status: 422, message: parsed.message };
     return {
-      house: this.id,
+      server: this.id,
       document: parsed.value,
       revision: p.revision,
       recent: p.recent.slice(-KEEPING.recentRevisions),
@@ -63,7 +63,7 @@ export class MemoryHouse {
     };
   }
 
-  stepAt(id: string, seq: number): HousePiece['trail'][number] | Refused {
+  stepAt(id: string, seq: number): ServerPiece['trail'][number] | Refused {
     return this.pieces.get(id)?.trail[seq - 1] ?? { status: 404, message: 'There is no such step.' };
   }
 
@@ -92,7 +92,7 @@ export class MemoryHouse {
       if ((await addressOf(blob)) !== hash) return { status: 422, message: 'A tile was damaged on its way: it is sent again.' };
     const p = this.pieces.get(id);
     const inside = new Map(blobs);
-    const shelf: Shelf = {
+    const shelf: OperationStore = {
       piece: async () => (p ? { ...p, last: p.recent.at(-1)?.[1] ?? null } : null),
       done: async (op) => (this.operations.has(`${id} ${op}`) ? { revision: this.operations.get(`${id} ${op}`)! } : null),
       step: async (seq) => p!.trail[seq - 1] ?? null,
@@ -106,9 +106,9 @@ export class MemoryHouse {
         ),
     };
     const verdict = await judge(shelf, operation);
-    if (!verdict.ok) return { ...verdict, house: this.id };
+    if (!verdict.ok) return { ...verdict, server: this.id };
     const name = () => (p!.document as Piece).name;
-    const yes = { house: this.id, operation: operation.id };
+    const yes = { server: this.id, operation: operation.id };
     if ('done' in verdict) return { ...yes, ...verdict.done, name: name() };
     const { plan } = verdict;
     for (const [hash, blob] of blobs) this.stored.set(hash, blob.slice());

@@ -1,4 +1,4 @@
-/** What was drawn of pieces, as the house keeps it (src/server/drawn.ts): by build, since another one may draw it differently. */
+/** What was drawn of pieces, as the server keeps it (src/server/drawn.ts): by build, since another one may draw it differently. */
 import { BUILD } from './browserShelf';
 import type { DrawnElsewhere } from './drawnParts';
 import { answer, ask, bytesOf } from './remote';
@@ -7,7 +7,7 @@ const through = (bytes: Uint8Array, by: CompressionStream | DecompressionStream)
   new Response(new Blob([bytes as Uint8Array<ArrayBuffer>]).stream().pipeThrough(by));
 
 /** Failures are thrown: whoever asks can do without. undefined: a build under development, which changes all the time. */
-export function drawnInHouse(origin: string): DrawnElsewhere | undefined {
+export function drawnOnServer(origin: string): DrawnElsewhere | undefined {
   if (!BUILD) return undefined;
   const of = (pieceId: string, sheetId: string) => `${origin}/api/pieces/${pieceId}/drawn/${encodeURIComponent(sheetId)}`;
   return {

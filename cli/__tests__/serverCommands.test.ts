@@ -1,4 +1,4 @@
-/** Commands that ask the house: strokes come back as recordings, and what is lost is said on the terminal and beside the files. */
+/** Commands that ask the server: strokes come back as recordings, and what is lost is said on the terminal and beside the files. */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -8,14 +8,14 @@ import { readPieceFile, writePieceFile } from '../../src/core/piece/pieceFile';
 import { unpackOperation } from '../../src/core/keeping/operation';
 import { TileStore } from '../../src/core/tile/tiles';
 import type { Remote } from '../../src/engine/remote';
-import { Browser, makeEngine, startPiece, stroke } from '../../src/engine/testing/house';
+import { Browser, makeEngine, startPiece, stroke } from '../../src/engine/testing/server';
 import { commitOperation } from '../../src/server/commit';
 import { database } from '../../src/server/db';
-import * as house from '../../src/server/pieces';
+import * as server from '../../src/server/pieces';
 import { blobs, pieces } from '../../src/server/schema';
 import { freshDatabase } from '../../src/server/testing';
 
-const folder = mkdtempSync(join(tmpdir(), 'brindle-house-'));
+const folder = mkdtempSync(join(tmpdir(), 'brindle-server-'));
 const at = (name: string) => join(folder, name);
 const brindle = (...args: string[]) => {
   const { status, stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], {
@@ -31,9 +31,9 @@ beforeAll(async () => {
   const document = startPiece();
   await database().insert(pieces).values({ id: 'p', name: document.name, document });
   const remote = {
-    open: (id: string) => house.openPiece(id),
-    trailEntry: (id: string, seq: number) => house.trailEntry(id, seq),
-    blobs: (hashes: readonly string[]) => house.readBlobs(hashes),
+    open: (id: string) => server.openPiece(id),
+    trailEntry: (id: string, seq: number) => server.trailEntry(id, seq),
+    blobs: (hashes: readonly string[]) => server.readBlobs(hashes),
     commit: async (id: string, bytes: Uint8Array) => {
       const unpacked = unpackOperation(bytes);
       return unpacked.ok ? commitOperation(id, unpacked.value) : null;
@@ -60,10 +60,10 @@ test('strokes give back what was painted: replayed on a blank copy they give the
   );
   expect(brindle('replay', 'blank.brindle', 'S.json', '--out', 'again.brindle').status).toBe(0);
   const painted = new TileStore();
-  const opened = await house.openPiece('p');
+  const opened = await server.openPiece('p');
   if (!opened || 'deleted' in opened) throw new Error('The piece is there.');
   const { decodeTile } = await import('../../src/engine/tileCodec');
-  const found = await house.readBlobs(opened.tiles.map((t) => t[2]));
+  const found = await server.readBlobs(opened.tiles.map((t) => t[2]));
   for (const [plane, tile, hash] of opened.tiles) painted.set(plane, tile, { data: await decodeTile(found.get(hash)!), hash });
   const again = readPieceFile(new Uint8Array(readFileSync(at('again.brindle'))));
   expect(texels(again.store)).toEqual(texels(painted));
@@ -88,7 +88,7 @@ test('without strokes, without a name for the file, without the piece: one sente
 });
 
 test('a piece with a damaged tile is exported, and the terminal and a file beside say what is lost', async () => {
-  const opened = await house.openPiece('p');
+  const opened = await server.openPiece('p');
   const [, , hash] = (opened as { tiles: [string, number, string][] }).tiles.find(
     ([plane, tile]) => plane === 'l/height' && tile === 0,
   )!;

@@ -6,7 +6,7 @@ import { brushSchema } from '../../core/hand/brush';
 import type { Sample } from '../../core/hand/sample';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
 import type { Piece } from '../../core/document/schema';
-import { MemoryHouse, type Faults, type Refused } from '../../core/testing/memoryHouse';
+import { MemoryServer, type Faults, type Refused } from '../../core/testing/memoryServer';
 import { Desk } from '../desk';
 import type { DrawnElsewhere } from '../drawnParts';
 import { Engine } from '../engine';
@@ -16,7 +16,7 @@ import { Journal, type JournalState, type Recorded } from '../journal/journal';
 import type { Lease } from '../lease';
 import type { Event, PageRequest, PixelPatch } from '../protocol';
 import { ServerAnswer, unreachable, type OpenedPiece, type Remote, type RemoteTrailEntry, type Taken } from '../remote';
-import { Shelf, type Keeping, type ShelfFile } from '../shelf';
+import { Shelf, type BrowserShelves, type ShelfFile } from '../shelf';
 import { partsOf, putRows } from '../../core/tile/mips';
 import { TILES_HERE } from '../tilePool';
 
@@ -55,7 +55,7 @@ export function faultyRemote(remote: Remote, faults: Faults): Remote {
 }
 
 /** The stand-in of a server as an engine sees it. */
-export class House extends MemoryHouse implements Remote {
+export class Server extends MemoryServer implements Remote {
   away = false;
   /** For tests of faults: what becomes of each message. */
   faults: Faults | null = null;
@@ -117,7 +117,7 @@ export function startPiece(): Piece {
 }
 
 /** Files in memory, as a browser's own private ones: one that is open is not opened again. */
-export class MemoryKeeping implements Keeping {
+export class MemoryKeeping implements BrowserShelves {
   readonly files = new Map<string, Uint8Array>();
   private open = new Set<string>();
 
@@ -155,7 +155,7 @@ export class MemoryKeeping implements Keeping {
   }
 }
 
-/** What others have drawn, as the house keeps it. */
+/** What others have drawn, as the server keeps it. */
 export class MemoryDrawn implements DrawnElsewhere {
   readonly sheets = new Map<string, Uint8Array<ArrayBuffer>[]>();
   faults: Faults = () => null;
@@ -293,7 +293,7 @@ export interface Opened {
 }
 
 export function makeEngine(
-  house: Remote,
+  server: Remote,
   browser = new Browser(),
   {
     helpers,
@@ -308,7 +308,7 @@ export function makeEngine(
     lease?: Lease;
     pieceId?: string;
     alive?: () => boolean;
-    keeping?: Keeping;
+    keeping?: BrowserShelves;
     elsewhere?: DrawnElsewhere;
     clock?: { ahead: number };
   } = {},
@@ -316,7 +316,7 @@ export function makeEngine(
   const events: Event[] = [];
   const journal = browser.journal(alive);
   const engine = new Engine({
-    remote: house,
+    remote: server,
     journal,
     lease,
     tiles: TILES_HERE,

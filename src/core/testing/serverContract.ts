@@ -1,5 +1,5 @@
 /**
- * What every house promises, the one in memory and the real one alike: the tests run over both, so that the stand-in
+ * What every server promises, the one in memory and the real one alike: the tests run over both, so that the stand-in
  * never knows better than the server.
  */
 import { deflateSync } from 'fflate';
@@ -12,7 +12,7 @@ import { joinBlobs, splitBlobs } from '../keeping/parts';
 import type { TileRow } from '../keeping/rules';
 import { TILE_TEXELS } from '../tile/tiles';
 
-export interface ContractHouse {
+export interface ContractServer {
   add(document: unknown): Promise<void>;
   open(
     id: string,
@@ -66,37 +66,38 @@ export function paintOperation(
 export const move = (kind: 'undo' | 'redo', baseRevision: number, step: string | null = null) =>
   packOperation({ kind, id: `op${++count}`, baseRevision, step }, new Map());
 
-/** Defines the tests. `make` gives an empty house. */
-export function houseContract(name: string, make: () => Promise<ContractHouse>): void {
-  describe(`what a house promises: ${name}`, () => {
-    let house: ContractHouse;
-    const opened = async () => (await house.open('p')) as Exclude<Awaited<ReturnType<ContractHouse['open']>>, { status: number }>;
+/** Defines the tests. `make` gives an empty server. */
+export function serverContract(name: string, make: () => Promise<ContractServer>): void {
+  describe(`what a server promises: ${name}`, () => {
+    let server: ContractServer;
+    const opened = async () =>
+      (await server.open('p')) as Exclude<Awaited<ReturnType<ContractServer['open']>>, { status: number }>;
     const paint = (base: number, tiles: TileRow[], blobs: Packed[] = [], edit?: Edit) =>
-      house.commit('p', paintOperation(base, tiles, blobs, edit)[1]);
+      server.commit('p', paintOperation(base, tiles, blobs, edit)[1]);
     beforeEach(async () => {
-      house = await make();
-      await house.add(contractPiece());
+      server = await make();
+      await server.add(contractPiece());
     });
 
     test('a stroke is taken once, however often it is sent', async () => {
       const tile = await packedTile(1);
       const [id, bytes] = paintOperation(0, [['l/height', 0, null, tile.hash]], [tile]);
-      expect(await house.commit('p', bytes)).toMatchObject({ revision: 1 });
-      expect(await house.commit('p', bytes)).toMatchObject({ revision: 1 });
+      expect(await server.commit('p', bytes)).toMatchObject({ revision: 1 });
+      expect(await server.commit('p', bytes)).toMatchObject({ revision: 1 });
       expect(await opened()).toMatchObject({ revision: 1, position: 1, tiles: [['l/height', 0, tile.hash]] });
-      expect(await house.done('p', [id, 'other'])).toEqual([[id, 1]]);
+      expect(await server.done('p', [id, 'other'])).toEqual([[id, 1]]);
     });
 
     test('tiles may come before their operation, in parts; what did not come is named, and nothing is changed', async () => {
       const [a, b] = [await packedTile(1), await packedTile(2)];
-      await house.putBlobs(splitBlobs(joinBlobs([a.blob]))!);
+      await server.putBlobs(splitBlobs(joinBlobs([a.blob]))!);
       const rows: TileRow[] = [
         ['l/height', 0, null, a.hash],
         ['l/height', 1, null, b.hash],
       ];
       expect(await paint(0, rows)).toMatchObject({ status: 422, missing: [b.hash] });
       expect(await opened()).toMatchObject({ revision: 0, tiles: [] });
-      await house.putBlobs([b.blob, Uint8Array.of(1, 2, 3)]);
+      await server.putBlobs([b.blob, Uint8Array.of(1, 2, 3)]);
       expect(await paint(0, rows)).toMatchObject({ revision: 1 });
     });
 
@@ -133,7 +134,7 @@ export function houseContract(name: string, make: () => Promise<ContractHouse>):
       const damaged = { hash: tile.hash, blob: tile.blob.slice() };
       damaged.blob[damaged.blob.length >> 1] ^= 40;
       expect(await paint(0, [['l/height', 0, null, tile.hash]], [damaged])).toMatchObject({ status: 422 });
-      await house.putBlobs([damaged.blob]);
+      await server.putBlobs([damaged.blob]);
       expect(await paint(0, [['l/height', 0, null, tile.hash]])).toMatchObject({ missing: [tile.hash] });
     });
 
@@ -144,23 +145,23 @@ export function houseContract(name: string, make: () => Promise<ContractHouse>):
       const edit: Edit = { type: 'remove-layer', sheetId: 's', index: 1, layer };
       expect(await paint(1, [['l/height', 0, tile.hash, null]], [], edit)).toMatchObject({ revision: 2 });
       expect((await opened()).tiles).toEqual([]);
-      expect(await house.commit('p', move('undo', 2))).toMatchObject({ revision: 3 });
+      expect(await server.commit('p', move('undo', 2))).toMatchObject({ revision: 3 });
       const now = await opened();
       expect(now.tiles).toEqual([['l/height', 0, tile.hash]]);
       expect(now.document.sheets[0].layers).toHaveLength(2);
-      expect(await house.commit('p', move('redo', 3))).toMatchObject({ revision: 4 });
+      expect(await server.commit('p', move('redo', 3))).toMatchObject({ revision: 4 });
       expect((await opened()).tiles).toEqual([]);
     });
 
     test('undo and redo name their step: another one is refused', async () => {
       const tile = await packedTile(7);
       const [id, bytes] = paintOperation(0, [['l/height', 0, null, tile.hash]], [tile]);
-      await house.commit('p', bytes);
-      expect(await house.commit('p', move('undo', 1, 'another'))).toMatchObject({ status: 422 });
-      expect(await house.commit('p', move('redo', 1, id))).toMatchObject({ status: 422 });
-      expect(await house.commit('p', move('undo', 1, id))).toMatchObject({ revision: 2 });
-      expect(await house.commit('p', move('undo', 2, id))).toMatchObject({ status: 422 });
-      expect(await house.commit('p', move('redo', 2, id))).toMatchObject({ revision: 3 });
+      await server.commit('p', bytes);
+      expect(await server.commit('p', move('undo', 1, 'another'))).toMatchObject({ status: 422 });
+      expect(await server.commit('p', move('redo', 1, id))).toMatchObject({ status: 422 });
+      expect(await server.commit('p', move('undo', 1, id))).toMatchObject({ revision: 2 });
+      expect(await server.commit('p', move('undo', 2, id))).toMatchObject({ status: 422 });
+      expect(await server.commit('p', move('redo', 2, id))).toMatchObject({ revision: 3 });
       expect(await opened()).toMatchObject({ position: 1, tiles: [['l/height', 0, tile.hash]] });
     });
 
@@ -170,14 +171,14 @@ export function houseContract(name: string, make: () => Promise<ContractHouse>):
       for (const layer of old.sheets[0].layers as Record<string, unknown>[])
         for (const field of ['lock', 'tag', 'note', 'passThrough', 'filter', 'echo', 'source', 'placement', 'mask', 'parent'])
           delete layer[field];
-      await house.add(plain);
+      await server.add(plain);
       const tile = await packedTile(3);
       const [, bytes] = paintOperation(0, [['l/height', 0, null, tile.hash]], [tile]);
-      expect(await house.commit('old', bytes)).toMatchObject({ revision: 1 });
+      expect(await server.commit('old', bytes)).toMatchObject({ revision: 1 });
       const piece = contractPiece();
       const edit = setLayerEdit(piece.sheets[0], piece.sheets[0].layers[1], { lock: 'all', note: 'done', tag: 3 });
-      expect(await house.commit('old', paintOperation(1, [], [], edit)[1])).toMatchObject({ revision: 2 });
-      expect(await house.open('old')).toMatchObject({
+      expect(await server.commit('old', paintOperation(1, [], [], edit)[1])).toMatchObject({ revision: 2 });
+      expect(await server.open('old')).toMatchObject({
         document: { version: DOCUMENT_VERSION, sheets: [{ layers: [{}, { lock: 'all', tag: 3 }] }] },
       });
     });
@@ -185,12 +186,12 @@ export function houseContract(name: string, make: () => Promise<ContractHouse>):
     test('a deleted piece takes nothing, says so, and goes on where it was when it is brought back', async () => {
       const tile = await packedTile(1);
       const [, bytes] = paintOperation(0, [['l/height', 0, null, tile.hash]], [tile]);
-      await house.remove('p', true);
-      expect(await house.commit('p', bytes)).toMatchObject({ status: 410 });
-      expect(await house.open('p')).toMatchObject({ status: 410 });
-      await house.remove('p', false);
-      expect(await house.commit('p', bytes)).toMatchObject({ revision: 1 });
-      expect(await house.commit('nowhere', bytes)).toMatchObject({ status: 404 });
+      await server.remove('p', true);
+      expect(await server.commit('p', bytes)).toMatchObject({ status: 410 });
+      expect(await server.open('p')).toMatchObject({ status: 410 });
+      await server.remove('p', false);
+      expect(await server.commit('p', bytes)).toMatchObject({ revision: 1 });
+      expect(await server.commit('nowhere', bytes)).toMatchObject({ status: 404 });
     });
   });
 }

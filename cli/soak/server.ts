@@ -6,7 +6,7 @@ import { ensureBuild, freePort, startNext, untilHealthy } from '../serve';
 
 const HOME = '.brindle/soak/postgres';
 
-export class House {
+export class Server {
   private web!: ChildProcess;
 
   private constructor(
@@ -15,16 +15,16 @@ export class House {
     readonly port: number,
   ) {}
 
-  static async start(say: (line: string) => void): Promise<House> {
+  static async start(say: (line: string) => void): Promise<Server> {
     await ensureBuild(say);
     const postgres = await startPostgres(HOME);
     const database = await ensureDatabase(postgres, `soak_${process.pid}`);
     process.env.DATABASE_URL = database;
     const { migrateDatabase } = await import('../../src/server/migrate');
     await migrateDatabase();
-    const house = new House(postgres, database, await freePort());
-    await house.startApplication();
-    return house;
+    const server = new Server(postgres, database, await freePort());
+    await server.startApplication();
+    return server;
   }
 
   get address(): string {
