@@ -105,8 +105,14 @@ export function usePanePointer(
       if (ended?.lost) ended.lost();
       else ended?.cancel?.();
     };
-    const resting = setInterval(() => gesture?.rest?.(), REST_MS);
-    signal.addEventListener('abort', () => clearInterval(resting));
+    let resting = 0;
+    const stopResting = () => clearInterval(resting);
+    signal.addEventListener('abort', stopResting);
+    /** A gesture that goes on while the pointer rests is told so, until it is over. */
+    const watchRest = () => {
+      stopResting();
+      if (gesture?.rest) resting = window.setInterval(() => (gesture?.rest ? gesture.rest() : stopResting()), REST_MS);
+    };
     box.addEventListener(
       'pointerdown',
       (e) => {
@@ -119,6 +125,7 @@ export function usePanePointer(
         heldAt = e;
         pointerId = e.pointerId;
         gesture = begin(now, e);
+        watchRest();
         e.preventDefault();
       },
       { signal },

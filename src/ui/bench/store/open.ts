@@ -5,6 +5,7 @@ import { HAND_FIELDS, loadHand, saveHand } from './hand';
 import { forgetViewing, sendViewing, VIEWING_FIELDS } from './viewing';
 import { startLayer, mendSelection, chooseLayers } from './selection';
 import { connect, isNewest } from './link';
+import { whenIdle } from './whenIdle';
 
 let goTo: (pieceId: string) => void = () => {};
 
@@ -16,12 +17,14 @@ export function openBench(pieceId: string, onGoTo: (pieceId: string) => void, ta
   const engine = new EngineClient(pieceId, { onEvent, onJournal: (journal) => set({ journal }), document: () => get().document });
   connect(engine);
   void engine.open(takeOver);
+  const saving = whenIdle(saveHand);
   const unsubscribe = useBench.subscribe((now, before) => {
-    if (HAND_FIELDS.some((f) => now[f] !== before[f])) saveHand();
+    if (HAND_FIELDS.some((f) => now[f] !== before[f])) saving.due();
     if (VIEWING_FIELDS.some((f) => now[f] !== before[f])) sendViewing();
   });
   return () => {
     unsubscribe();
+    saving.end();
     engine.close();
     connect(null);
   };
