@@ -1,5 +1,4 @@
 /** ./brindle bake and unwrap as a terminal runs them. */
-import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -10,15 +9,12 @@ import { reportUvs } from '../../src/core/mesh/uvReport';
 import { writeGlb } from '../../src/core/mesh/writeGlb';
 import { ballModel } from '../../src/core/testing/baked';
 import { boxModel, cubeModel } from '../../src/core/testing/models';
+import { commandsIn } from '../testing/commandProcess';
 
 const folder = mkdtempSync(join(tmpdir(), 'brindle-bake-'));
-const brindle = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], {
-    encoding: 'utf8',
-    env: { ...process.env, BRINDLE_CWD: folder, NODE_OPTIONS: '' },
-  });
-  return { status, stdout, stderr: stderr.trim() };
-};
+const commands = commandsIn(folder);
+const brindle = commands.run;
+afterAll(commands.end);
 
 beforeAll(async () => {
   writeFileSync(join(folder, 'cube.glb'), await writeGlb(cubeModel()));
@@ -27,8 +23,8 @@ beforeAll(async () => {
   writeFileSync(join(folder, 'bare.glb'), await writeGlb({ ...bare, uvs: [] }));
 });
 
-test('bake writes the maps that were asked for, 16 bit, from the model and from a dense one', () => {
-  const run = brindle(
+test('bake writes the maps that were asked for, 16 bit, from the model and from a dense one', async () => {
+  const run = await brindle(
     ...[
       'bake',
       'cube.glb',
@@ -58,11 +54,11 @@ test('bake writes the maps that were asked for, 16 bit, from the model and from 
   expect(z).toBeGreaterThan(0.99);
 });
 
-test('a reach painted by a mask counts by its place on the sheet', () => {
+test('a reach painted by a mask counts by its place on the sheet', async () => {
   const half = { width: 2, height: 1, channels: 1 as const, bits: 8 as const, data: Uint8Array.of(0, 255) };
   writeFileSync(join(folder, 'reach.png'), encodePng(half));
   const from = ['--dense', 'dense.glb', '--maps', 'height', '--size', '64', '--reach-mask', 'reach.png', '--out', 'painted'];
-  const run = brindle('bake', 'cube.glb', ...from);
+  const run = await brindle('bake', 'cube.glb', ...from);
   expect(run).toMatchObject({ status: 0, stderr: '' });
   expect(run.stdout).toMatch(/texels met nothing of the dense model/);
   const { width, data } = decodePng(readFileSync(join(folder, 'painted', 'cube_height.png')));
@@ -88,8 +84,8 @@ test.each([
   [['bake', 'none.glb', '--out', 'x'], /no file none.glb/],
   [['unwrap', 'cube.glb'], /Say where to write/],
   [['unwrap', 'cube.glb', '--out', 'y.glb', '--size', 'big'], /whole number from 16 to 8192/],
-])('%j is refused with a sentence', (args, message) => {
-  const run = brindle(...args);
+])('%j is refused with a sentence', async (args, message) => {
+  const run = await brindle(...args);
   expect(run.status).toBe(2);
   expect(run.stderr).toMatch(message);
   expect(run.stderr.split('\n').length).toBe(1);
@@ -98,7 +94,7 @@ test.each([
 test('unwrap gives a model without UVs some that are sound, and leaves its triangles as they are', async () => {
   writeFileSync(join(folder, 'ball.glb'), await writeGlb({ ...ballModel(1, 10, 16), materials: cubeModel().materials, uvs: [] }));
   for (const name of ['bare', 'ball']) {
-    expect(brindle('unwrap', `${name}.glb`, '--out', `${name}-uv.glb`, '--size', '256')).toMatchObject({ status: 0 });
+    expect(await brindle('unwrap', `${name}.glb`, '--out', `${name}-uv.glb`, '--size', '256')).toMatchObject({ status: 0 });
     expect(existsSync(join(folder, `${name}-uv.glb`))).toBe(true);
     const read = (file: string) => readModel(new Map([[file, new Uint8Array(readFileSync(join(folder, file)))]]));
     const [before, after] = [await read(`${name}.glb`), await read(`${name}-uv.glb`)];

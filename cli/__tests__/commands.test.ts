@@ -11,19 +11,16 @@ import { writeGlb } from '../../src/core/mesh/writeGlb';
 import { TileStore } from '../../src/core/tile/tiles';
 import { cubeModel } from '../../src/core/testing/models';
 import { compressedCube } from './compressed';
+import { commandsIn } from '../testing/commandProcess';
 
 const folder = mkdtempSync(join(tmpdir(), 'brindle-cli-'));
 const file = (name: string, content: string | Uint8Array) => {
   writeFileSync(join(folder, name), content);
   return name;
 };
-const brindle = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], {
-    encoding: 'utf8',
-    env: { ...process.env, BRINDLE_CWD: folder, NODE_OPTIONS: '' },
-  });
-  return { status, stdout, stderr: stderr.trim() };
-};
+const commands = commandsIn(folder);
+const brindle = commands.run;
+afterAll(commands.end);
 
 /** By way of the script, with so many MiB for its heap. */
 const withHeap = (mib: number, ...args: string[]) =>
@@ -62,7 +59,7 @@ beforeAll(async () => {
   file('tile.brindle', tile());
 });
 
-test('a piece put together by hand flattens to the right picture: PNGs of any size, blend, opacity, mask, group', () => {
+test('a piece put together by hand flattens to the right picture: PNGs of any size, blend, opacity, mask, group', async () => {
   const png = (width: number, height: number, channels: 1 | 2 | 3 | 4, texel: number[]) =>
     encodePng({
       width,
@@ -113,7 +110,7 @@ test('a piece put together by hand flattens to the right picture: PNGs of any si
       'planes/m/mask.png': encodePng({ width: 32, height: 32, channels: 1, bits: 8, data: mask }),
     }),
   );
-  expect(brindle('flatten', 'hand-made.brindle', '--map', 'base-colour', '--out', 'flat.png')).toMatchObject({
+  expect(await brindle('flatten', 'hand-made.brindle', '--map', 'base-colour', '--out', 'flat.png')).toMatchObject({
     status: 0,
     stderr: '',
   });
@@ -124,9 +121,9 @@ test('a piece put together by hand flattens to the right picture: PNGs of any si
   [200, 100, 50].forEach((b, c) => expect(Math.abs(at(28)[c] - (b + (b * [128, 128, 255][c]) / 255) / 2)).toBeLessThanOrEqual(1));
 });
 
-test('inspect says what a model holds, for people and as JSON', () => {
-  expect(brindle('inspect', 'cube.glb').stdout).toContain('12 triangles, 24 vertices');
-  const json = JSON.parse(brindle('inspect', 'cube.glb', '--json').stdout);
+test('inspect says what a model holds, for people and as JSON', async () => {
+  expect((await brindle('inspect', 'cube.glb')).stdout).toContain('12 triangles, 24 vertices');
+  const json = JSON.parse((await brindle('inspect', 'cube.glb', '--json')).stdout);
   expect(json).toEqual({
     vertices: 24,
     triangles: 12,
@@ -139,22 +136,22 @@ test('inspect says what a model holds, for people and as JSON', () => {
 
 test.each(['draco', 'meshopt'] as const)('a model compressed with %s is read', async (kind) => {
   file(`${kind}.glb`, await compressedCube(kind));
-  const json = JSON.parse(brindle('inspect', `${kind}.glb`, '--json').stdout);
+  const json = JSON.parse((await brindle('inspect', `${kind}.glb`, '--json')).stdout);
   expect([json.triangles, json.parts.length, json.uvSets]).toEqual([12, 1, 1]);
 });
 
-test('flatten writes a map at a size and depth', () => {
+test('flatten writes a map at a size and depth', async () => {
   expect(
-    brindle('flatten', 'tile.brindle', '--map', 'base-colour', '--size', '64', '--bits', '16', '--out', 'x.png').status,
+    (await brindle('flatten', 'tile.brindle', '--map', 'base-colour', '--size', '64', '--bits', '16', '--out', 'x.png')).status,
   ).toBe(0);
   const picture = decodePng(new Uint8Array(readFileSync(join(folder, 'x.png'))));
   expect([picture.width, picture.height, picture.bits]).toEqual([64, 32, 16]);
   expect([...picture.data.slice(0, 3)].map((v) => Math.round(v / 257))).toEqual([51, 102, 153]);
 });
 
-test('prove tells what is above its limit, by its exit code too; limits that are none are refused', () => {
+test('prove tells what is above its limit, by its exit code too; limits that are none are refused', async () => {
   file('bare.brindle', bareTile());
-  const bare = brindle('prove', 'bare.brindle', '--json');
+  const bare = await brindle('prove', 'bare.brindle', '--json');
   expect(bare.status).toBe(1);
   expect(JSON.parse(bare.stdout)).toMatchObject({
     piece: 'Tile',
@@ -164,18 +161,20 @@ test('prove tells what is above its limit, by its exit code too; limits that are
     ],
   });
   file('limits.json', '{ "empty-texels": 100 }');
-  const pictures = brindle('prove', 'bare.brindle', '--limits', 'limits.json', '--pictures', 'proof');
+  const pictures = await brindle('prove', 'bare.brindle', '--limits', 'limits.json', '--pictures', 'proof');
   expect(pictures).toMatchObject({ status: 0, stdout: 'ok    Empty texels, Canvas, Base colour: 100 % (limit 100 %)\n' });
   const { width, data } = decodePng(new Uint8Array(readFileSync(join(folder, 'proof/canvas_empty-texels_base-colour.png'))));
   expect([width, data.every((v) => v === 255)]).toEqual([128, true]);
   file('none.json', '[1]');
-  expect(brindle('prove', 'tile.brindle', '--limits', 'none.json')).toMatchObject({ status: 2, stdout: '' });
+  expect(await brindle('prove', 'tile.brindle', '--limits', 'none.json')).toMatchObject({ status: 2, stdout: '' });
   file('other.json', '{ "shine": 1 }');
-  expect(brindle('prove', 'tile.brindle', '--limits', 'other.json').stderr).toMatch(/a meter "shine", which there is not/);
+  expect((await brindle('prove', 'tile.brindle', '--limits', 'other.json')).stderr).toMatch(
+    /a meter "shine", which there is not/,
+  );
 });
 
-test('export writes the planned files', () => {
-  const { status, stdout } = brindle(
+test('export writes the planned files', async () => {
+  const { status, stdout } = await brindle(
     'export',
     'tile.brindle',
     '--out',
@@ -195,12 +194,12 @@ test('export writes the planned files', () => {
   ]).toEqual([0, ['height.png', 'orm.png', 'tile.glb']]);
 });
 
-test('replay lays a recorded stroke, twice the same', () => {
+test('replay lays a recorded stroke, twice the same', async () => {
   const samples = [20, 60].map((x) => ({ pane: 'flat', x, y: 32 }));
   const writes = { 'base-colour': { on: true, value: [1, 0, 0], amount: 1 } };
   file('strokes.json', JSON.stringify({ version: 1, strokes: [{ brush: { size: 16, writes }, samples }] }));
   for (const out of ['a.brindle', 'b.brindle'])
-    expect(brindle('replay', 'tile.brindle', 'strokes.json', '--out', out)).toMatchObject({ status: 0 });
+    expect(await brindle('replay', 'tile.brindle', 'strokes.json', '--out', out)).toMatchObject({ status: 0 });
   const [a, b] = ['a.brindle', 'b.brindle'].map((f) => new Uint8Array(readFileSync(join(folder, f))));
   expect(a).toEqual(b);
   const painted = readPieceFile(a).store.data('l/base-colour', 0)!;
@@ -219,8 +218,8 @@ test.each([
   [['export', 'tile.brindle', '--out', 'o', '--pattern', '{x}'], /stands for nothing/],
   [['replay', 'tile.brindle', 'cube.glb', '--out', 'x.brindle'], /not JSON/],
   [['fly'], /no command "fly"/],
-])('%j ends with 2 and one sentence', (args, says) => {
-  const { status, stderr } = brindle(...args);
+])('%j ends with 2 and one sentence', async (args, says) => {
+  const { status, stderr } = await brindle(...args);
   expect(status).toBe(2);
   expect(stderr).toMatch(says);
   expect(stderr.split('\n').filter((l) => !/Deprecation|trace-deprecation|Replace `const/.test(l)).length).toBe(1);

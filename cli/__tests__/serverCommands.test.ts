@@ -1,5 +1,4 @@
 /** Commands that ask the server: strokes come back as recordings, and what is lost is said on the terminal and beside the files. */
-import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -14,16 +13,13 @@ import { database } from '../../src/server/db';
 import * as server from '../../src/server/pieces';
 import { blobs, pieces } from '../../src/server/schema';
 import { freshDatabase } from '../../src/server/testing';
+import { commandsIn } from '../testing/commandProcess';
 
 const folder = mkdtempSync(join(tmpdir(), 'brindle-server-'));
 const at = (name: string) => join(folder, name);
-const brindle = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], {
-    encoding: 'utf8',
-    env: { ...process.env, BRINDLE_CWD: folder, NODE_OPTIONS: '' },
-  });
-  return { status, stdout, stderr: stderr.trim() };
-};
+const commands = commandsIn(folder);
+const brindle = commands.run;
+afterAll(commands.end);
 
 let end: () => Promise<void>;
 beforeAll(async () => {
@@ -53,12 +49,15 @@ const texels = (store: TileStore) =>
   Object.fromEntries(store.planeKeys().flatMap((p) => [...store.tilesOf(p)].map(([t, v]) => [`${p} ${t}`, v.data])));
 
 test('strokes give back what was painted: replayed on a blank copy they give the same texels', async () => {
-  expect(brindle('strokes', 'Piece', '--out', 'S.json')).toMatchObject({ status: 0, stdout: '2 strokes of "Piece" in S.json\n' });
+  expect(await brindle('strokes', 'Piece', '--out', 'S.json')).toMatchObject({
+    status: 0,
+    stdout: '2 strokes of "Piece" in S.json\n',
+  });
   writeFileSync(
     at('blank.brindle'),
     writePieceFile({ piece: startPiece(), store: new TileStore(), modelGlb: null, thumbnailPng: null }),
   );
-  expect(brindle('replay', 'blank.brindle', 'S.json', '--out', 'again.brindle').status).toBe(0);
+  expect((await brindle('replay', 'blank.brindle', 'S.json', '--out', 'again.brindle')).status).toBe(0);
   const painted = new TileStore();
   const opened = await server.openPiece('p');
   if (!opened || 'deleted' in opened) throw new Error('The piece is there.');
@@ -73,17 +72,17 @@ test('strokes give back what was painted: replayed on a blank copy they give the
     at('full.brindle'),
     writePieceFile({ piece: startPiece(), store: painted, modelGlb: null, thumbnailPng: null, strokes }),
   );
-  expect(brindle('strokes', 'full.brindle', '--out', 'T.json').status).toBe(0);
+  expect((await brindle('strokes', 'full.brindle', '--out', 'T.json')).status).toBe(0);
   expect(JSON.parse(readFileSync(at('T.json'), 'utf8'))).toEqual(JSON.parse(readFileSync(at('S.json'), 'utf8')));
 });
 
-test('without strokes, without a name for the file, without the piece: one sentence', () => {
-  expect(brindle('strokes', 'blank.brindle', '--out', 'x.json')).toMatchObject({
+test('without strokes, without a name for the file, without the piece: one sentence', async () => {
+  expect(await brindle('strokes', 'blank.brindle', '--out', 'x.json')).toMatchObject({
     status: 2,
     stderr: '"Piece" has no recorded strokes: they are recorded as they are painted on the bench.',
   });
-  expect(brindle('strokes', 'Piece')).toMatchObject({ status: 2, stderr: 'Say where to write: --out S.json.' });
-  expect(brindle('strokes', 'Nobody', '--out', 'x.json')).toMatchObject({ status: 2 });
+  expect(await brindle('strokes', 'Piece')).toMatchObject({ status: 2, stderr: 'Say where to write: --out S.json.' });
+  expect(await brindle('strokes', 'Nobody', '--out', 'x.json')).toMatchObject({ status: 2 });
   expect(existsSync(at('x.json'))).toBe(false);
 });
 
@@ -97,11 +96,11 @@ test('a piece with a damaged tile is exported, and the terminal and a file besid
     .update(blobs)
     .set({ bytes: Uint8Array.of(2, 1, 1) })
     .where(eq(blobs.hash, hash));
-  const ran = brindle('export', 'Piece', '--out', 'out', '--maps', 'height');
+  const ran = await brindle('export', 'Piece', '--out', 'out', '--maps', 'height');
   expect(ran.status).toBe(0);
   expect(ran.stderr).toMatch(/^1 tile of "Hand" is lost on the server and counts as unpainted\.\n/);
   expect(readFileSync(at('out/LOST TILES.txt'), 'utf8')).toMatch(/Sheet, Hand, height: texels 0, 0 to 127, 127/);
   await database().update(blobs).set({ bytes }).where(eq(blobs.hash, hash));
-  expect(brindle('export', 'Piece', '--out', 'whole', '--maps', 'height').stderr).toBe('');
+  expect((await brindle('export', 'Piece', '--out', 'whole', '--maps', 'height')).stderr).toBe('');
   expect(existsSync(at('whole/LOST TILES.txt'))).toBe(false);
 });
