@@ -2,9 +2,9 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { dispatchSchema, OUTPUTS_AT_START } from '../src/core/deliver/options';
-import { offersOf, outputKind } from '../src/core/deliver/outputs';
 import { GLB } from '../src/core/deliver/outputs/glb';
-import { DispatchError, renderDispatch } from '../src/core/deliver/dispatch';
+import { renderDispatch } from '../src/core/deliver/dispatch';
+import { planDispatch } from '../src/core/deliver/plan';
 import { LOST_FILE, lostTiles } from '../src/core/deliver/lost';
 import { BadInput, callerPath, parseCommand } from './badInput';
 import { loadPiece, sayLost } from './pieceInput';
@@ -36,9 +36,6 @@ export async function run(args: string[]): Promise<void> {
       throw new BadInput(`There is no sheet "${wanted}": there are ${loaded.piece.sheets.map((s) => `"${s.name}"`).join(', ')}.`);
     return sheet.id;
   });
-  const there = [...offersOf(loaded.piece, 'sheet'), ...offersOf(loaded.piece, 'piece')].map((o) => o.id);
-  const strange = values.maps?.split(',').find((id) => !outputKind(id));
-  if (strange !== undefined) throw new BadInput(`There is no map "${strange}": there are ${there.join(', ')}.`);
   const number = (v: string | undefined) => (v === undefined ? undefined : Number(v));
   const parsed = dispatchSchema.safeParse({
     sheets,
@@ -61,6 +58,9 @@ export async function run(args: string[]): Promise<void> {
     };
     throw new BadInput(`The option ${at === 'normalY' ? 'normal-y' : at} takes ${allowed[at] ?? 'another value'}.`);
   }
+  // Before a folder is made.
+  const plan = planDispatch(loaded.piece, parsed.data);
+  if (!plan.ok) throw new BadInput(plan.message);
   const folder = callerPath(values.out);
   try {
     await mkdir(folder, { recursive: true });
@@ -72,7 +72,6 @@ export async function run(args: string[]): Promise<void> {
     if (lost) await writeFile(join(folder, LOST_FILE), lost.report);
     sayLost(loaded);
   } catch (error) {
-    if (error instanceof DispatchError) throw new BadInput(error.message);
     const { code } = error as NodeJS.ErrnoException;
     if (code === 'EEXIST' || code === 'ENOTDIR' || code === 'EACCES')
       throw new BadInput(`${values.out} cannot be written to (${code}): choose another folder.`);

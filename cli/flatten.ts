@@ -19,7 +19,8 @@ export async function run(args: string[]): Promise<void> {
   const map = values.map ?? COLOUR_MAP;
   const there = offersOf(piece, 'sheet').map((o) => o.id);
   const kind = outputKind(map);
-  if (!kind?.picture || !there.includes(map)) throw new BadInput(`There is no map "${map}": there are ${there.join(', ')}.`);
+  if (kind?.per !== 'sheet' || !there.includes(map))
+    throw new BadInput(`There is no map "${map}": there are ${there.join(', ')}.`);
   const sheet =
     values.sheet === undefined ? piece.sheets[0] : piece.sheets.find((s) => s.id === values.sheet || s.name === values.sheet);
   if (!sheet)
@@ -29,5 +30,5 @@ export async function run(args: string[]): Promise<void> {
     throw new BadInput(`--size is "${values.size}", but has to be a whole number from 1 to 16384 (the longer side).`);
   const divide = Math.max(sheet.width, sheet.height) / size;
   const picture = await kind.picture({ piece, store, model }, sheet, map, { divide, bits, normalY: 'up', margin: 16 });
-  await writeFile(callerPath(values.out), encodePng(picture, kind.encoding?.(map) ?? 'data'));
+  await writeFile(callerPath(values.out), encodePng(picture, kind.encoding?.(map)));
 }

@@ -2,7 +2,7 @@
 import type { Piece, Sheet } from '../document/schema';
 import { fileSafe } from '../text';
 import { chosenSheets, PATTERN_FIELDS, type DispatchOptions } from './options';
-import { outputKind } from './outputs';
+import { offersOf, outputKind } from './outputs';
 
 export interface PlannedFile {
   name: string;
@@ -31,8 +31,11 @@ export function planDispatch(piece: Piece, options: DispatchOptions): Plan {
   const sheets = chosenSheets(piece, options);
   if (sheets.length === 0) return { ok: false, message: 'No sheet is chosen: choose at least one.' };
   if (options.maps.length === 0) return { ok: false, message: 'No map is chosen: choose at least one, or the GLB.' };
-  const unknownId = options.maps.find((id) => !outputKind(id));
-  if (unknownId !== undefined) return { ok: false, message: `There is no map "${unknownId}": choose among those of the piece.` };
+  const strange = options.maps.find((id) => !outputKind(id));
+  if (strange !== undefined) {
+    const there = offersOf(piece).map((o) => o.id);
+    return { ok: false, message: `There is no map "${strange}": there are ${there.join(', ')}.` };
+  }
   const sides = (side: number) => Math.max(1, Math.round(side / options.divide));
   for (const sheet of sheets)
     for (const id of new Set(options.maps)) {
@@ -47,7 +50,7 @@ export function planDispatch(piece: Piece, options: DispatchOptions): Plan {
         height: String(height),
       };
       const stem = options.pattern.replace(/\{([^}]*)\}/g, (_, f: string) => fileSafe(fields[f]));
-      files.push({ name: `${stem.replace(/[^A-Za-z0-9_.-]+/g, '-')}.${kind.ending}`, sheet, id, width, height });
+      files.push({ name: `${stem.replace(/[^A-Za-z0-9_.-]+/g, '-')}.png`, sheet, id, width, height });
     }
   for (const id of new Set(options.maps)) {
     const kind = outputKind(id)!;

@@ -5,13 +5,13 @@
  */
 import { linearToSrgb, srgbToLinear } from '../colour/transfer';
 import type { Bitmap } from '../tile/bitmap';
-import { alphaOf, holdsOf, mapKind, PACKED_MAPS, type MapId } from '../kinds/maps';
+import { holdsOf, mapKind, PACKED_MAPS, type MapId } from '../kinds/maps';
 import type { Sheet } from '../document/schema';
 import { attachSurfaces } from '../strata/pieceSurfaces';
 import { filterFor } from '../tile/fit';
 import { resample } from '../tile/resample';
 import { TILE, type TileStore } from '../tile/tiles';
-import { NORMAL_FROM } from '../kinds/shown';
+import { alphaOf, NORMAL_FROM } from '../kinds/shown';
 import { programOf } from '../strata/program';
 import { normalRegion } from '../strata/displayPlanes';
 import { evaluateRegion, evaluateWhole16 } from '../strata/evaluate';
@@ -20,8 +20,6 @@ import type { TileCache } from '../strata/tileCache';
 import { pack, quantise, type Codes } from './codes';
 import { applyMargins, cut, marginsFor, type Around, type OnModel } from './margins';
 import type { DispatchOptions } from './options';
-
-export { encodePng } from '../codec/png';
 
 export interface RenderContext extends OnModel {
   store: TileStore;

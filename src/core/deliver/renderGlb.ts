@@ -1,7 +1,7 @@
 /** The model with its pictures inside. */
 import { encodePng } from '../codec/png';
 import type { Sheet } from '../document/schema';
-import { MAP_ROWS, mapKind, type MapId } from '../kinds/maps';
+import { encodingOf, MAP_ROWS, type MapId } from '../kinds/maps';
 import { planeModel } from '../mesh/plane';
 import { writeGlb, type MaterialPictures } from '../mesh/writeGlb';
 import { alphaUse, withAlpha } from './codes';
@@ -38,10 +38,7 @@ function mapPictures(context: RenderContext, sheet: Sheet, settings: RenderSetti
     const opacity = holes && picture(holes.id);
     const alpha = opacity && alphaUse(opacity);
     const plain = picture(id);
-    out[`${pictureOut.texture}Png`] = encodePng(
-      alpha ? withAlpha(plain, opacity) : plain,
-      mapKind(id) === 'colour' ? 'srgb' : 'data',
-    );
+    out[`${pictureOut.texture}Png`] = encodePng(alpha ? withAlpha(plain, opacity) : plain, encodingOf(id));
     if (alpha) out.alpha = alpha;
   }
   return out;

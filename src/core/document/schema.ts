@@ -6,7 +6,7 @@ import { STEPS } from '../kinds/steps';
 import { z } from 'zod';
 import { issueInWords } from '../issue';
 import { swatchSchema } from '../colour/palette';
-import { isMapId, type OwnMap } from '../kinds/maps';
+import { isOwnMap, type OwnMap } from '../kinds/maps';
 import {
   LIMITS,
   fenceSchema,
@@ -55,7 +55,7 @@ export const sheetSchema = z.object({
   ownMaps: z
     .array(
       z.object({
-        id: z.custom<OwnMap['id']>((v) => typeof v === 'string' && v.startsWith('own-') && isMapId(v)),
+        id: z.custom<OwnMap['id']>((v) => typeof v === 'string' && isOwnMap(v)),
         name: nameSchema,
       }),
     )
@@ -132,7 +132,7 @@ export const pieceSchema = z
         if (!pictures.has(used)) wrong(`the picture "${used}" is asked for, but is not there`);
       if (new Set(sheet.maps).size !== sheet.maps.length) wrong(`"${sheet.name}" lists a map twice`);
       for (const map of sheet.maps)
-        if (map.startsWith('own-') && !sheet.ownMaps.some((o) => o.id === map)) wrong(`the map "${map}" has no name`);
+        if (isOwnMap(map) && !sheet.ownMaps.some((o) => o.id === map)) wrong(`the map "${map}" has no name`);
       const stray = strayLayer(sheet.layers);
       if (stray) wrong(stray);
       const masks = new Set(sheet.masks.map((m) => m.id));

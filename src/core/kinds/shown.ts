@@ -18,9 +18,16 @@ const mapsOn = (plane: PlaneId): MapId[] =>
     .toSorted((a, b) => a.shown!.channel - b.shown!.channel)
     .map((m) => m.id);
 
+const rowOn = (plane: PlaneId, channel: number) => MAP_ROWS.find((m) => m.shown?.plane === plane && m.shown.channel === channel);
+
 /** The map that is drawn in a channel of a plane. */
-export const mapOn = (plane: PlaneId, channel: number): MapId =>
-  MAP_ROWS.find((m) => m.shown?.plane === plane && m.shown.channel === channel)!.id;
+export const mapOn = (plane: PlaneId, channel: number): MapId => rowOn(plane, channel)!.id;
+
+/** The map of a colour map's holes: the alpha of the plane that both are drawn in. null: it has none. */
+export function alphaOf(map: MapId): MapId | null {
+  const { kind, shown } = mapInfo(map);
+  return (kind === 'colour' && shown && rowOn(shown.plane, 3)?.id) || null;
+}
 
 /** What normals are made of: the map whose slopes they are, and the one of directions that is laid over them. */
 export const NORMAL_FROM: { relief: MapId; directions: MapId } = {

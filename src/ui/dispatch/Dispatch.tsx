@@ -27,7 +27,9 @@ function DispatchPage({ piece }: { piece: Piece }) {
   const [options, setOptions] = useState<DispatchOptions>(() => ({
     ...dispatchSchema.parse({}),
     sheets: piece.sheets.map((s) => s.id),
-    maps: [...offersOf(piece, 'sheet'), ...offersOf(piece, 'piece')].filter((o) => o.atStart).map((o) => o.id),
+    maps: offersOf(piece)
+      .filter((o) => o.atStart)
+      .map((o) => o.id),
   }));
   const change = (next: Partial<DispatchOptions>) => setOptions({ ...options, ...next });
   const plan = useMemo(

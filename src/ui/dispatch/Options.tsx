@@ -2,7 +2,8 @@
 /** What goes out and how: sheets, maps, size, depth, margin, names. */
 import { PATTERN_FIELDS, type DispatchOptions } from '@/core/deliver/options';
 import { offersOf } from '@/core/deliver/outputs';
-import { alphaOf, COLOUR_MAP } from '@/core/kinds/maps';
+import { COLOUR_MAP } from '@/core/kinds/maps';
+import { alphaOf } from '@/core/kinds/shown';
 import type { Piece } from '@/core/document/schema';
 import { Segments, Switch } from '../common/controls';
 import { NumberField } from '../common/NumberField';

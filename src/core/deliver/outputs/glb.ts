@@ -1,9 +1,9 @@
 /** The model with its pictures of 8 bits in one GLB; a canvas lies on a plane. */
-import type { OutputDef } from './output';
+import type { PieceOutput } from './output';
 
 export const GLB = 'glb';
 
-export const glb: OutputDef = {
+export const glb: PieceOutput = {
   type: 'glb',
   label: 'A GLB with its textures',
   ending: 'glb',
@@ -17,5 +17,5 @@ export const glb: OutputDef = {
     },
   ],
   knows: (id) => id === GLB,
-  file: async (context, _, options) => (await import('../renderGlb')).renderGlb(context, options),
+  file: async (context, options) => (await import('../renderGlb')).renderGlb(context, options),
 };

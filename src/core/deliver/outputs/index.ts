@@ -10,8 +10,8 @@ export const OUTPUTS: Record<string, OutputDef> = { map, packed, glb };
 /** The kind that has an output of this id; undefined: none has. */
 export const outputKind = (id: string): OutputDef | undefined => Object.values(OUTPUTS).find((kind) => kind.knows(id));
 
-/** What a piece can deliver, sheet by sheet or as a whole. */
-export const offersOf = (piece: Piece, per: OutputDef['per']): Offer[] =>
+/** What a piece can deliver; `per`: only sheet by sheet, or only as a whole. */
+export const offersOf = (piece: Piece, per?: OutputDef['per']): Offer[] =>
   Object.values(OUTPUTS)
-    .filter((kind) => kind.per === per)
+    .filter((kind) => !per || kind.per === per)
     .flatMap((kind) => kind.offers(piece));

@@ -16,22 +16,32 @@ export interface Offer {
   atStart?: boolean;
 }
 
-export interface OutputDef {
+interface Output {
   type: string;
   label: string;
-  /** Ending of its files. */
-  ending: string;
-  /** A file for each sheet, or one for the piece, named after it. */
-  per: 'sheet' | 'piece';
   offers: (piece: Piece) => Offer[];
   /** Whether there could be such an output of some piece. */
   knows: (id: string) => boolean;
-  /** Of `per: 'sheet'`: whether this sheet has it, and what stands for {map} in the file's name. Left out: it has, by its id. */
-  sheetHas?: (id: string, sheet: Sheet) => boolean;
-  word?: (id: string, sheet: Sheet) => string;
-  /** Outputs that are pictures, and how their colours are encoded; left out: data. */
-  encoding?: (id: string) => 'srgb' | 'data';
-  picture?: (context: RenderContext, sheet: Sheet, id: string, settings: RenderSettings) => Promise<Bitmap>;
-  /** The file's bytes. `sheet`: null where there is one file for the piece. */
-  file: (context: RenderContext, target: { id: string; sheet: Sheet | null }, options: DispatchOptions) => Promise<Uint8Array>;
 }
+
+/** A PNG for each sheet, named by the pattern. */
+export interface SheetOutput extends Output {
+  per: 'sheet';
+  /** Whether this sheet has it; left out: it has. */
+  sheetHas?: (id: string, sheet: Sheet) => boolean;
+  /** What stands for {map} in the file's name; left out: the id. */
+  word?: (id: string, sheet: Sheet) => string;
+  /** What its numbers mean; left out: data. */
+  encoding?: (id: string) => 'srgb' | 'data';
+  picture: (context: RenderContext, sheet: Sheet, id: string, settings: RenderSettings) => Promise<Bitmap>;
+}
+
+/** One file for the whole piece, named after it. */
+export interface PieceOutput extends Output {
+  per: 'piece';
+  /** Ending of its file. */
+  ending: string;
+  file: (context: RenderContext, options: DispatchOptions) => Promise<Uint8Array>;
+}
+
+export type OutputDef = SheetOutput | PieceOutput;

@@ -1,14 +1,13 @@
 /** Three maps in one picture, in glTF's places (glTF 2.0, 3.9.2). */
 import { mapInfo, PACKED_MAPS } from '../../kinds/maps';
-import type { OutputDef } from './output';
+import type { SheetOutput } from './output';
 
 /** Occlusion, roughness, metallic. */
 const ID = 'orm';
 
-export const packed: OutputDef = {
+export const packed: SheetOutput = {
   type: 'packed',
   label: 'Three maps in the channels of one PNG',
-  ending: 'png',
   per: 'sheet',
   offers: () => {
     const [first, ...others] = PACKED_MAPS.map((m) => mapInfo(m).label);
@@ -16,8 +15,4 @@ export const packed: OutputDef = {
   },
   knows: (id) => id === ID,
   picture: async (context, sheet, _, settings) => (await import('../render')).packedPicture(context, sheet, settings),
-  file: async (context, { sheet }, options) => {
-    const { encodePng, packedPicture } = await import('../render');
-    return encodePng(packedPicture(context, sheet!, options));
-  },
 };

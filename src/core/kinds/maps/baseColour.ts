@@ -1,16 +1,8 @@
 /** The colour of the surface; with its alpha it may have holes (opacity.ts). */
-import { encoded, tint } from './material';
-import type { MapDef, PictureIn } from './map';
+import type { MapDef } from './map';
+import { BASE_PICTURE, encoded, tint } from './material';
 
 const GROUND = [0.5, 0.5, 0.5];
-
-/** The picture of the base colour, whose alpha means nothing where the material is opaque. */
-export const BASE_PICTURE = {
-  of: (material) => material.baseColourPicture,
-  called: 'base colour',
-  means: 'colour',
-  alpha: (material) => material.alphaMode !== 'OPAQUE',
-} as const satisfies Partial<PictureIn>;
 
 export const baseColour: MapDef = {
   label: 'Base colour',
@@ -25,7 +17,7 @@ export const baseColour: MapDef = {
   tab: 'Colour',
   fileWords: /^(base ?colou?r|albedo|diffuse|diff|colou?r|col|basecolou?r)$/,
   brush: { on: true, value: 0 },
-  coat: (material) => (!material ? GROUND : material.baseColourPicture ? [0.5, 0.5, 0.5] : encoded(material.baseColourLinear)),
+  coat: (material) => (!material || material.baseColourPicture ? GROUND : encoded(material.baseColourLinear)),
   pictureIn: {
     ...BASE_PICTURE,
     texel: (material, { rgba, o, plain }, to, at) => {

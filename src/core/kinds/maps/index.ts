@@ -41,12 +41,6 @@ export const START_MAPS: readonly MapId[] = MAP_ROWS.filter((m) => m.atStart).ma
 /** The map that the lit view shows as colour: what colour goes to where no map is named. */
 export const COLOUR_MAP: MapId = MAP_ROWS.find((m) => m.kind === 'colour')!.id;
 
-/** The map of a colour map's holes, where it has one: the alpha of the same plane. */
-export const alphaOf = (map: MapId): MapId | null => {
-  const plane = (MAPS as Record<string, MapInfo>)[map]?.kind === 'colour' ? mapInfo(map).shown?.plane : undefined;
-  return (plane && MAP_ROWS.find((m) => m.shown?.plane === plane && m.shown.channel === 3)?.id) ?? null;
-};
-
 export interface OwnMap {
   id: `own-${string}`;
   name: string;
@@ -89,6 +83,10 @@ export function valueChannels(map: PlaneMap): 1 | 3 {
   return mapKind(map) === 'value' ? 1 : 3;
 }
 
-export function isMapId(text: string): text is MapId {
-  return Object.hasOwn(MAPS, text) || /^own-[a-z0-9-]{1,40}$/.test(text);
-}
+/** A map of the artist's own. */
+export const isOwnMap = (text: string): text is OwnMap['id'] => /^own-[a-z0-9-]{1,40}$/.test(text);
+
+export const isMapId = (text: string): text is MapId => Object.hasOwn(MAPS, text) || isOwnMap(text);
+
+/** How a picture file of a map says that its numbers are meant. */
+export const encodingOf = (map: MapId): 'srgb' | 'data' => (mapKind(map) === 'colour' ? 'srgb' : 'data');

@@ -2,6 +2,14 @@
 import { linearToSrgb, srgbToLinear } from '../../colour/transfer';
 import type { PictureIn } from './map';
 
+/** The picture of the base colour, whose alpha means nothing where the material is opaque. */
+export const BASE_PICTURE = {
+  of: (material) => material.baseColourPicture,
+  called: 'base colour',
+  means: 'colour',
+  alpha: (material) => material.alphaMode !== 'OPAQUE',
+} as const satisfies Partial<PictureIn>;
+
 /** glTF 2.0, 3.9.2: roughness in green, metallic in blue. */
 export const PACKED_PICTURE = {
   of: (material) => material.metallicRoughnessPicture,

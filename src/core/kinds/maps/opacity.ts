@@ -1,5 +1,5 @@
-import { BASE_PICTURE } from './baseColour';
 import { stored16, type MapDef } from './map';
+import { BASE_PICTURE } from './material';
 
 export const opacity: MapDef = {
   label: 'Opacity',

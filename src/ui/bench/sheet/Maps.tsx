@@ -2,7 +2,7 @@
 /** Which maps the sheet carries. */
 import { useState } from 'react';
 import { setSheetEdit } from '@/core/document/edits';
-import { MAP_IDS, mapInfo, type MapId, type OwnMap } from '@/core/kinds/maps';
+import { isOwnMap, MAP_IDS, mapInfo, type MapId, type OwnMap } from '@/core/kinds/maps';
 import { LIMITS, nameSchema, type Sheet } from '@/core/document/schema';
 import { NORMAL_KERNELS, type NormalKernel } from '@/core/tile/normal';
 import { Button, Segments } from '../../common/controls';
@@ -19,10 +19,7 @@ export function Maps({ sheet, fail }: { sheet: Sheet; fail: (message: string) =>
     const label = mapInfo(map, sheet.ownMaps).label;
     if (!sheet.maps.includes(map)) {
       // In the order of the registry, one's own at the end.
-      const next = [
-        ...MAP_IDS.filter((m) => m === map || sheet.maps.includes(m)),
-        ...sheet.maps.filter((m) => m.startsWith('own-')),
-      ];
+      const next = [...MAP_IDS.filter((m) => m === map || sheet.maps.includes(m)), ...sheet.maps.filter(isOwnMap)];
       return set({ maps: next }, `Add the map ${label}`);
     }
     if (sheet.maps.length === 1) return fail('A sheet needs at least one map.');
@@ -52,7 +49,7 @@ export function Maps({ sheet, fail }: { sheet: Sheet; fail: (message: string) =>
                 className="accent-[var(--accent)]"
               />
               {info.label}
-              {map.startsWith('own-') && <span className="text-ink-soft">yours</span>}
+              {isOwnMap(map) && <span className="text-ink-soft">yours</span>}
             </label>
           );
         })}
