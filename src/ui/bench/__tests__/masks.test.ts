@@ -1,4 +1,5 @@
 /** What is done to masks and their steps: one edit each, and what cannot be is said in a sentence. */
+import { newMask } from '@/core/document/factory';
 import { LIMITS, stepSchema } from '@/core/document/schema';
 import type { StepSource } from '@/core/kinds/steps';
 import { SOURCES } from '@/core/kinds/sources';
@@ -13,6 +14,7 @@ import {
   shadeEdges,
   switchTarget,
 } from '../mask/commands';
+import { maskBy, SHAPE_MASKS } from '../mask/byShape';
 import { applyRecipe, deleteRecipe, savedRecipes, saveRecipe } from '../mask/recipes';
 import { addStep, moveStep, paintTarget, pickInto, previewStep, removeStep, setStep } from '../mask/steps';
 import { chooseLayers, currentMask, currentSheet, useBench } from '../store';
@@ -212,6 +214,22 @@ describe('made in one click', () => {
     shadeEdges('bevel');
     expect(bench.layer('Bevel').cells.height).toMatchObject({ on: true });
     expect(currentMask()!.steps[0].source).toMatchObject({ type: 'layer', of: 'hand', take: 'alpha' });
+  });
+
+  test.each([
+    ['a new mask', () => addMask(1)],
+    ['mixed by height', () => mixByHeight()],
+    ['a shadow at the edges', () => shadeEdges('shadow')],
+    ['by shape', () => maskBy(SHAPE_MASKS[0].source, SHAPE_MASKS[0].label, bench.layer('Hand'))],
+  ])('%s: a sheet that holds no more masks says so, and nothing is sent', (_, make) => {
+    chooseLayers(['hand']);
+    const full = Array.from({ length: LIMITS.maxMasks }, (__, n) => newMask(`full${n}`, `Mask ${n}`, 0));
+    useBench.setState((s) => ({
+      document: { ...s.document!, sheets: s.document!.sheets.map((x) => ({ ...x, masks: full })) },
+    }));
+    make();
+    expect(bench.notice()).toMatch(/holds up to/);
+    expect(bench.sent).toEqual([]);
   });
 
   test('without height on the sheet neither', () => {

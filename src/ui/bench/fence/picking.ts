@@ -1,7 +1,6 @@
 /** Pointing in a pane at what a fence or a step is to hold: a part at once, faces by box or lasso. */
-import { fenceMask } from '@/core/document/fence';
 import { STEPS } from '@/core/kinds/steps';
-import { setStep } from '../mask/steps';
+import { pickingStep, setStep } from '../mask/steps';
 import { box, lasso, type PanePoint } from '../pointer/area';
 import type { Gesture, Pane } from '../pointer/pane';
 import { placeOf } from '../pointer/pick';
@@ -41,9 +40,7 @@ async function within(pane: Pane, points: readonly PanePoint[], out: boolean): P
   const there = view ? [...points] : points.map((p) => viewport.flatCamera.texelAt(p.x, p.y));
   const faces = await bench().ask({ ask: 'faces', sheetId: sheet.id, of: { within: there, view } });
   if (faces.length === 0) return say('No face of this sheet lies in there with its middle: draw around more.');
-  const { picking } = useBench.getState();
-  const mask = [...sheet.masks, fenceMask(sheet)].find((m) => m.steps.some((s) => s.id === picking));
-  const step = mask?.steps.find((s) => s.id === picking);
-  const taken = step && STEPS[step.source.type].pick?.takeFaces?.(step.source, faces, out);
-  if (mask && step && taken) setStep(mask, step.id, { source: taken.step }, taken.label);
+  const found = pickingStep();
+  const taken = found && STEPS[found.step.source.type].pick?.takeFaces?.(found.step.source, faces, out);
+  if (taken) setStep(found.mask, found.step.id, { source: taken.step }, taken.label);
 }

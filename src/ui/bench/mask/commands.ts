@@ -11,23 +11,36 @@ import { newId } from '../layers/ids';
 import { currentLayer, currentMask, currentSheet, edit, say, selectLayer, useBench, work } from '../store';
 import { addStep } from './steps';
 
-/** A new mask on the layer: white all over (shows), or black (hides). */
-export function addMask(ground: 0 | 1, layer = currentLayer()): void {
-  if (!layer) return;
+/** Says so where the sheet holds no more masks. */
+export function roomForMask(): boolean {
+  if (currentSheet().masks.length < LIMITS.maxMasks) return true;
+  say(`A sheet holds up to ${LIMITS.maxMasks} masks.`);
+  return false;
+}
+
+/** Puts a new mask on a layer, in one edit; `label`: what the history says of it, by the name that it gets. */
+export function giveMask(
+  layer: Layer,
+  name: string,
+  label: (name: string) => string,
+  { ground = 0, ...over }: Partial<Pick<Mask, 'ground' | 'steps'>>,
+): void {
   const sheet = currentSheet();
-  if (sheet.masks.length >= LIMITS.maxMasks) return say(`A sheet holds up to ${LIMITS.maxMasks} masks.`);
-  const name = freeName(
-    `Mask of ${layer.name}`.slice(0, 110),
-    sheet.masks.map((m) => m.name),
-  );
-  const mask = newMask(newId(), name, ground);
+  const taken = sheet.masks.map((m) => m.name);
+  const mask = newMask(newId(), freeName(name.slice(0, 110), taken), ground, over);
   edit(
     batch([
       { type: 'add-mask', sheetId: sheet.id, index: sheet.masks.length, mask },
       setLayerEdit(sheet, layer, { mask: { id: mask.id, on: true } }),
     ]),
-    `Add ${name}`,
+    label(mask.name),
   );
+}
+
+/** A new mask on the layer: white all over (shows), or black (hides). */
+export function addMask(ground: 0 | 1, layer = currentLayer()): void {
+  if (!layer || !roomForMask()) return;
+  giveMask(layer, `Mask of ${layer.name}`, (name) => `Add ${name}`, { ground });
   useBench.setState({ target: 'mask', maskValue: ground === 1 ? 0 : 1, openStep: null });
 }
 
@@ -82,17 +95,10 @@ export function mixByHeight(layer = currentLayer()): void {
   const source = startOfStep('contact');
   const mask = layer.mask && sheet.masks.find((m) => m.id === layer.mask!.id);
   if (mask) return addStep(mask, source, 'mixed by height');
-  const fresh = newMask(newId(), `Contact of ${layer.name}`.slice(0, 110), 0, {
-    steps: [stepSchema.parse({ id: newId(), source })],
-  });
-  edit(
-    batch([
-      { type: 'add-mask', sheetId: sheet.id, index: sheet.masks.length, mask: fresh },
-      setLayerEdit(sheet, layer, { mask: { id: fresh.id, on: true } }),
-    ]),
-    `Mix ${layer.name} by height`,
-  );
-  useBench.setState({ openStep: fresh.steps[0].id });
+  if (!roomForMask()) return;
+  const steps = [stepSchema.parse({ id: newId(), source })];
+  giveMask(layer, `Contact of ${layer.name}`, () => `Mix ${layer.name} by height`, { steps });
+  useBench.setState({ openStep: steps[0].id });
 }
 
 /** A coat above the layer that shows where its alpha's edge is near: a shadow, a line, or a bevel into height. */
@@ -103,6 +109,7 @@ export function shadeEdges(shape: 'shadow' | 'outline' | 'bevel', layer = curren
     return say('There is no layer with edges to shade: choose a painted layer, a coat or a group.');
   if (shape === 'bevel' && !sheet.maps.includes(NORMAL_FROM.relief))
     return say('A bevel goes into height, which this sheet does not carry: add the map first.');
+  if (!roomForMask()) return;
   const name = { shadow: 'Edge shadow', outline: 'Outline', bevel: 'Bevel' }[shape];
   const source = { ...startOfStep('layer'), of: layer.id, map };
   const step = stepSchema.parse({

@@ -84,14 +84,24 @@ export function paintTarget(mask: Mask, openStep: string | null): Step | undefin
   return open ?? paintedStep(mask);
 }
 
-/** What lies under a point goes into the step that is picking, or out of it again, as its kind says. */
-export async function pickInto(place: PickPlace): Promise<void> {
+/** The step that clicks go into, with its mask or fence; null: none, or it is gone. */
+export function pickingStep(): { mask: Mask; step: Step } | null {
   const { picking } = useBench.getState();
   const sheet = currentSheet();
-  const mask = [...sheet.masks, fenceMask(sheet)].find((m) => m.steps.some((s) => s.id === picking));
-  const step = mask?.steps.find((s) => s.id === picking);
-  const pick = step && STEPS[step.source.type].pick;
-  if (!mask || !step || !pick) return useBench.setState({ picking: null });
+  for (const mask of [...sheet.masks, fenceMask(sheet)]) {
+    const step = mask.steps.find((s) => s.id === picking);
+    if (step) return { mask, step };
+  }
+  return null;
+}
+
+/** What lies under a point goes into the step that is picking, or out of it again, as its kind says. */
+export async function pickInto(place: PickPlace): Promise<void> {
+  const found = pickingStep();
+  const pick = found && STEPS[found.step.source.type].pick;
+  if (!pick) return useBench.setState({ picking: null });
+  const { mask, step } = found;
+  const sheet = currentSheet();
   const picture = pick.colourOf && bakeOf(sheet, pick.colourOf);
   const hit = await bench().ask({ ask: 'pick', sheetId: sheet.id, place, pictureId: picture?.id });
   const here = hit?.sheetId === sheet.id;
