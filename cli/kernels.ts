@@ -26,7 +26,7 @@ const MODULES = {
 const CONSTANTS = 1024;
 export type KernelModule = keyof typeof MODULES;
 
-/** The head of a result: the sources that it was made from, and what follows it. */
+/** The first two lines of a compiled file: a hash of the sources as they are now, and one of the rest of the file. */
 export function headOf(body: string): string {
   const sources = createHash('sha256').update(readFileSync('cli/kernels.ts'));
   for (const name of readdirSync(SOURCES).sort()) sources.update(name).update(readFileSync(join(SOURCES, name)));
@@ -34,7 +34,7 @@ export function headOf(body: string): string {
   return `// Made by cli/kernels.ts from ${SOURCES}: ${sources.digest('hex')}\n// sha256 of what follows: ${follows}\n`;
 }
 
-/** Whether a result is that of the sources as they are. */
+/** Whether a compiled file was made from the sources as they are now, and nothing in it was changed since. */
 export function isCurrent(text: string): boolean {
   const body = text.split('\n').slice(2).join('\n');
   return text === headOf(body) + body;

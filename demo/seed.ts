@@ -23,7 +23,7 @@ import { modelOf, PAINT, type DemoBundle } from './scripts';
 import { twinFile } from './twins';
 
 async function importAnnounced(build: string): Promise<void> {
-  // Below the application, in which somebody may be painting already.
+  // At a lower priority than the application, in which somebody may be painting already.
   setPriority(10);
   const rows = new Set((await unfinished()).map((row) => row.name));
   const announced = DEMO_NAMES.filter((name) => rows.has(name));

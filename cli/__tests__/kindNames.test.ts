@@ -93,7 +93,7 @@ test('the search finds a kind that is told by its name, with === and in a switch
 test('no file beside its own tells a kind from its like by its name', () => {
   const { config } = ts.readConfigFile('tsconfig.json', ts.sys.readFile);
   const { fileNames } = ts.parseJsonConfigFileContent(config, ts.sys, process.cwd());
-  // The bench measures single kinds, and tests test them.
+  // Benchmarks and tests may name single kinds.
   const ours = (f: string) => /\/(src|cli)\//.test(f) && !/node_modules|__tests__|\.test\.|\/testing\/|cli\/bench\//.test(f);
   expect(tellings(ts.createProgram(fileNames.filter(ours), options), ours)).toEqual([]);
 });

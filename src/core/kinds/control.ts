@@ -70,6 +70,15 @@ export const percent = (key: string, label: string, min = 0, max = 1): NumberCon
 export const degrees = (key: string, label: string, min = -180, max = 180): NumberControl =>
   number(key, label, min, max, { unit: '°', free: true });
 
+const AXES = [
+  { value: 'x', label: 'X, to the right' },
+  { value: 'y', label: 'Y, upwards' },
+  { value: 'z', label: 'Z, to the front' },
+] as const;
+
+/** An axis of the model's space. */
+export const axis = (key: string, label: string): ChoiceControl => ({ kind: 'choice', key, label, options: AXES });
+
 /** A length in texels. */
 export const texels = (key: string, label: string, min: number, max: number, more: More = {}): NumberControl =>
   number(key, label, min, max, { unit: 'tx', digits: 1, fine: min >= 0, length: { least: 0 }, ...more });

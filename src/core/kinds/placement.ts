@@ -14,6 +14,7 @@
  * Model units are those of the model (metres in glTF). Everything but `uv` needs a surface; without one it lies as `uv`.
  */
 import { z } from 'zod';
+import { sizeOf } from '../mesh/model';
 
 const finite = z.number().min(-1e6).max(1e6);
 const vector = z.tuple([finite, finite, finite]);
@@ -60,7 +61,7 @@ export function placementFor(
   over: Partial<Placement> = {},
 ): Placement {
   const centre = surface ? surface.min.map((v, k) => (v + surface.max[k]) / 2) : [0, 0, 0];
-  const size = surface ? Math.max(...surface.min.map((v, k) => surface.max[k] - v)) || 1 : 1;
+  const size = surface ? sizeOf(surface) : 1;
   const axis = by === 'cylinder' || by === 'sphere' ? [0, 1, 0] : [0, 0, 1];
   return placementSchema.parse({ by, size, centre, axis, ...over });
 }

@@ -126,6 +126,10 @@ export function boundsOf(positions: Float32Array): Bounds {
   return { min, max, diagonal: Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) };
 }
 
+/** Longest side of a box, above 0: what shares of the model's size are shares of. */
+export const sizeOf = ({ min, max }: { min: readonly number[]; max: readonly number[] }): number =>
+  Math.max(...min.map((v, k) => max[k] - v)) || 1;
+
 /** Fills in vertex normals by area-weighted face normals where a file gives none. */
 export function computeNormals(positions: Float32Array, indices: Uint32Array): Float32Array {
   const normals = new Float32Array(positions.length);

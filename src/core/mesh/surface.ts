@@ -3,7 +3,7 @@
  * the same. Made from the surface map (surfaceMap.ts).
  */
 import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
-import type { Model } from './model';
+import { boundsOf, sizeOf, type Model } from './model';
 import type { SurfaceMap, SurfaceTile } from './surfaceMap';
 import { weldCorners, type Islands } from './topology';
 import type { UnfoldMesh } from './unfold';
@@ -29,9 +29,6 @@ export interface Surface {
   mesh: UnfoldMesh & { normals: Float32Array };
 }
 
-/** Longest side of the model, model units. */
-export const sizeOf = ({ min, max }: Pick<Surface, 'min' | 'max'>): number => Math.max(...min.map((v, k) => max[k] - v)) || 1;
-
 const texelsOf = ({ position, normal, face, bounds, blockBounds, blockNormals }: SurfaceTexels): SurfaceTexels => ({
   ...{ position, normal, face, bounds, blockBounds, blockNormals },
 });
@@ -47,14 +44,8 @@ export function surfaceData(
   corner = weldCorners(model),
   stamp = freshSurfaceStamp(),
 ): Surface {
-  const min = [Infinity, Infinity, Infinity];
-  const max = [-Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < model.positions.length; i++) {
-    const k = i % 3;
-    min[k] = Math.min(min[k], model.positions[i]);
-    max[k] = Math.max(max[k], model.positions[i]);
-  }
-  const edgeStep = (Math.max(...min.map((v, k) => max[k] - v)) || 1) / 256;
+  const { min, max } = boundsOf(model.positions);
+  const edgeStep = sizeOf({ min, max }) / 256;
   const tiles = new Map([...map.tiles].map(([t, tile]): [TileIndex, SurfaceTexels] => [t, texelsOf(tile)]));
   return {
     stamp,

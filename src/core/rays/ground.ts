@@ -1,7 +1,7 @@
 /** A model that is baked from: its own, or a dense twin; with what is made of it once. */
 import { kernels } from '../kernels';
 import type { Rays } from '../../kernels/rays';
-import { boundsOf, type Model } from '../mesh/model';
+import { boundsOf, sizeOf, type Model } from '../mesh/model';
 import { cornerTangents } from '../mesh/tangents';
 import { weldCorners } from '../mesh/topology';
 import { Curvature } from './curvature';
@@ -30,7 +30,7 @@ export class Ground {
     const { min, max } = boundsOf(model.positions);
     this.min = min;
     this.max = max;
-    this.size = Math.max(...min.map((v, k) => max[k] - v)) || 1;
+    this.size = sizeOf({ min, max });
     this.bias = this.size * BIAS;
   }
 

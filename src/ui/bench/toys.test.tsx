@@ -60,13 +60,13 @@ test('a source, an adjustment and a step are set by their controls', () => {
   expect(committed).toHaveBeenLastCalledWith({ type: 'toy-step', level: 1 }, 'level');
 });
 
-test('a step is in the menu and among the masks by shape', () => {
+test.each([true, false])('a step is in the menu, on a model (%s) or a canvas', (onModel) => {
   const added: unknown[] = [];
   const adding = {
     sheet,
     mask: sheet.masks[0],
     layer: null,
-    onModel: true,
+    onModel,
     add: (s: unknown) => added.push(s),
     chooseRule: () => undefined,
   };
@@ -75,6 +75,9 @@ test('a step is in the menu and among the masks by shape', () => {
     .find((e) => e.label === 'Toy step, half')!;
   entry.onSelect();
   expect(added).toEqual([{ type: 'toy-step', level: 0.5 }]);
+});
+
+test('a step with a mask of its own is among the masks by shape', () => {
   expect(SHAPE_MASKS.map((m) => m.label)).toContain('Toy mask');
 });
 

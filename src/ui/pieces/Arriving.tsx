@@ -28,7 +28,7 @@ export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] 
         before = now.length;
         setPieces(now);
       }
-      // Also polls on while the server does not answer.
+      // Polling goes on while the server does not answer.
       if (before > 0) timer = setTimeout(() => void look(), AGAIN_MS);
     };
     void look();

@@ -13,7 +13,7 @@ import { Sight } from '../sight';
 import { pixelIn, viewOfImage } from '../view';
 import type { AreaContext, AreaDef } from './area';
 import { hitOf, pointImage, visitSheet } from './lay';
-import { LAYERS, seenFromBehind } from './shape';
+import { SEEN_LAYERS, seenFromBehind } from './shape';
 
 const gradientSchema = z.object({
   type: z.literal('gradient'),
@@ -133,7 +133,7 @@ export const gradient: AreaDef<Gradient, typeof SETTINGS> = {
             { value: 'view', label: 'across the view' },
           ],
         },
-        { ...LAYERS, where: { through: 'view' } },
+        { ...SEEN_LAYERS, where: { through: 'view' } },
       ],
       area: ({ form, ends, through, layers }) => ({ type: 'gradient', form, ends, through, layers, grazing: 0 }),
     },

@@ -73,7 +73,7 @@ type Settings = typeof SETTINGS;
 const WIDTH: AreaControl = { key: 'width', label: 'Width', kind: 'number', min: 1, max: 400 };
 const SOFT: AreaControl = { key: 'soft', label: 'Soft', kind: 'number', min: 0, max: 400 };
 /** Which layers of the model the eye reaches. */
-export const LAYERS: AreaControl = {
+export const SEEN_LAYERS: AreaControl = {
   key: 'layers',
   label: 'Through the eye: what is seen, or what lies behind it too',
   kind: 'choice',
@@ -92,7 +92,7 @@ const OUTLINED: AreaControl = {
     { value: 'outline', label: 'Outline' },
   ],
 };
-const FILLED_CONTROLS = [OUTLINED, { ...WIDTH, where: { filling: 'outline' } }, SOFT, LAYERS];
+const FILLED_CONTROLS = [OUTLINED, { ...WIDTH, where: { filling: 'outline' } }, SOFT, SEEN_LAYERS];
 
 const areaOf =
   (figure: Shape['figure']): AreaWay<Shape, Settings>['area'] =>
@@ -146,7 +146,7 @@ export const shape: AreaDef<Shape, Settings> = {
       label: 'Line',
       hint: 'Drag. Shift: at steps of 15°.',
       gesture: 'line',
-      controls: [WIDTH, SOFT, LAYERS],
+      controls: [WIDTH, SOFT, SEEN_LAYERS],
       area: areaOf('line'),
     },
   ],

@@ -2,18 +2,10 @@
 import { z } from 'zod';
 import { POINT_NUMBERS } from '../../../kernels/rays';
 import { distanceToFaces } from '../../rays/distance';
-import { percent } from '../control';
+import { axis, percent } from '../control';
 import type { BakeDef } from './bake';
 
-const AXES = [
-  { value: 'x', label: 'X, to the right' },
-  { value: 'y', label: 'Y, upwards' },
-  { value: 'z', label: 'Z, to the front' },
-] as const;
-const axis = z.enum(['x', 'y', 'z']);
-const AXIS = { kind: 'choice', key: 'axis', label: 'Along', options: AXES } as const;
-
-const positionSchema = z.object({ type: z.literal('position'), axis: axis.default('y') });
+const positionSchema = z.object({ type: z.literal('position'), axis: z.enum(['x', 'y', 'z']).default('y') });
 export type Position = z.infer<typeof positionSchema>;
 export const position: BakeDef<Position> = {
   type: 'position',
@@ -23,7 +15,7 @@ export const position: BakeDef<Position> = {
   from: { model: true, twin: false },
   schema: positionSchema,
   start: { type: 'position', axis: 'y' },
-  controls: [AXIS],
+  controls: [axis('axis', 'Along')],
   fileWords: /^(position|pos)$/,
   prepare: ({ axis }, { on }) => {
     const k = ['x', 'y', 'z'].indexOf(axis);

@@ -3,7 +3,8 @@ import { z } from 'zod';
 import { PLACE_PLANES } from '../../../kernels/segments';
 import { kernels } from '../../kernels';
 import { convexEdges, EdgeGrid, type Cone } from '../../mesh/sharpEdges';
-import { sizeOf, type Surface, type SurfaceTexels } from '../../mesh/surface';
+import { sizeOf } from '../../mesh/model';
+import type { Surface, SurfaceTexels } from '../../mesh/surface';
 import { BLOCK, BLOCKS_PER_SIDE } from '../../mesh/surfaceMap';
 import { TILE } from '../../tile/tiles';
 import { degrees, percent } from '../control';
@@ -38,6 +39,7 @@ export const edges: StepDef<z.infer<typeof schema>> = {
       mask: { label: 'Edge wear', hint: 'Along edges that stand out, broken up by a noise' },
     },
   ],
+  needsModel: true,
   word: () => 'edges',
   onSurface: () => true,
   anywhere: true,

@@ -1,9 +1,10 @@
 /** Steps that come of the model's own shape: its bakes, which way it faces, where along it, how far from somewhere. */
 import { z } from 'zod';
-import { sizeOf, type Surface, type SurfaceTexels } from '../../mesh/surface';
+import { sizeOf } from '../../mesh/model';
+import type { Surface, SurfaceTexels } from '../../mesh/surface';
 import { TILE_TEXELS } from '../../tile/tiles';
 import { BAKES, type BakeType } from '../bakes';
-import { degrees, percent } from '../control';
+import { axis, degrees, percent } from '../control';
 import { unit } from '../fields';
 import { broken, BROKEN_CONTROLS, brokenFields, EVEN } from './broken';
 import type { StepDef } from './step';
@@ -44,6 +45,7 @@ export const bake: StepDef<z.infer<typeof bakeSchema>> = {
       added: 'thickness',
     },
   ],
+  needsModel: true,
   word: (p) => BAKES[p.of].label.toLowerCase(),
   asks: (p) => ({ bake: p.of }),
   onSurface: (p) => p.breakup > 0,
@@ -93,6 +95,7 @@ export const facing: StepDef<Facing> = {
       mask: { label: 'Dust on top', hint: 'On what faces up' },
     },
   ],
+  needsModel: true,
   word: ({ direction: [x, y, z] }) => {
     const l = Math.hypot(x, y, z) || 1;
     const names: [string, number][] = [
@@ -141,21 +144,7 @@ export const span: StepDef<Span> = {
   type: 'span',
   schema: spanSchema,
   start: SPAN,
-  controls: [
-    {
-      kind: 'choice',
-      key: 'axis',
-      label: 'Along',
-      options: [
-        { value: 'x', label: 'X, to the right' },
-        { value: 'y', label: 'Y, upwards' },
-        { value: 'z', label: 'Z, to the front' },
-      ],
-    },
-    percent('from', 'From'),
-    percent('to', 'To'),
-    percent('soft', 'Fades'),
-  ],
+  controls: [axis('axis', 'Along'), percent('from', 'From'), percent('to', 'To'), percent('soft', 'Fades')],
   presets: [
     {
       label: 'Span along an axis',
@@ -165,6 +154,7 @@ export const span: StepDef<Span> = {
       mask: { label: 'From the foot up', hint: 'Along the model’s height, fading' },
     },
   ],
+  needsModel: true,
   word: (p) => `${Math.round(p.from * 100)} to ${Math.round(p.to * 100)} % along ${p.axis.toUpperCase()}`,
   onSurface: () => true,
   anywhere: true,
@@ -174,10 +164,10 @@ export const span: StepDef<Span> = {
 function spanTile(
   { min, max }: Surface,
   { position, face }: SurfaceTexels,
-  { axis, from, to, soft }: Span,
+  { axis: along, from, to, soft }: Span,
   out: Float32Array,
 ): void {
-  const k = { x: 0, y: 1, z: 2 }[axis];
+  const k = { x: 0, y: 1, z: 2 }[along];
   const extent = max[k] - min[k] || 1;
   const [a, b] = [Math.min(from, to), Math.max(from, to)];
   for (let i = 0; i < TILE_TEXELS; i++) {
@@ -225,6 +215,7 @@ export const distance: StepDef<Distance> = {
     { ...percent('reach', 'Reach', 0.001, 2), digits: 1, fine: true },
     percent('soft', 'Fades'),
   ],
+  needsModel: true,
   word: (p) => `near a ${p.shape}`,
   pick: {
     of: 'the model',

@@ -4,10 +4,10 @@ import { srgbToHex } from '../../colour/transfer';
 import { percent } from '../control';
 import { mapId, unit } from '../fields';
 import { greyControl, greySchema } from '../grey';
-import { mapInfo, START_MAPS } from '../maps';
+import { COLOUR_MAP, mapInfo } from '../maps';
 import type { StepDef } from './step';
 
-const RANGE = { type: 'range' as const, map: START_MAPS[0], by: 'luminance' as const, from: 0.5, to: 1, soft: 0.02 };
+const RANGE = { type: 'range' as const, map: COLOUR_MAP, by: 'luminance' as const, from: 0.5, to: 1, soft: 0.02 };
 const rangeSchema = z.object({
   type: z.literal('range'),
   map: mapId,
@@ -39,7 +39,7 @@ export const range: StepDef<z.infer<typeof rangeSchema>> = {
 
 const LIKE = {
   type: 'colour' as const,
-  map: START_MAPS[0],
+  map: COLOUR_MAP,
   colour: [0.5, 0.5, 0.5] as [number, number, number],
   tolerance: 0.08,
   soft: 0.02,

@@ -118,7 +118,7 @@ export interface Picking<P> {
 export interface Preset<P> {
   /** In the menu of steps. */
   label: string;
-  hint: string;
+  hint?: string;
   settings: P;
   /** What the step that was added is called in the history. */
   added: string;
@@ -147,6 +147,8 @@ export interface StepDef<P extends { type: string } = { type: string }> {
   pick?: Picking<P>;
   /** It has paint of its own. */
   painted?: boolean;
+  /** It means something only where there is a model; left out: on canvases too. */
+  needsModel?: boolean;
   /** It hangs on the model's places, parts or faces: the surface has to be there first. */
   onSurface?: (p: P) => boolean;
   /** It means the same on any sheet, so that a saved recipe can keep it. */

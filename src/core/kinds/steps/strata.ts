@@ -4,7 +4,7 @@ import { percent } from '../control';
 import { id, mapId, unit } from '../fields';
 import type { Filter } from '../filters';
 import { greyControl, greySchema } from '../grey';
-import { mapInfo, START_MAPS, type MapId } from '../maps';
+import { COLOUR_MAP, mapInfo, type MapId } from '../maps';
 import { NORMAL_FROM } from '../shown';
 import { NO_RECORD, type Names, type StepDef } from './step';
 
@@ -21,7 +21,7 @@ const layerSchema = z.object({
 export const layer: StepDef<z.infer<typeof layerSchema>> = {
   type: 'layer',
   schema: layerSchema,
-  start: { type: 'layer', of: NO_RECORD, map: START_MAPS[0], take: 'alpha', by: 'luminance' },
+  start: { type: 'layer', of: NO_RECORD, map: COLOUR_MAP, take: 'alpha', by: 'luminance' },
   controls: [{ ...greyControl('by', 'Takes'), where: { take: 'value' } }],
   word: (p, names) => {
     const name = names.layers.find((l) => l.id === p.of)?.name ?? 'a layer that is gone';
@@ -42,7 +42,7 @@ const belowSchema = z.object({ type: z.literal('below'), map: mapId, by: greySch
 export const below: StepDef<z.infer<typeof belowSchema>> = {
   type: 'below',
   schema: belowSchema,
-  start: { type: 'below', map: START_MAPS[0], by: 'luminance' },
+  start: { type: 'below', map: COLOUR_MAP, by: 'luminance' },
   controls: [greyControl('by', 'Takes')],
   word: (p, names) => `${mapWord(p.map, names)} below`,
   asks: () => ({ below: true }),

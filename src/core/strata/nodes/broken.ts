@@ -2,7 +2,7 @@
 import type { Breakup } from '../../kinds/steps/step';
 import { SOURCES, type Made } from '../../kinds/sources';
 import { kernels } from '../../kernels';
-import { sizeOf } from '../../mesh/surface';
+import { sizeOf } from '../../mesh/model';
 import type { Rect } from '../../tile/mips';
 import { TILE, tileX, tileY, type TileIndex } from '../../tile/tiles';
 import type { State } from '../planes';

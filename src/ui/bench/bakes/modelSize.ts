@@ -1,3 +1,4 @@
+import { sizeOf } from '@/core/mesh/model';
 import { useBench } from '../store';
 import { modelBox } from '../sources/presets';
 
@@ -5,5 +6,5 @@ import { modelBox } from '../sources/presets';
 export function useModelSize(): number {
   useBench((s) => s.geometry);
   const box = modelBox();
-  return box ? Math.max(...box.min.map((v, k) => box.max[k] - v)) || 1 : 1;
+  return box ? sizeOf(box) : 1;
 }

@@ -1,14 +1,14 @@
 /** Handles in the view: which record they belong to, the points they have, and what moving one of them means. */
 import { setLayerEdit } from '@/core/document/edits';
 import { maskOrFence } from '@/core/document/fence';
-import type { Layer, Sheet } from '@/core/document/schema';
+import type { Sheet } from '@/core/document/schema';
 import { planeFrame, type Placement } from '@/core/kinds/placement';
 import { SOURCES, type Made } from '@/core/kinds/sources';
 import { setRecipe } from '../mask/steps';
 import type { HandleOwner } from '../openThings';
 import { stepUi } from '../recipe/steps';
 import { currentSheet } from '../store';
-import type { Handle, Owned } from './owned';
+import { placed, type Handle, type Owned } from './owned';
 
 export type { Handle } from './owned';
 
@@ -19,13 +19,9 @@ export function owned(owner: HandleOwner, sheet: Sheet = currentSheet()): Owned 
   if (owner.kind === 'layer') {
     const layer = sheet.layers.find((l) => l.id === owner.layerId);
     if (layer?.kind !== 'coat') return null;
-    return {
-      made: layer.source,
-      placement: layer.placement,
-      sticks: layer.placement?.by === 'decal',
-      change: ({ made = layer.source ?? undefined, placement = layer.placement ?? undefined }) =>
-        setLayerEdit(sheet, layer, { source: made ?? null, placement: placement ?? null } satisfies Partial<Layer>),
-    };
+    return placed(layer.source, layer, ({ made = layer.source ?? undefined, placement }) =>
+      setLayerEdit(sheet, layer, { source: made ?? null, placement }),
+    );
   }
   const mask = maskOrFence(sheet, owner.maskId);
   const step = mask?.steps.find((s) => s.id === owner.stepId);

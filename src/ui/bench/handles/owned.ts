@@ -16,3 +16,15 @@ export interface Owned {
   placement: Placement | null;
   change: (next: { made?: Made; placement?: Placement }) => Edit;
 }
+
+/** Of a record that lies by a placement: what is not changed stays. */
+export const placed = (
+  made: Made | null,
+  { placement: now }: { placement: Placement | null },
+  change: (next: { made?: Made; placement: Placement | null }) => Edit,
+): Owned => ({
+  made,
+  placement: now,
+  sticks: now?.by === 'decal',
+  change: ({ made: next, placement = now ?? undefined }) => change({ made: next, placement: placement ?? null }),
+});

@@ -1,5 +1,5 @@
 /** What new sources and placements begin with on the piece that is open. */
-import { boundsOf } from '@/core/mesh/model';
+import { boundsOf, sizeOf } from '@/core/mesh/model';
 import { placementFor, type Placement, type PlacementKind } from '@/core/kinds/placement';
 import { findPicture } from '@/core/document/schema';
 import { SOURCES, type Made, type SourceType } from '@/core/kinds/sources';
@@ -34,8 +34,7 @@ export function startPlacement(of: SourceType | 'picture'): Placement | null {
   const box = modelBox();
   const by = of === 'picture' ? 'box' : SOURCE_GROUPS[SOURCES[of].group].onModel;
   if (!box || by === null) return null;
-  const side = Math.max(...box.min.map((v, k) => box.max[k] - v));
-  return newPlacement(by, by === 'box' ? { size: side / 2 } : {});
+  return newPlacement(by, by === 'box' ? { size: sizeOf(box) / 2 } : {});
 }
 
 /** Width by height of a picture of the sheet. */
@@ -47,7 +46,7 @@ export function aspectOf(id: string): number {
 /** A decal of such a width by height on the surface in the middle of the view, a quarter as large as the model, seen upright. */
 export function decalPlacement(aspect: number): Placement {
   const box = modelBox()!;
-  const size = Math.max(...box.min.map((v, k) => box.max[k] - v)) / 4 / Math.max(1, aspect);
+  const size = sizeOf(box) / 4 / Math.max(1, aspect);
   const hit = holder.viewport?.middleHit();
   const lies = hit && { centre: [...hit.point] as Placement['centre'], axis: [...hit.normal] as Placement['axis'] };
   return newPlacement('decal', { size, depth: size / 4, aspect, ...lies });

@@ -13,6 +13,7 @@ import { aspectOf, modelBox, startOf } from '../../sources/presets';
 import { RulePicture, SourcePicker } from '../../sources/SourcePicker';
 import { SourceEditor } from '../../sources/SourceEditor';
 import { useBench } from '../../store';
+import { placed } from '../../handles/owned';
 import type { StepEditorProps, StepUi } from './stepUi';
 
 export const paint: StepUi<StepSourceOf<'paint'>> = {
@@ -39,27 +40,20 @@ type MadeStep = StepSourceOf<'made'>;
 
 export const made: StepUi<MadeStep> = {
   Above: MadeEditor,
-  handles: (source, put) => ({
-    made: source.made,
-    placement: source.placement,
-    sticks: source.placement?.by === 'decal',
-    change: ({ made: next = source.made, placement = source.placement ?? undefined }) =>
-      put({ ...source, made: next, placement: placement ?? null }),
-  }),
-  entries: ({ add, chooseRule }) => {
-    return [
-      { label: 'Noise, pattern, gradient …', group: 'plain', onSelect: chooseRule },
-      ...(modelBox()
-        ? [
-            {
-              label: 'From the foot up',
-              group: 'plain' as const,
-              onSelect: () => add({ ...startOfStep('made'), made: startOf('gradient') }, 'from the foot up'),
-            },
-          ]
-        : []),
-    ];
-  },
+  handles: (source, put) =>
+    placed(source.made, source, ({ made: next = source.made, placement }) => put({ ...source, made: next, placement })),
+  entries: ({ add, chooseRule }) => [
+    { label: 'Noise, pattern, gradient …', group: 'plain', onSelect: chooseRule },
+    ...(modelBox()
+      ? [
+          {
+            label: 'From the foot up',
+            group: 'plain' as const,
+            onSelect: () => add({ ...startOfStep('made'), made: startOf('gradient') }, 'from the foot up'),
+          },
+        ]
+      : []),
+  ],
 };
 
 function MadeEditor({ mask, step, source, show, set }: StepEditorProps<MadeStep>) {
@@ -102,12 +96,7 @@ type PictureStep = StepSourceOf<'picture'>;
 
 export const picture: StepUi<PictureStep> = {
   Above: PictureEditor,
-  handles: (source, put) => ({
-    made: null,
-    placement: source.placement,
-    sticks: source.placement?.by === 'decal',
-    change: ({ placement = source.placement ?? undefined }) => put({ ...source, placement: placement ?? null }),
-  }),
+  handles: (source, put) => placed(null, source, ({ placement }) => put({ ...source, placement })),
   entries: ({ mask }) => [
     {
       label: 'Picture …',

@@ -48,26 +48,24 @@ function LikeEditor({ source, show, set }: StepEditorProps<Like>) {
   const well = useBench((s) => s.wells[0]);
   const take = (next: string) => ({ ...source, colour: hexToSrgb(next) });
   return (
-    <>
-      <div className="flex items-center gap-2">
-        <span className="w-[68px] text-ink-soft">Like</span>
-        <ColourField
-          colour={hex}
-          label="Colour"
-          onPreview={(next) => show(take(next))}
-          onCommit={(next) => set(take(next), 'another colour')}
-        >
-          <button
-            type="button"
-            aria-label={`Colour ${hex}`}
-            className="h-6 w-10 rounded border border-line"
-            style={{ background: hex }}
-          />
-        </ColourField>
-        <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={() => set(take(well), 'the active well')}>
-          Take the well
-        </button>
-      </div>
-    </>
+    <div className="flex items-center gap-2">
+      <span className="w-[68px] text-ink-soft">Like</span>
+      <ColourField
+        colour={hex}
+        label="Colour"
+        onPreview={(next) => show(take(next))}
+        onCommit={(next) => set(take(next), 'another colour')}
+      >
+        <button
+          type="button"
+          aria-label={`Colour ${hex}`}
+          className="h-6 w-10 rounded border border-line"
+          style={{ background: hex }}
+        />
+      </ColourField>
+      <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={() => set(take(well), 'the active well')}>
+        Take the well
+      </button>
+    </div>
   );
 }

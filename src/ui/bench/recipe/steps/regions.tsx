@@ -1,19 +1,19 @@
 'use client';
 /** Steps that choose of the model: parts, islands, faces. */
-import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
+import type { StepSourceOf } from '@/core/kinds/steps';
+import { toggled } from '@/core/kinds/steps/step';
 import { FACE_CHANGES, type FaceChange } from '@/core/hand/chosenFaces';
 import { Segments, Tip } from '../../../common/controls';
 import { changeFaces } from '../../fence/commands';
 import { say, useBench } from '../../store';
 import { PickSwitch } from './PickSwitch';
-import type { StepEditorProps, StepUi } from './stepUi';
+import { presetEntries, type StepEditorProps, type StepUi } from './stepUi';
 
 type Parts = StepSourceOf<'parts'>;
 
 export const parts: StepUi<Parts> = {
   Above: PartsEditor,
-  entries: ({ add, onModel }) =>
-    onModel ? [{ label: 'Parts', group: 'model', onSelect: () => add(startOfStep('parts'), 'parts') }] : [],
+  entries: presetEntries('parts', 'model'),
 };
 
 function PartsEditor({ step, source, set }: StepEditorProps<Parts>) {
@@ -30,7 +30,7 @@ function PartsEditor({ step, source, set }: StepEditorProps<Parts>) {
               key={part}
               type="button"
               aria-pressed={on}
-              onClick={() => set({ ...source, names: on ? names.filter((x) => x !== part) : [...names, part] }, part)}
+              onClick={() => set({ ...source, names: toggled(names, part) }, part)}
               className={`h-6 rounded border px-1.5 ${on ? 'border-ink bg-ink text-panel' : 'border-line hover:bg-field'}`}
             >
               {part}
@@ -46,8 +46,7 @@ type Numbered = StepSourceOf<'islands' | 'faces'>;
 
 export const islands: StepUi<StepSourceOf<'islands'>> = {
   Above: Chosen,
-  entries: ({ add, onModel }) =>
-    onModel ? [{ label: 'Islands', group: 'model', onSelect: () => add(startOfStep('islands'), 'islands') }] : [],
+  entries: presetEntries('islands', 'model'),
 };
 
 export const faces: StepUi<StepSourceOf<'faces'>> = {
@@ -57,8 +56,7 @@ export const faces: StepUi<StepSourceOf<'faces'>> = {
       <FaceTools {...props} />
     </>
   ),
-  entries: ({ add, onModel }) =>
-    onModel ? [{ label: 'Faces', group: 'model', onSelect: () => add(startOfStep('faces'), 'faces') }] : [],
+  entries: presetEntries('faces', 'model'),
 };
 
 /** How many there are, and none. */

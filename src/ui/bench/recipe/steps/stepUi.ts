@@ -50,16 +50,14 @@ export interface StepUi<S extends StepSource = StepSource> {
   handles?: (source: S, put: (next: S) => Edit) => Owned | null;
 }
 
-/** An entry for each preset of a kind that hangs on the model. */
+/** An entry for each preset of a kind; none on a canvas where it needs a model. */
 export const presetEntries =
   (type: StepType, group: Entry['group'] = 'shape') =>
-  ({ add, onModel }: Adding): Entry[] =>
-    (onModel ? (STEPS[type].presets ?? []) : []).map(({ label, hint, settings, added }) => ({
-      label,
-      hint,
-      group,
-      onSelect: () => add(settings, added),
-    }));
+  ({ add, onModel }: Adding): Entry[] => {
+    const { presets = [], needsModel } = STEPS[type];
+    if (needsModel && !onModel) return [];
+    return presets.map(({ label, hint, settings, added }) => ({ label, hint, group, onSelect: () => add(settings, added) }));
+  };
 
 /** The step that was just added takes the next click. */
 export const pickNext = (): void => useBench.setState({ picking: useBench.getState().openStep });
