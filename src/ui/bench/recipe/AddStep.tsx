@@ -44,7 +44,11 @@ export function AddStep({ sheet, mask }: { sheet: Sheet; mask: Mask }) {
         <Plus size={12} />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={4} className={`${MENU} max-h-(--radix-dropdown-menu-content-available-height) min-w-56 overflow-y-auto`}>
+        <DropdownMenu.Content
+          align="start"
+          sideOffset={4}
+          className={`${MENU} max-h-(--radix-dropdown-menu-content-available-height) min-w-56 overflow-y-auto`}
+        >
           {Object.entries(GROUPS).map(([group, title]) => (
             <Group key={group} title={title} entries={entries.filter((e) => e.group === group)} />
           ))}
