@@ -7,9 +7,9 @@ import { parsePiece } from '../src/core/document/schema';
 import type { Model } from '../src/core/mesh/model';
 import { attachSurfaces, PieceSurfaces } from '../src/core/strata/pieceSurfaces';
 import { TileStore } from '../src/core/tile/tiles';
-import { Display } from '../src/engine/display';
 import { partsOfShelf } from '../src/engine/drawnParts';
 import { Shelf, type ShelfFile } from '../src/engine/shelf';
+import { Renderer } from '../src/engine/show/renderer';
 import { putDrawnPart } from '../src/server/drawn';
 import { openPiece } from '../src/server/pieces';
 
@@ -40,10 +40,11 @@ export async function drawForOthers(pieceId: string, made: TileStore, model: Mod
   const folder = mkdtempSync(join(tmpdir(), 'brindle-drawn-'));
   try {
     for (const sheet of piece.sheets) {
-      const display = new Display(store);
+      const { planes, cached } = new Renderer(store);
       const shelf = new Shelf(fileAt(join(folder, String(piece.sheets.indexOf(sheet)))));
-      display.shelves.set(sheet.id, shelf);
-      display.keep({ ...piece, sheets: [sheet] }, () => false);
+      cached.shelves.set(sheet.id, shelf);
+      planes.piece = { ...piece, sheets: [sheet] };
+      for (const _ of cached.store());
       let n = 0;
       for (const [part, last] of partsOfShelf(shelf))
         await putDrawnPart({ pieceId, sheetId: sheet.id, build }, n++, last, gzipSync(part, { level: 3 }));

@@ -185,7 +185,7 @@ class Walk {
 
   private async stroke(ends: boolean): Promise<void> {
     const { opened, browser } = this.tab;
-    const layers = opened.engine.piece.sheets[0].layers.filter((l) => l.kind === 'painted');
+    const layers = opened.engine.open.piece.sheets[0].layers.filter((l) => l.kind === 'painted');
     if (layers.length === 0) return;
     const layerId = this.pick(layers).id;
     opened.desk.send({ type: 'stroke-begin', sheetId: 's', layerId, brush, samples: [this.point()], at: 1 });
@@ -227,13 +227,13 @@ class Walk {
     redo: () => this.tab.opened.desk.send({ type: 'redo', serial: 1 }),
     edit: () => {
       const { opened } = this.tab;
-      const sheet = opened.engine.piece.sheets[0];
+      const sheet = opened.engine.open.piece.sheets[0];
       const edit = setLayerEdit(sheet, this.pick(sheet.layers), { opacity: this.random() });
       opened.desk.send({ type: 'edit', edit, label: 'Opacity', serial: 1 });
     },
     layers: () => {
       const { opened } = this.tab;
-      const sheet = opened.engine.piece.sheets[0];
+      const sheet = opened.engine.open.piece.sheets[0];
       // The first two stay: there is always something to paint on.
       const index = sheet.layers.findLastIndex((l) => l.id !== 'l' && l.id !== 'g');
       if (sheet.layers.length < 6 || index < 0)
@@ -329,10 +329,10 @@ class Walk {
 
 const state = ({ engine }: Opened) => ({
   // A name given elsewhere is learned with the next answer.
-  document: { ...engine.piece, name: '' },
-  tiles: engine.store
+  document: { ...engine.open.piece, name: '' },
+  tiles: engine.open.store
     .planeKeys()
-    .flatMap((plane) => [...engine.store.tilesOf(plane)].map(([tile, v]) => `${plane} ${tile} ${v.hash}`))
+    .flatMap((plane) => [...engine.open.store.tilesOf(plane)].map(([tile, v]) => `${plane} ${tile} ${v.hash}`))
     .sort(),
 });
 

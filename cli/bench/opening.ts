@@ -17,7 +17,7 @@ import { writeGlb } from '../../src/core/mesh/writeGlb';
 import { attachSurfaces } from '../../src/core/strata/pieceSurfaces';
 import { TileStore } from '../../src/core/tile/tiles';
 import { quadModel, type Quad } from '../../src/core/testing/models';
-import { Display } from '../../src/engine/display';
+import { Renderer } from '../../src/engine/show/renderer';
 import { ensureBuild } from '../serve';
 import { COUNT_FRAMES } from './frames';
 import type { Result } from './result';
@@ -200,10 +200,9 @@ export async function firstExact(): Promise<Result[]> {
   const { piece, store, modelGlb } = await lanternBundle(2048);
   attachSurfaces(store, await readModel(new Map([['model.glb', modelGlb!]])), piece.model!.uvSet);
   const start = performance.now();
-  const display = new Display(store);
-  display.focus = piece.sheets[0].id;
-  display.refresh(piece);
-  while (display.pending > 0) display.work(piece, () => false);
+  const renderer = new Renderer(store);
+  renderer.planes.focus = piece.sheets[0].id;
+  renderer.renderAll(piece, () => undefined);
   return [against('first-exact', (performance.now() - start) / 1000, 's', 6)];
 }
 

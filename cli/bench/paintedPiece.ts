@@ -3,7 +3,7 @@ import { newPaintedLayer, newPiece, newSheet } from '../../src/core/document/fac
 import { storedChannels, type MapId } from '../../src/core/kinds/maps';
 import { planeKey } from '../../src/core/document/planes';
 import { newTexels, TILE_TEXELS, tilesOf, TileStore } from '../../src/core/tile/tiles';
-import { Display } from '../../src/engine/display';
+import { Renderer } from '../../src/engine/show/renderer';
 
 const maps: MapId[] = ['base-colour', 'height', 'roughness', 'metallic', 'occlusion'];
 const sheet = newSheet('s', 'Canvas', 4096, 4096, { maps });
@@ -20,8 +20,9 @@ for (const layer of sheet.layers)
     }
   }
 const piece = newPiece('p', 'Painted', 'canvas', [sheet]);
-const display = new Display(store);
-display.refresh(piece);
-while (display.pending > 0) display.work(piece, () => true);
+const renderer = new Renderer(store);
+renderer.renderAll(piece, () => undefined);
 (globalThis as unknown as { gc: () => void }).gc();
-process.stdout.write(JSON.stringify({ rss: process.memoryUsage().rss, allowed: store.bytes() + display.cache.budgetBytes }));
+process.stdout.write(
+  JSON.stringify({ rss: process.memoryUsage().rss, allowed: store.bytes() + renderer.planes.cache.budgetBytes }),
+);

@@ -150,15 +150,15 @@ async function coat5(): Promise<Result[]> {
   const part = new Uint8Array(near.length * TILE * TILE * 14);
   const d = await alternateAsync(drag, async () => void part.slice(), 3);
   await threads.close();
-  const { Display } = await import('../../src/engine/display');
+  const { Renderer } = await import('../../src/engine/show/renderer');
   const { newPiece } = await import('../../src/core/document/factory');
-  const display = new Display(store);
-  display.focus = 's';
-  display.visible = { x: 3 * TILE, y: 2 * TILE, width: 640, height: 700 };
+  const renderer = new Renderer(store);
+  renderer.planes.focus = 's';
+  renderer.planes.visible = { x: 3 * TILE, y: 2 * TILE, width: 640, height: 700 };
   const coarse = () => {
     const piece = newPiece('p', 'P', 'model', [moved()]);
-    display.refresh(piece);
-    display.coarse(piece, true);
+    renderer.refresh(piece);
+    renderer.coarse.render(true);
   };
   const c = alternate(coarse, () => void part.slice(), 15);
   return [

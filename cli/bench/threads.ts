@@ -6,7 +6,7 @@ import { shareMemory } from '../../src/core/compute';
 import type { TexelPlace } from '../../src/core/tile/heap';
 import { sentTexels, tilesOf, type TileIndex, type TileStore } from '../../src/core/tile/tiles';
 import type { Surface } from '../../src/core/mesh/surface';
-import type { HelperAnswer, HelperMessage } from '../../src/engine/helper';
+import type { HelperAnswer, HelperMessage } from '../../src/engine/show/helper';
 
 /** As in the page: tiles lie in a memory that threads share. One for the whole run. */
 export const share = (): ReturnType<typeof shareMemory> => (shared ??= shareMemory(() => performance.now()));

@@ -1,50 +1,46 @@
 /** Carrying out once more what a journal holds: the same intent upon what is there now. */
 import { EditMismatch, type Edit } from '../core/document/edits';
-import type { Intent } from '../core/keeping/entry';
+import type { ChangeRecord } from '../core/keeping/entry';
 import { unpackOperation } from '../core/keeping/operation';
-import type { TileChange, TileStore, TileVersion } from '../core/tile/tiles';
-import type { Direction, History } from './history';
-import type { Recorded } from './journal/journal';
+import type { TileChange } from '../core/tile/tiles';
+import type { Changes } from './changes';
+import type { Painting } from './painting';
 import { ServerAnswer } from './remote';
-import type { TilePool } from './tilePool';
+import type { OpenPiece } from './state';
+import type { DecodeTiles } from './tilePool';
 
-/** The engine, as this needs it. */
-export interface Doer {
-  store: TileStore;
-  tiles: TilePool;
-  history: History;
-  strokeAgain(entry: Recorded, intent: Extract<Intent, { type: 'stroke' }>): Promise<string | null>;
-  carryOutEdit(entry: Recorded): void;
-  carryOutLayers(entry: Recorded): Promise<unknown>;
-  step(direction: Direction, id: string): void;
-  commit(entry: Recorded, edit: Edit, label: string, changes: TileChange[]): void;
-  versionsOf(hashes: ReadonlySet<string>): Promise<Map<string, TileVersion>>;
+export interface Doing {
+  open: OpenPiece;
+  changes: Changes;
+  painting: Painting;
+  decode: DecodeTiles;
 }
 
-/** Says why it cannot be, in one sentence; null: done. Throws where it can be tried later. */
-export async function carryOutAgain(engine: Doer, entry: Recorded): Promise<string | null> {
-  const { intent } = entry;
+/** Returns why it cannot be, in one sentence; null: done. Throws where it can be tried later. */
+export async function carryOutAgain(by: Doing, change: ChangeRecord): Promise<string | null> {
+  const { intent } = change;
+  const { open, changes } = by;
   try {
     switch (intent.type) {
       case 'stroke':
-        return await engine.strokeAgain(entry, intent);
+        return await by.painting.again(change, intent);
       case 'edit':
-        engine.carryOutEdit(entry);
+        changes.carryOutEdit(change);
         return null;
       case 'layers':
-        await engine.carryOutLayers(entry);
+        await changes.carryOutLayers(change);
         return null;
       case 'undo':
       case 'redo': {
-        const name = engine.history.next(intent.type);
-        if (name === null || (entry.step !== null && entry.step !== name))
+        const name = open.history.next(intent.type);
+        if (name === null || (change.step !== null && change.step !== name))
           return `The step that it would ${intent.type} is not there.`;
-        await engine.history.fetch(intent.type);
-        engine.step(intent.type, entry.id);
+        await open.history.fetch(intent.type);
+        changes.step(intent.type, change.id);
         return null;
       }
       case 'bytes':
-        return await bytesAgain(engine, entry, intent.bytes);
+        return await bytesAgain(by, change, intent.bytes);
     }
   } catch (error) {
     if (error instanceof ServerAnswer && error.answer === 'again') throw error;
@@ -54,21 +50,21 @@ export async function carryOutAgain(engine: Doer, entry: Recorded): Promise<stri
 }
 
 /** An operation of which nothing but the result was recorded: its tiles are laid over what is there. */
-async function bytesAgain(engine: Doer, entry: Recorded, bytes: Uint8Array): Promise<string | null> {
+async function bytesAgain(by: Doing, change: ChangeRecord, bytes: Uint8Array): Promise<string | null> {
   const unpacked = unpackOperation(bytes);
   if (!unpacked.ok) return unpacked.message;
   const { operation, blobs } = unpacked.value;
-  if (operation.kind !== 'edit') return carryOutAgain(engine, { ...entry, intent: { type: operation.kind } });
+  if (operation.kind !== 'edit') return carryOutAgain(by, { ...change, intent: { type: operation.kind } });
   const hashes = [...new Set(operation.tiles.flatMap((t) => t[3] ?? []))];
-  const there = await engine.versionsOf(new Set(hashes.filter((h) => !blobs.has(h))));
+  const there = await by.changes.versionsOf(new Set(hashes.filter((h) => !blobs.has(h))));
   const fresh = hashes.filter((h) => blobs.has(h));
-  const pixels = await engine.tiles.decode(fresh.map((h) => blobs.get(h)!));
+  const pixels = await by.decode(fresh.map((h) => blobs.get(h)!));
   fresh.forEach((hash, n) => pixels[n] && there.set(hash, { data: pixels[n], hash: null }));
-  const changes = operation.tiles.map(([plane, tile, , after]): TileChange => {
+  const tiles = operation.tiles.map(([plane, tile, , after]): TileChange => {
     const version = after === null ? null : there.get(after);
     if (version === undefined) throw new Error('Some of its tiles are lost');
-    return { plane, tile, before: engine.store.get(plane, tile), after: version };
+    return { plane, tile, before: by.open.store.get(plane, tile), after: version };
   });
-  engine.commit(entry, operation.edit as Edit, operation.label, changes);
+  by.changes.commit(change, operation.edit as Edit, operation.label, tiles);
   return null;
 }

@@ -82,6 +82,7 @@ export class EngineClient {
       },
       post: (request) => this.worker.postMessage(request),
       newId: () => crypto.randomUUID(),
+      newSeed: () => crypto.getRandomValues(new Uint32Array(1))[0] >>> 1,
       now: () => Date.now(),
       document: events.document,
       report: (state) => events.onJournal({ ...state, failing: this.failing }),

@@ -3,6 +3,7 @@
  * journal, what becomes of refusals and conflicts. It runs by core/keeping/protocol.ts.
  */
 import type { Edit } from '../core/document/edits';
+import type { ChangeRecord, Entry } from '../core/keeping/entry';
 import type { Operation } from '../core/keeping/operation';
 import type { TileChange } from '../core/tile/tiles';
 import { packOperation } from '../core/keeping/operation';
@@ -10,6 +11,7 @@ import { inParts } from '../core/keeping/parts';
 import { KEEPING, pauseMs } from '../core/keeping/protocol';
 import type { Recorded } from './journal/journal';
 import { Keeper, type Keepable, type KeeperJournal, type KeeperState } from './keeper';
+import type { InOrder } from './inOrder';
 import type { Lease } from './lease';
 import type { Event, NamedEntry } from './protocol';
 import { ServerAnswer, type OpenedPiece, type Remote } from './remote';
@@ -27,10 +29,8 @@ export interface CustodyJournal extends KeeperJournal {
   settled(): Promise<void>;
 }
 
-/** The engine, as its custody needs it. */
+/** What custody has done to the open piece. */
 export interface Custodian {
-  /** After what is being done now, and before what is asked next. */
-  enqueue(work: () => Promise<void>): void;
   /** Ends a stroke that is under the pen. */
   finishStroke(): void;
   /** Pixels of a state of the piece, ahead of `renew`. */
@@ -38,7 +38,7 @@ export interface Custodian {
   /** The piece as the server has it takes the place of the one at hand. */
   renew(opened: OpenedPiece): Promise<void>;
   /** Carries an entry out once more, upon what is there now. Says why that cannot be. */
-  carryOutAgain(entry: Recorded): Promise<string | null>;
+  carryOutAgain(change: ChangeRecord): Promise<string | null>;
   /** What turns another state of the piece into the one at hand. */
   against(opened: OpenedPiece): { edit: Edit; label: string; changes: TileChange[] };
   /** After a renewal: the page is told all of it. */
@@ -51,6 +51,8 @@ export interface CustodyOptions {
   journal: CustodyJournal;
   lease?: Lease;
   pack: PackTiles;
+  /** Requests of the page: custody changes the piece between two of them. */
+  requests: InOrder;
   post: (event: Event) => void;
   retryMs?: number;
 }
@@ -60,7 +62,7 @@ export class Custody {
   private client = '';
   private keeper: Keeper | null = null;
   /** Carried out, and not taken by the server yet; in order. */
-  private waiting = new Map<string, Recorded>();
+  private waiting = new Map<string, ChangeRecord>();
   private asides: NamedEntry[] = [];
   private conflicted: Recorded[] | null = null;
   private state: KeeperState = 'kept';
@@ -75,10 +77,10 @@ export class Custody {
 
   private under: Promise<void> = Promise.resolve();
 
-  constructor(
-    private engine: Custodian,
-    private options: CustodyOptions,
-  ) {}
+  /** Set before a piece is opened. */
+  engine!: Custodian;
+
+  constructor(private options: CustodyOptions) {}
 
   // ── Opening ──────────────────────────────────────────────────────────────────────────────────────────────
 
@@ -208,7 +210,7 @@ export class Custody {
 
   // ── At work ──────────────────────────────────────────────────────────────────────────────────────────────
 
-  keep(entry: Recorded, what: Keepable): void {
+  keep(entry: ChangeRecord, what: Keepable): void {
     if (this.handedOver) return;
     this.waiting.set(entry.id, what.kind === 'edit' ? entry : { ...entry, step: what.step });
     this.keeper!.keep(entry.id, what);
@@ -264,7 +266,7 @@ export class Custody {
 
   /** After what the engine does now, and before what is asked next. */
   private inTurn(work: () => Promise<void>): Promise<void> {
-    return new Promise((resolve, reject) => this.engine.enqueue(() => work().then(resolve, reject)));
+    return this.options.requests.add(work);
   }
 
   private pause(tries: number): Promise<void> {
@@ -300,7 +302,7 @@ export class Custody {
     this.keeper!.begin();
   }
 
-  async setAside(entry: Recorded, why: string): Promise<void> {
+  async setAside(entry: ChangeRecord, why: string): Promise<void> {
     this.waiting.delete(entry.id);
     this.asides.push({ ...this.name(entry), why });
     await this.options.journal.aside(entry.id, why).catch(() => undefined);
@@ -317,7 +319,7 @@ export class Custody {
     if (action === 'drop') await journal.drop([id]);
     else {
       await journal.again(id);
-      const why = await this.engine.carryOutAgain({ ...entry, aside: null, packed: null, step: null });
+      const why = await this.engine.carryOutAgain({ ...entry, step: null });
       if (why) {
         await journal.aside(id, why);
         return this.options.post({ type: 'notice', message: `"${entry.label}" cannot be carried out here: ${why}` });
@@ -380,23 +382,20 @@ export class Custody {
 
   /** Another tab asks for the piece: what is under way is ended, and nothing is sent any more. */
   private letGo(): Promise<void> {
-    return new Promise((resolve) =>
-      this.engine.enqueue(async () => {
-        if (this.handedOver) return resolve();
-        this.engine.finishStroke();
-        this.handedOver = true;
-        await this.keeper?.stop();
-        // What was asked for in the last moments must be found there.
-        await this.options.journal.settled().catch(() => undefined);
-        this.options.post({ type: 'handed-over' });
-        resolve();
-      }),
-    );
+    return this.inTurn(async () => {
+      if (this.handedOver) return;
+      this.engine.finishStroke();
+      this.handedOver = true;
+      await this.keeper?.stop();
+      // What was asked for in the last moments must be found there.
+      await this.options.journal.settled().catch(() => undefined);
+      this.options.post({ type: 'handed-over' });
+    });
   }
 
   // ── Saying ───────────────────────────────────────────────────────────────────────────────────────────────
 
-  private name = (e: Recorded): NamedEntry => ({
+  private name = (e: ChangeRecord & { aside?: Entry['aside'] }): NamedEntry => ({
     id: e.id,
     label: e.label,
     at: e.at,

@@ -22,6 +22,8 @@ export interface DeskOptions {
   journal: DeskJournal;
   post: (request: Request) => void;
   newId: () => string;
+  /** What the chance in a stroke is drawn from, 0 … 2³¹ − 1. It is recorded with the stroke. */
+  newSeed: () => number;
   now: () => number;
   /** The document as the page has it, for what entries are called. */
   document: () => Piece | null;
@@ -58,8 +60,7 @@ export class Desk {
       case 'stroke-begin': {
         this.endStroke(request.at);
         const id = this.options.newId();
-        // A seed from the id: whatever reads the recording has it.
-        const seed = parseInt(id.replace(/\D/g, '').slice(-8) || '1', 10);
+        const seed = this.options.newSeed();
         const { sheetId, layerId, brush, samples } = request;
         this.stroke = id;
         this.record(id, { type: 'stroke', sheetId, layerId, brush, seed }, samples, false);

@@ -7,7 +7,7 @@ import { Engine } from './engine';
 import type { Journal } from './journal/journal';
 import { browserLease } from './lease';
 import type { Event, Request } from './protocol';
-import { browserHelpers } from './pool';
+import { browserHelpers } from './show/sources/helpers';
 import { fetchRemote } from './remote';
 import { tilePool } from './tilePool';
 

@@ -1,8 +1,12 @@
 /**
- * Undo and redo. What is in memory is done at once; what must be fetched first waits beside the pen, not before it: it is
- * done when its pixels are there, unless something else was done meanwhile.
+ * Undo and redo. What is in memory is done at once; what must be fetched first does not block the pen: it is done when its pixels are
+ * here, unless something else was done meanwhile.
  */
-import type { Direction, History } from './history';
+import type { Changes } from './changes';
+import type { Direction } from './history';
+import type { InOrder } from './inOrder';
+import type { Event } from './protocol';
+import type { OpenPiece } from './state';
 
 export interface Move {
   direction: Direction;
@@ -10,29 +14,27 @@ export interface Move {
   serial: number;
 }
 
-/** The engine, as undo and redo need it. */
-export interface Mover {
-  history: () => History;
-  /** Goes up with everything that is done to the piece but undo and redo. */
-  changeCount: () => number;
-  step: (direction: Direction, id: string) => void;
-  enqueue: (work: () => Promise<void>) => void;
-  /** It came to nothing. */
+export interface MovesOptions {
+  post: (event: Event) => void;
+  /** It was asked for and changed nothing. */
   nothing: (id: string) => void;
-  say: (message: string) => void;
-  done: (serial: number) => void;
   failed: (move: Move, error: unknown) => void;
 }
 
 export class Moves {
   private waiting: (Move & { changes: number })[] = [];
-  /** Until all that waits is done. */
+  /** Until everything that waits is done. */
   moving: Promise<void> | null = null;
 
-  constructor(private engine: Mover) {}
+  constructor(
+    private open: OpenPiece,
+    private changes: Changes,
+    private requests: InOrder,
+    private options: MovesOptions,
+  ) {}
 
   ask(move: Move): void {
-    const asked = { ...move, changes: this.engine.changeCount() };
+    const asked = { ...move, changes: this.open.changeCount };
     if (this.waiting.length === 0 && this.tryIt(asked)) return;
     this.waiting.push(asked);
     this.moving ??= this.goOn().finally(() => (this.moving = null));
@@ -42,25 +44,26 @@ export class Moves {
     this.waiting = [];
   }
 
-  /** The step that an undo would need next is brought into memory in good time. */
+  /** Fetches the step that an undo would need next, in good time. */
   fetchNext(): void {
-    const history = this.engine.history();
+    const { history } = this.open;
     if (this.waiting.length > 0 || history.next('undo') === null || history.ready('undo')) return;
     void history.fetch('undo').catch(() => undefined);
   }
 
   /** false: pixels are missing. */
   private tryIt({ direction, id, serial, changes }: Move & { changes: number }): boolean {
-    const { engine } = this;
-    const late = changes !== engine.changeCount();
-    const possible = engine.history().next(direction) !== null && !late;
-    if (possible && !engine.history().ready(direction)) return false;
-    if (possible) engine.step(direction, id);
+    const { open, options } = this;
+    const late = changes !== open.changeCount;
+    const possible = open.history.next(direction) !== null && !late;
+    if (possible && !open.history.ready(direction)) return false;
+    if (possible) this.changes.step(direction, id);
     else {
-      engine.nothing(id);
-      if (late) engine.say(`The ${direction} came too late, after what was done since: ask for it once more.`);
+      options.nothing(id);
+      const message = `The ${direction} came too late, after what was done since: ask for it once more.`;
+      if (late) options.post({ type: 'notice', message });
     }
-    engine.done(serial);
+    this.changes.report(serial);
     this.fetchNext();
     return true;
   }
@@ -68,17 +71,14 @@ export class Moves {
   private async goOn(): Promise<void> {
     for (let move = this.waiting[0]; move; move = this.waiting[0]) {
       try {
-        await this.engine.history().fetch(move.direction);
-        await new Promise<void>((resolve) =>
-          this.engine.enqueue(async () => {
-            // A renewal may have emptied the list.
-            if (this.waiting[0] === move && this.tryIt(move)) this.waiting.shift();
-            resolve();
-          }),
-        );
+        await this.open.history.fetch(move.direction);
+        await this.requests.add(() => {
+          // A renewal may have emptied the list.
+          if (this.waiting[0] === move && this.tryIt(move)) this.waiting.shift();
+        });
       } catch (error) {
         this.waiting.shift();
-        this.engine.failed(move, error);
+        this.options.failed(move, error);
       }
     }
   }

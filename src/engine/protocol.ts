@@ -218,7 +218,10 @@ export type Event =
   | { type: 'handed-over' }
   /** Another tab has the piece and does not answer. */
   | { type: 'taken-elsewhere' }
+  /** What the request with that `serial` has led to. */
   | { type: 'document'; document: Piece; trail: TrailState; serial: number; select?: string[] }
+  /** A stroke has become a step. */
+  | { type: 'trail'; trail: TrailState }
   /** `strokeAt`: time stamp of the newest pointer event that these texels contain. `exact`: nothing is left to be drawn. */
   | { type: 'pixels'; patches: PixelPatch[]; strokeAt: number | null; exact: boolean }
   | { type: 'kept'; kept: KeptState }

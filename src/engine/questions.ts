@@ -1,13 +1,12 @@
 /** Answers that change nothing: what is under the pointer, layers for the clipboard, small pictures, histograms. */
 import { sha256, tileBytes } from '../core/codec/tileBlob';
 import type { MapId } from '../core/kinds/maps';
-import { findPicture, findSheet, pictureOf, type Piece, type Sheet } from '../core/document/schema';
+import { findPicture, findSheet, pictureOf, type Sheet } from '../core/document/schema';
 import type { Stencil } from '../core/document/stencil';
 import { NO_FENCE } from '../core/document/fence';
 import { changedFaces, facesOfFence, facesWithin } from '../core/hand/chosenFaces';
 import { FenceLimit } from '../core/hand/fence';
 import { stencilPicture } from '../core/hand/stencil';
-import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import type { Surface } from '../core/mesh/surface';
 import { planeKey } from '../core/document/planes';
 import { MAX16, TILE, tileIndex, type TileStore } from '../core/tile/tiles';
@@ -15,56 +14,53 @@ import { valueAt, valueOfLayerAt } from '../core/strata/evaluate';
 import { maskPicture } from '../core/strata/maskPicture';
 import { missesOf } from '../core/strata/misses';
 import { Evaluator } from '../core/strata/evaluator';
-import type { Display } from './display';
+import type { Planes } from './show/planes';
 import { copyLayers } from '../core/document/work/copy';
 import { histogramBelow, thumbnail, type Histogram } from './pictures';
+import type { OpenPiece } from './state';
 import type { Tips } from './tips';
 import { turnsOf } from './turns';
 import type { Answers, PickedValues, Question } from './protocol';
 
-/** What the engine shows of itself to answer. */
-interface EngineState {
-  readonly piece: Piece;
-  /** With a passing edit on it. */
-  readonly current: Piece;
-  readonly store: TileStore;
-  readonly display: Display;
-  readonly surfaces: PieceSurfaces | null;
+/** What is asked about. */
+export interface Asked {
+  readonly open: OpenPiece;
+  readonly planes: Planes;
   readonly tips: Tips;
 }
 
-export async function answerTo(engine: EngineState, question: Question): Promise<Answers[keyof Answers]> {
-  const sheet = findSheet(engine.piece, question.sheetId);
+export async function answerTo(engine: Asked, question: Question): Promise<Answers[keyof Answers]> {
+  const sheet = findSheet(engine.open.piece, question.sheetId);
   switch (question.ask) {
     case 'pick':
       return pick(engine, question);
     case 'copy':
       return copyLayers(
-        engine.piece.id,
+        engine.open.piece.id,
         sheet,
-        engine.store,
+        engine.open.store,
         question.ids,
         async (version) => (version.hash ??= await sha256(tileBytes(version.data!))),
       );
     case 'thumbnails':
       return thumbnails(engine, question);
     case 'sheet-picture':
-      return engine.display.smallPicture(sheet.id);
+      return engine.planes.smallPicture(sheet.id);
     case 'faces': {
-      const surface = engine.surfaces?.forSheet(sheet);
+      const surface = engine.open.surfaces?.forSheet(sheet);
       if (!surface) return [];
       const { of } = question;
       if (of === 'fence') {
         const fence = { ...(sheet.fence?.fence ?? NO_FENCE), soften: 0 };
-        const limit = new FenceLimit(fence, { sheet, layerId: '', surface, store: () => engine.store });
+        const limit = new FenceLimit(fence, { sheet, layerId: '', surface, store: () => engine.open.store });
         return facesOfFence(surface, (tile) => limit.tile(tile));
       }
       return 'within' in of ? facesWithin(surface, of.within, of.view) : changedFaces(surface, of.ids, of.how);
     }
     case 'misses': {
-      const surface = engine.surfaces?.dataFor(sheet);
+      const surface = engine.open.surfaces?.dataFor(sheet);
       const picture = findPicture(sheet, question.pictureId);
-      return surface && picture ? missesOf(engine.store, picture, surface) : [];
+      return surface && picture ? missesOf(engine.open.store, picture, surface) : [];
     }
     case 'mask':
       return mask(engine, question);
@@ -75,19 +71,19 @@ export async function answerTo(engine: EngineState, question: Question): Promise
   }
 }
 
-async function thumbnails(engine: EngineState, { wants, sheetId }: Extract<Question, { ask: 'thumbnails' }>) {
+async function thumbnails(engine: Asked, { wants, sheetId }: Extract<Question, { ask: 'thumbnails' }>) {
   const turn = turns();
   const out: Answers['thumbnails'] = [];
   for (const want of wants) {
     if (want.of === 'stroke') await engine.tips.fetch(engine.tips.missing(want.brush)).catch(() => false);
     await turn();
     // With a passing edit on it: thumbnails follow sliders.
-    out.push(thumbnail(findSheet(engine.current, sheetId), engine.store, want, engine.tips.pictures));
+    out.push(thumbnail(findSheet(engine.open.current, sheetId), engine.open.store, want, engine.tips.pictures));
   }
   return out;
 }
 
-async function mask({ piece, store }: EngineState, { sheetId, maskId }: Extract<Question, { ask: 'mask' }>) {
+async function mask({ open: { piece, store } }: Asked, { sheetId, maskId }: Extract<Question, { ask: 'mask' }>) {
   const turn = turns();
   return maskPicture(findSheet(piece, sheetId), store, maskId, MASK_SIDE, async () => {
     await turn();
@@ -100,7 +96,7 @@ const MASK_SIDE = 512;
 /** Ghosts are no larger than this. */
 const GHOST_SIDE = 1024;
 
-function shownStencil({ piece, store }: EngineState, stencil: Stencil): Answers['stencil'] {
+function shownStencil({ open: { piece, store } }: Asked, stencil: Stencil): Answers['stencil'] {
   const picture = stencilPicture(stencil, store, (id) => pictureOf(piece, id));
   const level = picture?.levels.find(({ width, height }) => Math.max(width, height) <= GHOST_SIDE);
   if (!level) return null;
@@ -113,18 +109,18 @@ const TURN_MS = 25;
 const turns = () => turnsOf({ now: () => performance.now(), later: (go) => void setTimeout(go, 0) }, TURN_MS);
 
 /** Begins anew when a tile has changed in the meantime; given up when the document has: then it is asked for again. */
-async function histogram(engine: EngineState, sheet: Sheet, layerId: string, map: MapId): Promise<Histogram | null> {
-  const { display, store } = engine;
+async function histogram(engine: Asked, sheet: Sheet, layerId: string, map: MapId): Promise<Histogram | null> {
+  const { planes, open } = engine;
   const turn = turns();
   for (;;) {
-    const { revision } = display;
+    const { revision } = planes;
     // One of its own: what the panes show may be another state of the sheet, previewed or looked at alone.
-    const evaluator = new Evaluator({ sheet, store, cache: display.cache, hot: display.workedOn });
+    const evaluator = new Evaluator({ sheet, store: open.store, cache: planes.cache, hot: planes.workedOn });
     const found = await histogramBelow(sheet, evaluator, layerId, map, async () => {
       await turn();
-      return display.revision === revision;
+      return planes.revision === revision;
     });
-    if (found || display.revision === revision || findSheet(engine.piece, sheet.id) !== sheet) return found;
+    if (found || planes.revision === revision || findSheet(engine.open.piece, sheet.id) !== sheet) return found;
   }
 }
 
@@ -151,7 +147,7 @@ function pictureAt(store: TileStore, sheet: Sheet, id: string, x: number, y: num
   return data && data[o + 3] > 0 ? [0, 1, 2].map((k) => data[o + k] / MAX16) : null;
 }
 
-function pick({ piece, store, surfaces }: EngineState, asked: Extract<Question, { ask: 'pick' }>): PickedValues | null {
+function pick({ open: { piece, store, surfaces } }: Asked, asked: Extract<Question, { ask: 'pick' }>): PickedValues | null {
   const { sheetId, place, layerId, pictureId } = asked;
   let sheet = findSheet(piece, sheetId);
   let { x, y } = place.pane === 'flat' ? place : { x: -1, y: -1 };

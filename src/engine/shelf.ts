@@ -10,7 +10,7 @@ import type { Signature } from '../core/strata/signature';
 import { putRows, type Rect } from '../core/tile/mips';
 import { TILE, TILE_TEXELS, tileIndex, type TileIndex } from '../core/tile/tiles';
 import { Slots, type ShelfFile } from './slots';
-import { evenTile } from './tilePictures';
+import { evenTile } from './show/tilePictures';
 
 export type { ShelfFile };
 

@@ -1,69 +1,76 @@
-/** The stroke that is under the pen, and strokes that are done over from their recordings. */
+/** The stroke that is under the pen, and strokes that are painted again from their recordings. */
+import { planeKey } from '../core/document/planes';
+import { findLayer, maskOfStep, pictureOf } from '../core/document/schema';
+import type { Sample } from '../core/hand/sample';
+import { Stroke } from '../core/hand/stroke';
+import type { StrokeRecord } from '../core/keeping/operation';
 import { LAYERS } from '../core/kinds/layers';
 import type { PlaneMap } from '../core/kinds/maps';
-import { Stroke } from '../core/hand/stroke';
-import type { Sample } from '../core/hand/sample';
-import { planeKey } from '../core/document/planes';
-import { findLayer, maskOfStep, pictureOf, type Piece } from '../core/document/schema';
-import type { StrokeRecord } from '../core/keeping/operation';
-import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
-import type { TileChange, TileStore } from '../core/tile/tiles';
-import type { Drawing } from './drawing';
+import type { TileChange } from '../core/tile/tiles';
 import type { Request } from './protocol';
+import type { Pen, Reached } from './show/show';
+import type { OpenPiece } from './state';
 import type { Tips } from './tips';
 
-/** The engine, as strokes need it. */
-export interface Painted {
-  readonly piece: Piece;
-  readonly store: TileStore;
-  readonly surfaces: PieceSurfaces | null;
-  readonly drawing: Drawing;
-  readonly tips: Tips;
-  /** A stroke is finished; without changes it came to nothing. */
-  strokeDone(id: string, record: StrokeRecord, changes: TileChange[]): void;
-  /** What limits the stroke left nothing of it. */
-  fencedOut(record: StrokeRecord): void;
-  /** What was meant could not be shown. */
-  unreached(record: StrokeRecord, where: NonNullable<Stroke['unreached']>): void;
-}
+/** Where a stroke is painted, and with what; the rest of its recording is its samples. */
+export type StrokePlan = Omit<StrokeRecord, 'samples' | 'hidden' | 'hiddenFaces'>;
 
 interface Running {
-  run: Stroke;
   id: string;
+  stroke: Stroke;
   record: StrokeRecord;
-  keys: string[];
+  /** Keys of the planes that it writes. */
+  planes: string[];
+  /** Time stamp of the newest pointer event. */
   at: number;
   dirty: boolean;
 }
 
-export class Strokes {
+export interface Ended {
+  id: string;
+  record: StrokeRecord;
+  changes: TileChange[];
+  /** What the last samples have reached. */
+  reached: Reached | null;
+  stroke: Pick<Stroke, 'fencedOut' | 'unreached'>;
+}
+
+export class Strokes implements Pen {
   private running: Running | null = null;
 
-  constructor(private engine: Painted) {}
+  constructor(
+    private open: OpenPiece,
+    private tips: Tips,
+  ) {}
 
-  /** The stroke that is under the pen, as it is recorded. */
+  get isDown(): boolean {
+    return this.running !== null;
+  }
+
+  /** The stroke under the pen, as it is recorded. */
   get now(): { id: string; record: StrokeRecord } | null {
     return this.running;
   }
 
-  /** false: what it would paint on is not there, or not to be painted on. */
+  /** false: what it would paint on is not there, or is not to be painted on. */
   begin({ id, sheetId, layerId, brush, seed, samples, at }: Extract<Request, { type: 'stroke-begin' }>): boolean {
-    const run = this.strokeOn(sheetId, layerId, brush, seed);
-    if (!run) return false;
+    const plan = { sheet: sheetId, layer: layerId, brush, seed };
+    const stroke = this.strokeOn(plan);
+    if (!stroke) return false;
     const maps = (Object.keys(brush.writes) as PlaneMap[]).filter((m) => brush.writes[m]!.on);
-    const keys = maps.map((m) => planeKey(layerId, m));
-    this.running = { run, id, record: this.recordOf(sheetId, layerId, seed, brush, []), keys, at, dirty: false };
+    const planes = maps.map((m) => planeKey(layerId, m));
+    this.running = { id, stroke, record: this.recordOf(plan, []), planes, at, dirty: false };
     this.add(samples, at);
     return true;
   }
 
-  private recordOf(sheet: string, layer: string, seed: number, brush: StrokeRecord['brush'], samples: Sample[]): StrokeRecord {
-    const { hiddenParts: hidden, hiddenFaces } = this.engine.piece;
-    return { sheet, layer, seed, hidden, hiddenFaces, brush, samples };
+  private recordOf(plan: StrokePlan, samples: Sample[]): StrokeRecord {
+    const { hiddenParts: hidden, hiddenFaces } = this.open.piece;
+    return { ...plan, hidden, hiddenFaces, samples };
   }
 
-  private strokeOn(sheetId: string, layerId: string, brush: StrokeRecord['brush'], seed: number): Stroke | null {
-    const { piece, store, surfaces, tips } = this.engine;
+  private strokeOn({ sheet: sheetId, layer: layerId, brush, seed }: StrokePlan): Stroke | null {
+    const { piece, store, surfaces } = this.open;
     const sheet = piece.sheets.find((s) => s.id === sheetId);
     if (!sheet) return null;
     const layer = findLayer(sheet, layerId);
@@ -71,74 +78,58 @@ export class Strokes {
     return new Stroke(
       {
         ...{ sheet, layerId, store, surface: surfaces?.forSheet(sheet) ?? null, seed },
-        pictures: tips.pictures,
+        pictures: this.tips.pictures,
         picture: (id) => pictureOf(piece, id),
       },
       brush,
     );
   }
 
-  add(samples: Sample[], at: number): void {
+  add(samples: readonly Sample[], at: number): void {
     const { running } = this;
     if (!running) return;
-    running.run.add(samples);
+    running.stroke.add(samples);
     running.record.samples.push(...samples);
     running.at = at;
     running.dirty = true;
-    this.engine.drawing.pump();
   }
 
-  /** Lays what the dabs have reached onto the tiles and marks it for drawing. Says whether a stroke is under the pen. */
-  flush(): boolean {
+  flush(): Reached | null {
     const { running } = this;
-    if (!running?.dirty) return running !== null;
+    if (!running?.dirty) return null;
     running.dirty = false;
-    this.engine.drawing.painted(running.record.sheet, running.keys, running.run.flush(), running.at);
-    return true;
+    return { sheetId: running.record.sheet, planes: running.planes, rects: running.stroke.flush(), at: running.at };
   }
 
-  /** Says whether it left anything. */
-  finish(): boolean {
+  /** null: there was none. */
+  end(): Ended | null {
     const { running } = this;
-    if (!running) return false;
-    running.run.end();
+    if (!running) return null;
+    const { id, record, stroke } = running;
+    stroke.end();
     running.dirty = true;
-    this.flush();
+    const reached = this.flush();
     this.running = null;
-    this.engine.drawing.pump();
-    if (running.run.fencedOut) this.engine.fencedOut(running.record);
-    const { unreached } = running.run;
-    if (unreached) this.engine.unreached(running.record, unreached);
-    const changes = running.run.changes();
-    this.engine.strokeDone(running.id, running.record, changes);
-    return changes.length > 0;
+    return { id, record, reached, changes: stroke.changes(), stroke };
   }
 
-  /** false: there was none. */
-  cancel(): boolean {
+  /** Takes back what the stroke has painted so far; returns what it had changed. null: there was none. */
+  cancel(): TileChange[] | null {
     const { running } = this;
-    if (!running) return false;
-    const changes = running.run.changes();
-    running.run.cancel();
+    if (!running) return null;
+    const changes = running.stroke.changes();
+    running.stroke.cancel();
     this.running = null;
-    this.engine.drawing.changed(changes);
-    return true;
+    return changes;
   }
 
-  /** From a recording, all at once. Says why it cannot be. */
-  again(
-    id: string,
-    of: { sheetId: string; layerId: string; brush: StrokeRecord['brush']; seed: number },
-    samples: Sample[],
-  ): string | null {
-    const run = this.strokeOn(of.sheetId, of.layerId, of.brush, of.seed);
-    if (!run) return 'The layer that it was painted on is not there any more, or is locked.';
-    run.add(samples);
-    run.end();
-    run.flush();
-    const changes = run.changes();
-    this.engine.drawing.changed(changes);
-    this.engine.strokeDone(id, this.recordOf(of.sheetId, of.layerId, of.seed, of.brush, samples), changes);
-    return null;
+  /** Paints a recording, all at once. null: what it was painted on is not there any more, or is locked. */
+  again(plan: StrokePlan, samples: Sample[]): { record: StrokeRecord; changes: TileChange[] } | null {
+    const stroke = this.strokeOn(plan);
+    if (!stroke) return null;
+    stroke.add(samples);
+    stroke.end();
+    stroke.flush();
+    return { record: this.recordOf(plan, samples), changes: stroke.changes() };
   }
 }

@@ -1,7 +1,7 @@
 /** Carries out a request that changes layers together with their pixels. */
 import { findMask, findSheet, type Piece } from '../core/document/schema';
 import type { TileStore, TileVersion } from '../core/tile/tiles';
-import type { Display } from './display';
+import type { TileCache } from '../core/strata/tileCache';
 import { duplicateLayers, pasteLayers } from '../core/document/work/copy';
 import { takeBake, turnNormalY } from '../core/document/work/bakes';
 import { addPictures, fillMask } from '../core/document/work/fill';
@@ -11,24 +11,24 @@ import { WorkError, type Work } from '../core/document/work/work';
 import { mergedPaint } from '../core/strata/merge';
 import type { LayersRequest } from './protocol';
 
-/** What the engine shows of itself to be worked on. */
-interface Worked {
+/** What layers are changed with. */
+export interface Workbench {
   readonly piece: Piece;
   readonly store: TileStore;
-  readonly display: Display;
+  readonly cache: TileCache;
   /** Tiles by their hashes, fetched where they are not here. */
   versionsOf(hashes: ReadonlySet<string>): Promise<ReadonlyMap<string, TileVersion>>;
 }
 
-export async function workOn(engine: Worked, what: LayersRequest, { newId }: { newId: () => string }): Promise<Work> {
-  const { store, display } = engine;
+export async function workOn(engine: Workbench, what: LayersRequest, { newId }: { newId: () => string }): Promise<Work> {
+  const { store, cache } = engine;
   const sheet = findSheet(engine.piece, what.sheetId);
   const shortId = () => newId().slice(0, 13);
   switch (what.do) {
     case 'duplicate':
       return duplicateLayers(sheet, store, what.ids, shortId);
     case 'merge':
-      return mergeLayers(sheet, what.how, what.ids, shortId, (ids, id) => mergedPaint(sheet, store, ids, id, display.cache));
+      return mergeLayers(sheet, what.how, what.ids, shortId, (ids, id) => mergedPaint(sheet, store, ids, id, cache));
     case 'paste': {
       const versions = await engine.versionsOf(new Set(what.clip.tiles.map(([, , hash]) => hash)));
       return pasteLayers(sheet, what.clip, what.place, versions, shortId);

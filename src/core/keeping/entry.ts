@@ -1,5 +1,6 @@
 /** What the journal holds: intents, as they were asked for. Plain data that survives a structured clone. */
 import type { Brush } from '../hand/brush';
+import type { Sample } from '../hand/sample';
 import { describeEdit, type Edit } from '../document/edits';
 import type { Piece } from '../document/schema';
 import type { Operation } from './operation';
@@ -34,6 +35,12 @@ export interface Entry<L = unknown> {
   /** Refused, and why. */
   aside: { why: string } | null;
 }
+
+/** A change as it was carried out: what keeping, and carrying it out again, need of its entry. */
+export type ChangeRecord<L = unknown> = Pick<Entry<L>, 'id' | 'client' | 'at' | 'label' | 'intent' | 'step'> & {
+  /** Of a stroke. */
+  samples: Sample[];
+};
 
 /** What a list of entries says about an intent. */
 export function describeIntent(intent: Intent<{ do: string; label?: string }>, piece: Piece | null): string {

@@ -36,7 +36,7 @@ describe('the engine', () => {
       const a = makeEngine(server);
       await a.open();
       for (let n = 0; n < 25; n++) {
-        const sheet = a.engine.piece.sheets[0];
+        const sheet = a.engine.open.piece.sheets[0];
         const layer = sheet.layers[Math.floor(random() * sheet.layers.length)];
         const kind = Math.floor(random() * 7);
         if (kind <= 1) await stroke(a.send, [random() * 256, random() * 256], [random() * 256, random() * 256]);
@@ -71,7 +71,7 @@ describe('the engine', () => {
       const b = makeEngine(server);
       await b.open();
       await b.engine.settled();
-      expect(b.engine.piece).toEqual(a.engine.piece);
+      expect(b.engine.open.piece).toEqual(a.engine.open.piece);
       expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
     },
   );
@@ -103,7 +103,7 @@ describe('the engine', () => {
     await a.open();
     await a.engine.settled();
     const before = shownPlanes(a.events);
-    const sheet = a.engine.piece.sheets[0];
+    const sheet = a.engine.open.piece.sheets[0];
     await a.send({ type: 'preview', edit: setLayerEdit(sheet, sheet.layers[0], { opacity: 0.3 }) });
     await a.engine.settled();
     expect(shownPlanes(a.events)).not.toEqual(before);
@@ -198,7 +198,7 @@ describe('the engine', () => {
     await stroke(a.send, [20, 20], [120, 120]);
     const filter = { type: 'levels' as const, black: 0, white: 1, gamma: 1, outBlack: 0, outWhite: 1 };
     const layer = newAdjustLayer('v', 'Levels', filter, ['base-colour']);
-    const index = a.engine.piece.sheets[0].layers.length;
+    const index = a.engine.open.piece.sheets[0].layers.length;
     await a.send({ type: 'edit', serial: 1, edit: { type: 'add-layer', sheetId: 's', index, layer }, label: 'Add Levels' });
     const ask = (id: number) =>
       a.send({ type: 'question', id, question: { ask: 'histogram', sheetId: 's', layerId: 'v', map: 'base-colour' } });
@@ -262,7 +262,7 @@ describe('the engine', () => {
     await until(() => !!a.last('job-done'));
     const done = a.last('job-done')!;
     expect(done).toMatchObject({ id: 4, name: 'piece.brindle' });
-    expect(readPieceFile(done.bytes).piece).toEqual(a.engine.piece);
+    expect(readPieceFile(done.bytes).piece).toEqual(a.engine.open.piece);
   });
 
   test('a piece file takes the pictures of the pinboard with it; those that do not come are counted', async () => {
@@ -296,10 +296,10 @@ describe('the engine', () => {
     expect(done.id).toBe(5);
     const files = unzipSync(done.bytes);
     expect(Object.keys(files).toSorted()).toEqual(['base-colour.png', 'roughness.png']);
-    const { width, height } = a.engine.piece.sheets[0];
+    const { width, height } = a.engine.open.piece.sheets[0];
     expect(decodePng(files['roughness.png'])).toMatchObject({ width, height, channels: 1 });
     const colour = decodePng(files['base-colour.png']);
-    const shown = evaluateWhole16({ sheet: a.engine.piece.sheets[0], store: a.engine.store }, 'base-colour');
+    const shown = evaluateWhole16({ sheet: a.engine.open.piece.sheets[0], store: a.engine.open.store }, 'base-colour');
     for (let i = 0; i < colour.data.length; i += 97) expect(Math.abs(colour.data[i] - shown[i] / 257)).toBeLessThanOrEqual(0.51);
   });
 });

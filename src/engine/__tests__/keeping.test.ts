@@ -24,6 +24,7 @@ function deafTab(browser: Browser, server: Server) {
     journal: browser.journal(),
     post: () => undefined,
     newId: () => `deaf-${++ids}-${server.operations.size}`,
+    newSeed: () => ids,
     now: () => 5,
     document: () => startPiece(),
     report: () => undefined,
@@ -145,6 +146,7 @@ describe('recordings', () => {
       journal: { begin: () => never, add: () => undefined, finish: () => never, drop: () => never },
       post: () => undefined,
       newId: () => `r${Math.random()}`,
+      newSeed: () => 1,
       now: () => 5,
       document: () => null,
       report: () => undefined,
@@ -243,7 +245,7 @@ describe('answers of the server', () => {
     await a.engine.settled();
     expect(a.last('kept')!.kept.aside.map((e) => e.label)).toEqual(['Add Fresh', 'Stroke on Fresh', 'Undo']);
     expect(a.last('kept')!.kept.aside[1].why).toMatch(/hangs on what was refused/);
-    expect([position(server), a.engine.piece.sheets[0].layers.length]).toEqual([1, 2]);
+    expect([position(server), a.engine.open.piece.sheets[0].layers.length]).toEqual([1, 2]);
     for (const { id } of a.last('kept')!.kept.aside) await a.send({ type: 'aside', id, do: 'drop' });
     expect([a.last('kept')!.kept.aside, await browser.entries()]).toEqual([[], []]);
   });
@@ -471,17 +473,17 @@ describe('pixels on their way', () => {
     const a = makeEngine(server);
     await a.open();
     await stroke(a.send, [60, 60]);
-    const layer = a.engine.piece.sheets[0].layers[1];
+    const layer = a.engine.open.piece.sheets[0].layers[1];
     const edit = { type: 'remove-layer' as const, sheetId: 's', index: 1, layer };
     await a.send({ type: 'edit', edit, label: 'Delete Hand', serial: 1 });
     await a.engine.settled();
-    expect([server.pixels(), a.engine.store.planeKeys()]).toEqual([{}, []]);
+    expect([server.pixels(), a.engine.open.store.planeKeys()]).toEqual([{}, []]);
     const b = makeEngine(server);
     await b.open();
     await b.send({ type: 'undo', serial: 1 });
     await b.engine.settled();
     expect(Object.keys(server.pixels())).toEqual(['l/base-colour 0', 'l/height 0']);
-    expect(b.engine.store.planeKeys().sort()).toEqual(['l/base-colour', 'l/height']);
+    expect(b.engine.open.store.planeKeys().sort()).toEqual(['l/base-colour', 'l/height']);
   });
 
   test('an undo that must fetch its pixels holds up no stroke; what was painted meanwhile stays', async () => {
@@ -500,7 +502,7 @@ describe('pixels on their way', () => {
     server.blobs = (hashes) => new Promise<void>((resolve) => (go = resolve)).then(() => fetch(hashes));
     await b.send({ type: 'undo', serial: 1 });
     await stroke(b.send, [200, 200]);
-    expect(b.last('document')!.trail.position).toBe(3);
+    expect(b.last('trail')!.trail.position).toBe(3);
     server.blobs = fetch;
     await until(() => {
       go();
@@ -523,7 +525,7 @@ describe('pixels on their way', () => {
     await b.open();
     expect(b.last('ready')!.missing).toEqual(['l/height']);
     expect(notices(b)).toEqual([
-      '1 tile of this piece is lost on the server; they count as unpainted, and the strata mark where.',
+      'One tile of this piece is lost on the server; it counts as unpainted, and the strata mark where.',
     ]);
     await b.send({ type: 'export-piece', id: 1 });
     await until(() => b.last('job-done') !== undefined);

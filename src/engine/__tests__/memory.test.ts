@@ -1,5 +1,5 @@
 /** Evaluating in a memory that threads share gives what evaluating copies gives. */
-import { Helper } from '../helper';
+import { Helper } from '../show/helper';
 import { chooseKernels, shareMemory } from '../../core/compute';
 import { newAdjustLayer, newMask, newPaintedLayer, newSheet } from '../../core/document/factory';
 import type { Layer } from '../../core/document/schema';

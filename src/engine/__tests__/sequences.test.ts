@@ -35,7 +35,7 @@ function piece(): Piece {
 type Bench = ReturnType<typeof makeEngine>;
 
 async function randomStep({ engine, send }: Bench, random: () => number, serial: number): Promise<void> {
-  const sheet: Sheet = engine.piece.sheets[0];
+  const sheet: Sheet = engine.open.piece.sheets[0];
   const layer = sheet.layers[Math.floor(random() * sheet.layers.length)];
   const mask = sheet.masks[Math.floor(random() * sheet.masks.length)];
   const edit = (e: Edit) => send({ type: 'edit', edit: e, label: 'x', serial });
@@ -148,13 +148,13 @@ describe('random sequences', () => {
         const b = makeEngine(server);
         await b.open();
         await b.engine.settled();
-        expect(JSON.stringify(b.engine.piece)).toBe(JSON.stringify(a.engine.piece));
-        const [mine, fresh] = [shown(a, a.engine.piece.sheets[0]), shown(b, b.engine.piece.sheets[0])];
+        expect(JSON.stringify(b.engine.open.piece)).toBe(JSON.stringify(a.engine.open.piece));
+        const [mine, fresh] = [shown(a, a.engine.open.piece.sheets[0]), shown(b, b.engine.open.piece.sheets[0])];
         for (const [plane, bytes] of fresh)
           expect({ seed, plane, equal: mine.get(plane)?.equals(bytes) }).toEqual({ seed, plane, equal: true });
         for (let n = b.last('opened')!.trail.position; n > 0; n--) await b.send({ type: 'undo', serial: n });
         await b.engine.settled();
-        expect(JSON.stringify(b.engine.piece)).toBe(JSON.stringify(piece()));
+        expect(JSON.stringify(b.engine.open.piece)).toBe(JSON.stringify(piece()));
         expect(server.pixels()).toEqual({});
       }
     },

@@ -147,7 +147,7 @@ describe('a server that was set back', () => {
     await a.engine.settled();
     const old = dump(server);
     await stroke(a.send, [120, 120]);
-    const [sheet] = a.engine.piece.sheets;
+    const [sheet] = a.engine.open.piece.sheets;
     const edit = setLayerEdit(sheet, sheet.layers[1], { opacity: 0.5 });
     await a.send({ type: 'edit', edit, label: 'Opacity', serial: 1 });
     await stroke(a.send, [60, 200]);

@@ -37,7 +37,7 @@ async function painted(server: Server): Promise<{ notices: string[]; left: numbe
   await a.send({ type: 'stroke-end', samples: [], at: 1 });
   await a.engine.settled();
   const notices = a.events.flatMap((e) => (e.type === 'notice' ? [e.message] : []));
-  const data = a.engine.store.data('l/base-colour', 0);
+  const data = a.engine.open.store.data('l/base-colour', 0);
   const alpha = (x: number) => data?.[(100 * 128 + x) * 4 + 3] ?? 0;
   return { notices, left: alpha(88), right: alpha(112) };
 }

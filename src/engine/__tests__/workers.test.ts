@@ -1,7 +1,7 @@
 /** Workers that die: they are noticed, their work is done over, and nobody waits for an answer that will not come. */
 import { TILE_TEXELS } from '../../core/tile/tiles';
 import { EngineClient } from '../client';
-import type { HelperPort } from '../helper';
+import type { HelperPort } from '../show/helper';
 import type { Event } from '../protocol';
 import { decodeTile } from '../tileCodec';
 import { TILES_HERE, tilePool, type TileJob, type TileWorker } from '../tilePool';

@@ -10,7 +10,7 @@ import { MemoryServer, type Faults, type Refused } from '../../core/testing/memo
 import { Desk } from '../desk';
 import type { DrawnElsewhere } from '../drawnParts';
 import { Engine } from '../engine';
-import { Helper, type HelperPort } from '../helper';
+import { Helper, type HelperPort } from '../show/helper';
 import { openJournalDatabase, type JournalDatabase } from '../journal/database';
 import { Journal, type JournalState, type Recorded } from '../journal/journal';
 import type { Lease } from '../lease';
@@ -336,8 +336,9 @@ export function makeEngine(
     journal,
     post: (request) => void (carriedOut = engine.receive(request)),
     newId: () => `op-${String(ids++).padStart(6, '0')}`,
+    newSeed: () => ids,
     now: () => 1_700_000_000_000 + ids,
-    document: () => engine.piece ?? null,
+    document: () => engine.open.piece ?? null,
     report: () => undefined,
   });
   const journalStates: JournalState[] = [];

@@ -63,13 +63,13 @@ function onEvent(event: Told): void {
       set({ document: event.document, trail: event.trail });
       return mendSelection();
     case 'document':
-      if (isNewest(event.serial) || event.serial === -1) set({ trail: event.trail });
-      if (isNewest(event.serial)) {
-        set({ document: event.document });
-        mendSelection();
-        if (event.select?.length) chooseLayers(event.select);
-      }
+      if (!isNewest(event.serial)) return;
+      set({ document: event.document, trail: event.trail });
+      mendSelection();
+      if (event.select?.length) chooseLayers(event.select);
       return;
+    case 'trail':
+      return set({ trail: event.trail });
     case 'pixels':
       pixels.tell(event);
       if (event.exact) drawnExactly();

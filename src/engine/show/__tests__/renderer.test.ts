@@ -1,8 +1,8 @@
 /** What is sent to the panes, against a display that draws everything anew. */
-import '../../core/colour/blend';
-import { newPiece } from '../../core/document/factory';
-import { type Piece, type Sheet } from '../../core/document/schema';
-import { planeKey } from '../../core/document/planes';
+import '../../../core/colour/blend';
+import { newPiece } from '../../../core/document/factory';
+import { type Piece, type Sheet } from '../../../core/document/schema';
+import { planeKey } from '../../../core/document/planes';
 import {
   newTexels,
   TILE,
@@ -12,14 +12,15 @@ import {
   WHOLE_TILE,
   type TileIndex,
   type TileStore,
-} from '../../core/tile/tiles';
-import { partsOf, putRows } from '../../core/tile/mips';
-import { renderPlane } from '../../core/strata/displayPlanes';
-import { Evaluator } from '../../core/strata/evaluator';
-import { seededRandom } from '../../core/testing/models';
-import { randomStack } from '../../core/testing/stacks';
-import { Display, type DrawJob } from '../display';
-import type { PixelPatch } from '../protocol';
+} from '../../../core/tile/tiles';
+import { partsOf, putRows } from '../../../core/tile/mips';
+import { renderPlane } from '../../../core/strata/displayPlanes';
+import { Evaluator } from '../../../core/strata/evaluator';
+import { seededRandom } from '../../../core/testing/models';
+import { randomStack } from '../../../core/testing/stacks';
+import type { DrawJob } from '../helper';
+import { Renderer } from '../renderer';
+import type { PixelPatch } from '../../protocol';
 
 const over = { width: 300, height: 260, wrapU: true, wrapV: true };
 const pieceOf = (sheet: Sheet): Piece => newPiece('p', 'P', 'canvas', [sheet]);
@@ -89,18 +90,22 @@ function evenCopy(of: Panes, sheet: Sheet): Panes {
   return copy;
 }
 
-function displayOf(store: TileStore): Display {
-  const display = new Display(store);
-  display.focus = 's';
-  return display;
+function rendererOf(store: TileStore): Renderer {
+  const renderer = new Renderer(store);
+  renderer.planes.focus = 's';
+  return renderer;
 }
 
+/** A slice of work that renders everything here, or as `until` has it; nothing is shown coarsely first. */
+const slice = ({ renderer, until = () => false }: { renderer: Renderer; until?: () => boolean }): PixelPatch[] =>
+  renderer.work({ until, phase: 'live', stroking: true }).patches;
+
 function fromScratch(piece: Piece, store: TileStore): Panes {
-  const display = displayOf(store);
+  const renderer = rendererOf(store);
   const panes = new Panes(piece.sheets[0]);
-  display.refresh(piece);
-  panes.take(display.work(piece, () => false));
-  expect(display.pending).toBe(0);
+  renderer.refresh(piece);
+  panes.take(slice({ renderer }));
+  expect(renderer.planes.pending).toBe(0);
   return panes;
 }
 
@@ -115,14 +120,14 @@ function repaint(store: TileStore, key: string, tile: TileIndex, channels: numbe
 describe('drawing for the panes', () => {
   test.each([1, 2, 3, 4])('after edits and strokes everything is as if drawn from scratch (stack %i)', (seed) => {
     const { sheet, store } = randomStack(seed, { over, layers: 7, rules: seed % 2 === 0 });
-    const display = displayOf(store);
+    const renderer = rendererOf(store);
     const panes = new Panes(sheet);
     const random = seededRandom(seed * 77);
     let piece = pieceOf(sheet);
     const show = () => {
-      display.refresh(piece);
+      renderer.refresh(piece);
       // In pieces, as between two messages.
-      while (display.pending > 0) panes.take(display.work(piece, () => random() < 0.3));
+      while (renderer.planes.pending > 0) panes.take(slice({ renderer, until: () => random() < 0.3 }));
     };
     show();
     for (let n = 0; n < 4; n++) {
@@ -138,9 +143,9 @@ describe('drawing for the panes', () => {
         const key = planeKey(painted.id, 'base-colour');
         const tile = tileIndex(Math.floor(random() * 3), Math.floor(random() * 3));
         repaint(store, key, tile, 4, n + seed);
-        display.changed();
-        display.markPaint(piece, 's', key, tile);
-        while (display.pending > 0) panes.take(display.work(piece, () => false));
+        renderer.planes.changed();
+        renderer.planes.markPaint('s', key, tile);
+        while (renderer.planes.pending > 0) panes.take(slice({ renderer }));
       }
       expect(panes.against(fromScratch(piece, store)).differing).toBe(0);
     }
@@ -148,16 +153,16 @@ describe('drawing for the panes', () => {
 
   test('what the flat pane shows comes first', () => {
     const { sheet, store } = randomStack(3, { over: { ...over, width: 640, height: 640 }, layers: 5 });
-    const display = displayOf(store);
-    display.visible = { x: 300, y: 300, width: 100, height: 60 };
+    const renderer = rendererOf(store);
+    renderer.planes.visible = { x: 300, y: 300, width: 100, height: 60 };
     const piece = pieceOf(sheet);
-    display.refresh(piece);
-    const planes = new Set(display.work(piece, () => true).map((p) => p.plane)).size;
+    renderer.refresh(piece);
+    const planes = new Set(slice({ renderer, until: () => true }).map((p) => p.plane)).size;
     expect(planes).toBe(1);
-    display.refresh(piece);
+    renderer.refresh(piece);
     const order: string[] = [];
-    while (display.pending > 0)
-      for (const { rects } of display.work(piece, () => true))
+    while (renderer.planes.pending > 0)
+      for (const { rects } of slice({ renderer, until: () => true }))
         // An even plane is said once, wherever its first tile lies.
         if (rects.length) order.push(`${rects[0].x / TILE} ${rects[0].y / TILE}`);
     // One tile is out already; 300 … 400 × 300 … 360 lies in columns 2 and 3 of row 2.
@@ -167,15 +172,15 @@ describe('drawing for the panes', () => {
 
   test('going back before anything was drawn leaves nothing to draw', () => {
     const { sheet, store } = randomStack(5, { over, layers: 5 });
-    const display = displayOf(store);
+    const renderer = rendererOf(store);
     const piece = pieceOf(sheet);
-    display.refresh(piece);
-    display.work(piece, () => false);
+    renderer.refresh(piece);
+    slice({ renderer });
     const other = pieceOf({ ...sheet, layers: sheet.layers.map((l) => ({ ...l, opacity: l.opacity * 0.5 })) });
-    display.refresh(other);
-    expect(display.pending).toBeGreaterThan(0);
-    display.refresh(piece);
-    expect(display.pending).toBe(0);
+    renderer.refresh(other);
+    expect(renderer.planes.pending).toBeGreaterThan(0);
+    renderer.refresh(piece);
+    expect(renderer.planes.pending).toBe(0);
   });
 });
 
@@ -185,33 +190,33 @@ describe('coarse pictures', () => {
   const exact = fromScratch(piece, store);
 
   test('are near what comes after, in every level, and take nothing off what is to be drawn', () => {
-    const display = displayOf(store);
+    const renderer = rendererOf(store);
     const panes = new Panes(sheet);
-    display.refresh(piece);
-    const before = display.pending;
-    panes.take(display.coarse(piece, false));
-    expect(display.pending).toBe(before);
+    renderer.refresh(piece);
+    const before = renderer.planes.pending;
+    panes.take(renderer.coarse.render(false));
+    expect(renderer.planes.pending).toBe(before);
     // The paint is noise, texel by texel; still they are nearer than each level's own mean colour would be.
     expect(panes.against(exact).mean).toBeLessThan(evenCopy(exact, sheet).against(exact).mean * 0.8);
-    while (display.pending > 0) panes.take(display.work(piece, () => false));
+    while (renderer.planes.pending > 0) panes.take(slice({ renderer }));
     expect(panes.against(exact).differing).toBe(0);
   });
 
   test('of what is seen only touch the tiles that are seen, side by side as one patch', () => {
-    const display = displayOf(store);
-    display.visible = { x: 130, y: 140, width: 200, height: 100 };
-    display.refresh(piece);
-    const patches = display.coarse(piece, true);
+    const renderer = rendererOf(store);
+    renderer.planes.visible = { x: 130, y: 140, width: 200, height: 100 };
+    renderer.refresh(piece);
+    const patches = renderer.coarse.render(true);
     const planes = new Set(patches.map((p) => p.plane));
     expect(patches).toHaveLength(planes.size);
     for (const { rects } of patches) expect(rects[0]).toEqual({ x: 128, y: 128, width: 256, height: 128 });
   });
 
   test('are not drawn over what is exact already', () => {
-    const display = displayOf(store);
-    display.refresh(piece);
-    display.work(piece, () => false);
-    expect(display.coarse(piece, false)).toEqual([]);
+    const renderer = rendererOf(store);
+    renderer.refresh(piece);
+    slice({ renderer });
+    expect(renderer.coarse.render(false)).toEqual([]);
   });
 });
 
@@ -223,45 +228,43 @@ describe('tiles drawn elsewhere', () => {
   };
 
   test('come back the same as if drawn here', () => {
-    const display = displayOf(store);
+    const renderer = rendererOf(store);
     const panes = new Panes(sheet);
-    display.refresh(piece);
-    for (let jobs = display.take(piece, 5); jobs.length > 0; jobs = display.take(piece, 5))
+    renderer.refresh(piece);
+    for (let jobs = renderer.helpers.take(5); jobs.length > 0; jobs = renderer.helpers.take(5))
       for (const job of jobs) {
-        const patch = display.accept(job, draw(job));
-        // null: the plane is even, and has that texel already.
-        if (patch) panes.take([patch]);
+        // Nothing where the plane is even, and has that texel already.
+        panes.take(renderer.helpers.accept(job, draw(job)));
       }
-    expect(display.pending).toBe(0);
+    expect(renderer.planes.pending).toBe(0);
     expect(panes.against(fromScratch(piece, store)).differing).toBe(0);
   });
 
   test('are let go if the document has moved on, and drawn anew', () => {
-    const display = displayOf(store);
-    display.refresh(piece);
-    const jobs = display.take(piece, 4);
+    const renderer = rendererOf(store);
+    renderer.refresh(piece);
+    const jobs = renderer.helpers.take(4);
     expect(jobs).toHaveLength(4);
     const later = pieceOf({ ...sheet, layers: sheet.layers.map((l) => ({ ...l, opacity: l.opacity * 0.3 })) });
-    display.refresh(later);
+    renderer.refresh(later);
     const panes = new Panes(sheet);
     for (const job of jobs) {
-      const patch = display.accept(job, draw(job));
       // Where the change does not show, what was drawn still holds.
-      if (patch) panes.take([patch]);
+      panes.take(renderer.helpers.accept(job, draw(job)));
     }
-    while (display.pending > 0) panes.take(display.work(later, () => false));
+    while (renderer.planes.pending > 0) panes.take(slice({ renderer }));
     expect(panes.against(fromScratch(later, store)).differing).toBe(0);
   });
 
   test('are whole tiles only, from the far end, at most as many as asked for', () => {
-    const display = displayOf(store);
-    display.refresh(piece);
+    const renderer = rendererOf(store);
+    renderer.refresh(piece);
     const last = [...tilesOf(sheet.width, sheet.height)].at(-1)!;
-    const [first] = display.take(piece, 1);
+    const [first] = renderer.helpers.take(1);
     expect(first.tile).toBe(last);
-    const rest = display.take(piece, 1000);
+    const rest = renderer.helpers.take(1000);
     expect(rest.length + 1).toBe(9 * new Set(rest.map((job) => job.plane)).size);
     expect(new Set(rest.map((job) => `${job.plane} ${job.tile}`)).size).toBe(rest.length);
-    expect(display.pending).toBe(0);
+    expect(renderer.planes.pending).toBe(0);
   });
 });

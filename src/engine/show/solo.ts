@@ -1,6 +1,6 @@
 /** Showing some layers alone, without touching the document. */
-import type { Piece, Sheet } from '../core/document/schema';
-import { ancestors, block } from '../core/document/tree';
+import type { Piece, Sheet } from '../../core/document/schema';
+import { ancestors, block } from '../../core/document/tree';
 
 /** Everything but the chosen layers, what is in them and the groups around them is hidden. Kept by sheet: equal input, the same object. */
 const made = new WeakMap<Sheet, { key: string; sheet: Sheet }>();

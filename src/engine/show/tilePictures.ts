@@ -1,6 +1,6 @@
 /** Pictures of tiles, RGBA, 8 bit: cut, put together, laid side by side. */
-import { inPairs, putRows, type MipLevel, type Rect } from '../core/tile/mips';
-import { TILE, tileX, tileY, WHOLE_TILE, type TileIndex } from '../core/tile/tiles';
+import { inPairs, putRows, type MipLevel, type Rect } from '../../core/tile/mips';
+import { TILE, tileX, tileY, WHOLE_TILE, type TileIndex } from '../../core/tile/tiles';
 
 /** Part of a tile in texels of the sheet, as far as that goes; nothing where a sheet of an odd size ends before it. */
 export function onSheet(tile: TileIndex, { x, y, width, height }: Rect, whole: { width: number; height: number }): Rect {

@@ -3,19 +3,29 @@
  * texels (in shared memory where there is any). Messages and answers are typed here; the threads themselves are
  * helper.worker.ts in the page and cli/bench/helperThread.ts in Node.
  */
-import { joinMemory, type ThreadMemory } from '../core/compute';
-import type { MapId } from '../core/kinds/maps';
-import type { Sheet } from '../core/document/schema';
-import { viewAt, type TexelPlace } from '../core/tile/heap';
-import { TileStore, WHOLE_TILE, type TileIndex } from '../core/tile/tiles';
-import { renderPlane } from '../core/strata/displayPlanes';
-import { tileTo16 } from '../core/strata/evaluate';
-import { Evaluator } from '../core/strata/evaluator';
-import { programOf } from '../core/strata/program';
-import type { Surface } from '../core/mesh/surface';
-import { giveSurfaces } from '../core/strata/surfaceUnder';
-import { TileCache } from '../core/strata/tileCache';
-import type { DrawJob } from './display';
+import { joinMemory, type ThreadMemory } from '../../core/compute';
+import type { MapId } from '../../core/kinds/maps';
+import type { Sheet } from '../../core/document/schema';
+import type { PlaneId } from '../../core/kinds/shown';
+import { viewAt, type TexelPlace } from '../../core/tile/heap';
+import { TileStore, WHOLE_TILE, type TileIndex } from '../../core/tile/tiles';
+import { renderPlane, type Look } from '../../core/strata/displayPlanes';
+import { tileTo16 } from '../../core/strata/evaluate';
+import { Evaluator } from '../../core/strata/evaluator';
+import { programOf } from '../../core/strata/program';
+import type { Surface } from '../../core/mesh/surface';
+import { giveSurfaces } from '../../core/strata/surfaceUnder';
+import type { Signature } from '../../core/strata/signature';
+import { TileCache } from '../../core/strata/tileCache';
+
+/** A tile of a plane to be rendered by a helper, and what it will be made from. */
+export interface DrawJob {
+  sheetId: string;
+  plane: PlaneId;
+  tile: TileIndex;
+  signature: Signature;
+  look: Look | null;
+}
 
 export type HelperMessage =
   /** First of all, where memory is shared. */

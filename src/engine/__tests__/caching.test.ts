@@ -20,7 +20,7 @@ async function visited(server: Server, keeping: MemoryKeeping, browser = new Bro
   await a.open();
   await stroke(a.send, [60, 60], [90, 200]);
   await a.engine.settled();
-  const shelf = a.engine.display.shelves.get('s')!;
+  const shelf = a.engine.show.renderer.cached.shelves.get('s')!;
   // After a rest it is written.
   await until(() => shelf.signatureOf('colour', 0) !== null && shelf.signatureOf('normal', 257) !== null);
   await new Promise((resolve) => setTimeout(resolve, 200));
@@ -44,8 +44,10 @@ function askedOf(server: Server): string[] {
   return asked;
 }
 
-const texelsIn = ({ engine: { store } }: ReturnType<typeof makeEngine>) =>
-  store.planeKeys().flatMap((plane) => [...store.tilesOf(plane)].map(([tile, v]) => [plane, tile, [...v.data!]]));
+const texelsIn = ({ engine }: ReturnType<typeof makeEngine>) =>
+  engine.open.store
+    .planeKeys()
+    .flatMap((plane) => [...engine.open.store.tilesOf(plane)].map(([tile, v]) => [plane, tile, [...v.data!]]));
 
 describe('opening what was drawn before', () => {
   test('shows it exactly while the server still owes every tile', async () => {
@@ -66,9 +68,9 @@ describe('opening what was drawn before', () => {
     const opening = b.open();
     await until(() => b.events.some((e) => e.type === 'pixels' && e.exact));
     expect(b.last('ready')).toBeUndefined();
-    expect(b.engine.store.planeKeys().every((k) => [...b.engine.store.tilesOf(k).values()].every((v) => v.data === null))).toBe(
-      true,
-    );
+    expect(
+      b.engine.open.store.planeKeys().every((k) => [...b.engine.open.store.tilesOf(k).values()].every((v) => v.data === null)),
+    ).toBe(true);
     expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
     owed = false;
     release();
@@ -105,7 +107,7 @@ describe('opening what was drawn before', () => {
     // Changed in another browser.
     const other = makeEngine(server);
     await other.open();
-    const sheet = other.engine.piece.sheets[0];
+    const sheet = other.engine.open.piece.sheets[0];
     await other.send({ type: 'edit', edit: setLayerEdit(sheet, sheet.layers[0], { opacity: 0.4 }), label: 'Fainter', serial: 1 });
     await other.engine.settled();
     const b = makeEngine(server, new Browser(), { keeping });
@@ -208,7 +210,7 @@ describe('opening what was drawn before', () => {
     await fresh.open();
     await fresh.engine.settled();
     expect(shownPlanes(c.events)).toEqual(shownPlanes(fresh.events));
-    expect(c.engine.store).toBeInstanceOf(TileStore);
+    expect(c.engine.open.store).toBeInstanceOf(TileStore);
   });
 });
 
@@ -229,16 +231,16 @@ describe('what others have drawn', () => {
     const a = await given(server, elsewhere);
     const keeping = new MemoryKeeping();
     const b = makeEngine(server, new Browser(), { keeping, elsewhere });
-    const drawnHere = jest.spyOn(b.engine.display, 'coarse');
-    const drawnExactly = jest.spyOn(b.engine.display as unknown as { draw(): void }, 'draw');
+    const drawnHere = jest.spyOn(b.engine.show.renderer.coarse, 'render');
+    const drawnExactly = jest.spyOn(b.engine.show.renderer.here, 'work');
     await b.open();
     await b.engine.settled();
     expect(shownPlanes(b.events)).toEqual(shownPlanes(a.events));
     expect(drawnHere).not.toHaveBeenCalled();
-    expect(drawnExactly).not.toHaveBeenCalled();
+    expect(drawnExactly.mock.results.every(({ value }) => (value as unknown[]).length === 0)).toBe(true);
     expect(b.events.some((e) => e.type === 'pixels' && e.exact)).toBe(true);
     // From now on it is kept here.
-    b.engine.display.shelves.get('s')!.flush();
+    b.engine.show.renderer.cached.shelves.get('s')!.flush();
     keeping.release();
     const before = elsewhere.asked;
     const c = makeEngine(server, new Browser(), { keeping, elsewhere });
@@ -275,15 +277,15 @@ describe('what others have drawn', () => {
     await b.open();
     await stroke(b.send, [200, 40], [30, 40]);
     await until(() => b.events.some((e) => e.type === 'pixels' && e.strokeAt !== null));
-    expect(b.engine.display.awaited).toBe(true);
-    expect(b.engine.drawing.busy).toBe(true);
+    expect(b.engine.show.isFetching).toBe(true);
+    expect(b.engine.show.busy).toBe(true);
     // What is looked at by itself nobody has drawn: it is seen at once too.
     const viewing = { look: { kind: 'map', map: 'height' } as const, solo: [], hot: 'l', visible: null };
     await b.send({ type: 'viewing', viewing });
     await until(() => b.events.some((e) => e.type === 'pixels' && e.patches.some((p) => p.plane === 'view')));
-    expect(b.engine.display.awaited).toBe(true);
+    expect(b.engine.show.isFetching).toBe(true);
     await b.send({ type: 'viewing', viewing: { ...viewing, look: null } });
-    const sheet = b.engine.piece.sheets[0];
+    const sheet = b.engine.open.piece.sheets[0];
     await b.send({ type: 'edit', edit: setLayerEdit(sheet, sheet.layers[0], { opacity: 0.4 }), label: 'Fainter', serial: 1 });
     await until(() => b.events.some((e) => e.type === 'pixels' && e.exact));
     release();
@@ -306,9 +308,9 @@ describe('what others have drawn', () => {
     const puts = jest.spyOn(elsewhere, 'put');
     await stroke(b.send, [200, 40], [30, 40]);
     await b.engine.settled();
-    const { display } = b.engine;
-    const kept = display.shelves.get('s')!.signatureOf('colour', 0);
-    await until(() => display.shelves.get('s')!.signatureOf('colour', 0) !== kept);
+    const { shelves } = b.engine.show.renderer.cached;
+    const kept = shelves.get('s')!.signatureOf('colour', 0);
+    await until(() => shelves.get('s')!.signatureOf('colour', 0) !== kept);
     await new Promise((resolve) => setTimeout(resolve, 300));
     expect(puts).not.toHaveBeenCalled();
     clock.ahead = 11 * 60_000;
