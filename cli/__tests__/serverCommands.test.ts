@@ -61,7 +61,7 @@ test('strokes give back what was painted: replayed on a blank copy they give the
   const painted = new TileStore();
   const opened = await server.openPiece('p');
   if (!opened || 'deleted' in opened) throw new Error('The piece is there.');
-  const { decodeTile } = await import('../../src/engine/tileCodec');
+  const { decodeTile } = await import('../../src/engine/tiles/tileCodec');
   const found = await server.readBlobs(opened.tiles.map((t) => t[2]));
   for (const [plane, tile, hash] of opened.tiles) painted.set(plane, tile, { data: await decodeTile(found.get(hash)!), hash });
   const again = readPieceFile(new Uint8Array(readFileSync(at('again.brindle'))));

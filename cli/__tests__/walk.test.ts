@@ -8,7 +8,7 @@ import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../src/cor
 import { setLayerEdit } from '../../src/core/document/edits';
 import { unpackOperation } from '../../src/core/keeping/operation';
 import { seededRandom } from '../../src/core/testing/models';
-import type { Lease } from '../../src/engine/lease';
+import type { Lease } from '../../src/engine/keeping/lease';
 import type { Remote } from '../../src/engine/remote';
 import { at, Browser, brush, faultyRemote, makeEngine, refuseOr, until, type Opened } from '../../src/engine/testing/server';
 import { commitOperation } from '../../src/server/commit';

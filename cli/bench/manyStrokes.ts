@@ -10,7 +10,7 @@ import type { FlatSample } from '../../src/core/hand/sample';
 import { Stroke } from '../../src/core/hand/stroke';
 import { seededRandom } from '../../src/core/testing/models';
 import { TileStore } from '../../src/core/tile/tiles';
-import { History, HISTORY_BUDGET_BYTES } from '../../src/engine/history';
+import { History, HISTORY_BUDGET_BYTES } from '../../src/engine/changes/history';
 import type { Remote } from '../../src/engine/remote';
 
 const STROKES = 1000;

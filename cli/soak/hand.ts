@@ -4,7 +4,7 @@ import type { Action, Step } from './expected';
 
 type Random = () => number;
 
-/** Keys of the tools, and of what lays a shape by a drag (ui/bench/tools.ts, areas/laying.ts). */
+/** Keys of the tools, and of what lays a shape by a drag (ui/bench/keys/tools.ts, areas/laying.ts). */
 const TOOLS = ['b', 'e', 'r', 'Shift+S', 's', 'a', 'Shift+A', 'd', 'Shift+D', 'w'] as const;
 const PAINT = 'b';
 const CLONE = 'd';

@@ -5,19 +5,19 @@
 import { proxy, transfer, wrap, type Remote as Far } from 'comlink';
 import type { Piece } from '../core/document/schema';
 import { Calls } from './calls';
-import { Desk } from './desk';
-import type { JournalState, Recorded } from './journal/journal';
-import type { JournalDoor } from './journal/journal.worker';
+import { Desk } from './keeping/desk';
+import type { JournalState, Recorded } from './keeping/journal/journal';
+import type { JournalDoor } from './keeping/journal/journal.worker';
 import type { Answers, Event, PageRequest, Question, Request } from './protocol';
 import { Signal } from './signal';
-import { rescued, storeRescue, type Rescue } from './rescue';
+import { rescued, storeRescue, type Rescue } from './keeping/rescue';
 
 /** One journal a page, whatever piece is open: what it could not write yet must outlive a change of pieces. */
 let theJournal: { door: Far<JournalDoor>; told: Signal<JournalState>; failed: Signal } | null = null;
 
 export function pageJournal() {
   if (theJournal) return theJournal;
-  const worker = new Worker(new URL('./journal/journal.worker.ts', import.meta.url), { type: 'module' });
+  const worker = new Worker(new URL('./keeping/journal/journal.worker.ts', import.meta.url), { type: 'module' });
   const door = wrap<JournalDoor>(worker);
   const journal = { door, told: new Signal<JournalState>(), failed: new Signal() };
   worker.onerror = worker.onmessageerror = () => journal.failed.tell();

@@ -4,24 +4,24 @@
  */
 import { WorkError } from '../core/document/work/work';
 import { copyOfStore } from '../core/strata/surfaceUnder';
-import { Caching } from './caching';
-import { Changes } from './changes';
-import { Custody } from './custody';
+import { Caching } from './cache/caching';
+import { Changes } from './changes/changes';
+import { Custody } from './keeping/custody';
 import { InOrder } from './inOrder';
-import { runJob } from './jobs';
-import { Moves } from './moves';
-import { openPiece } from './opening';
-import { Painting } from './painting';
+import { runJob } from './answers/jobs';
+import { Moves } from './changes/moves';
+import { openPiece } from './opening/opening';
+import { Painting } from './stroke/painting';
 import type { EngineOptions } from './options';
 import type { Request } from './protocol';
-import { answerTo } from './questions';
+import { answerTo } from './answers/questions';
 import { ServerAnswer } from './remote';
-import { Renewal } from './renewal';
+import { Renewal } from './changes/renewal';
 import { Show } from './show/show';
 import { OpenPiece } from './state';
-import { Strokes } from './strokes';
-import { TILES_HERE, type TilePool } from './tilePool';
-import { Tips } from './tips';
+import { Strokes } from './stroke/strokes';
+import { TILES_HERE, type TilePool } from './tiles/tilePool';
+import { Tips } from './stroke/tips';
 
 type Handlers = { [T in Request['type']]: (request: Extract<Request, { type: T }>) => void | Promise<void> };
 

@@ -1,15 +1,15 @@
 /** The engine in a worker of the page. Its first message is its way to the journal. */
 import { wrap } from 'comlink';
 import { shareMemory } from '../core/compute';
-import { browserKeeping } from './browserShelf';
-import { drawnOnServer } from './drawnOnServer';
+import { browserKeeping } from './cache/browserShelf';
+import { drawnOnServer } from './cache/drawnOnServer';
 import { Engine } from './engine';
-import type { Journal } from './journal/journal';
-import { browserLease } from './lease';
+import type { Journal } from './keeping/journal/journal';
+import { browserLease } from './keeping/lease';
 import type { Event, Request } from './protocol';
 import { browserHelpers } from './show/sources/helpers';
 import { fetchRemote } from './remote';
-import { tilePool } from './tilePool';
+import { tilePool } from './tiles/tilePool';
 
 const scope = self as unknown as {
   postMessage(message: unknown, transfer?: Transferable[]): void;

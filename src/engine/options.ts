@@ -1,12 +1,12 @@
 /** Everything an engine is given. */
-import type { CustodyJournal } from './custody';
-import type { DrawnElsewhere } from './drawnParts';
-import type { Lease } from './lease';
+import type { CustodyJournal } from './keeping/custody';
+import type { DrawnElsewhere } from './cache/drawnParts';
+import type { Lease } from './keeping/lease';
 import type { Event } from './protocol';
 import type { Remote } from './remote';
-import type { BrowserShelves } from './shelf';
+import type { BrowserShelves } from './cache/shelf';
 import type { HelperPort } from './show/helper';
-import type { TilePool } from './tilePool';
+import type { TilePool } from './tiles/tilePool';
 
 export interface EngineOptions {
   remote: Remote;

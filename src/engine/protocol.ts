@@ -19,7 +19,7 @@ import type { Clip } from '../core/document/work/copy';
 import type { NewPicture } from '../core/document/work/fill';
 import type { TakenBake } from '../core/document/work/bakes';
 import type { MergeHow } from '../core/document/work/merge';
-import type { Histogram, SmallPicture, Want } from './pictures';
+import type { Histogram, SmallPicture, Want } from './answers/pictures';
 
 /** Changes that the engine works out, since they need pixels. */
 export type LayersRequest =

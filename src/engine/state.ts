@@ -3,7 +3,7 @@ import { applyEdit, type Edit } from '../core/document/edits';
 import type { Piece } from '../core/document/schema';
 import type { PieceSurfaces } from '../core/strata/pieceSurfaces';
 import { TileStore } from '../core/tile/tiles';
-import type { History } from './history';
+import type { History } from './changes/history';
 
 export class OpenPiece {
   pieceId = '';

@@ -88,7 +88,7 @@ export const blobs = pgTable('blobs', {
 });
 
 /**
- * What was drawn of a sheet by one build, in parts (engine/drawnParts.ts), gzip: another browser need not draw it again. It can be made
+ * What was drawn of a sheet by one build, in parts (engine/cache/drawnParts.ts), gzip: another browser need not draw it again. It can be made
  * anew at any time.
  */
 export const drawn = pgTable(

@@ -1,6 +1,6 @@
 /**
  * The kinds of layer: what each is, as far as whoever handles layers has to know. What it lays down on a map is said in
- * strata/layers.ts, what opens under its row in ui/bench/RowDetails.tsx.
+ * strata/layers.ts, what opens under its row in ui/bench/strata/RowDetails.tsx.
  */
 import { valueChannels, type MapId } from './maps';
 

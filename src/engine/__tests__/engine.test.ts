@@ -7,7 +7,7 @@ import { arrangeEdit, setLayerEdit } from '../../core/document/edits';
 import { newAdjustLayer } from '../../core/document/factory';
 import { pinSchema } from '../../core/document/pin';
 import { moved } from '../../core/document/tree';
-import type { Histogram } from '../pictures';
+import type { Histogram } from '../answers/pictures';
 import type { PickedValues } from '../protocol';
 import { at, Browser, brush, Server, makeEngine, shownPlanes, startPiece, stroke, until } from '../testing/server';
 

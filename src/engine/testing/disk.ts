@@ -1,5 +1,5 @@
 /** A disk that fills up, and that goes down. */
-import type { ShelfFile } from '../slots';
+import type { ShelfFile } from '../cache/slots';
 
 /** A file of which what was not flushed may be lost, write by write. */
 export class Disk implements ShelfFile {

@@ -7,18 +7,18 @@ import type { Sample } from '../../core/hand/sample';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
 import type { Piece } from '../../core/document/schema';
 import { MemoryServer, type Faults, type Refused } from '../../core/testing/memoryServer';
-import { Desk } from '../desk';
-import type { DrawnElsewhere } from '../drawnParts';
+import { Desk } from '../keeping/desk';
+import type { DrawnElsewhere } from '../cache/drawnParts';
 import { Engine } from '../engine';
 import { Helper, type HelperPort } from '../show/helper';
-import { openJournalDatabase, type JournalDatabase } from '../journal/database';
-import { Journal, type JournalState, type Recorded } from '../journal/journal';
-import type { Lease } from '../lease';
+import { openJournalDatabase, type JournalDatabase } from '../keeping/journal/database';
+import { Journal, type JournalState, type Recorded } from '../keeping/journal/journal';
+import type { Lease } from '../keeping/lease';
 import type { Event, PageRequest, PixelPatch } from '../protocol';
 import { ServerAnswer, unreachable, type OpenedPiece, type Remote, type RemoteTrailEntry, type Taken } from '../remote';
-import { Shelf, type BrowserShelves, type ShelfFile } from '../shelf';
+import { Shelf, type BrowserShelves, type ShelfFile } from '../cache/shelf';
 import { partsOf, putRows } from '../../core/tile/mips';
-import { TILES_HERE } from '../tilePool';
+import { TILES_HERE } from '../tiles/tilePool';
 
 /** Every message of an engine passes here, and may meet a fault. */
 export function faultyRemote(remote: Remote, faults: Faults): Remote {

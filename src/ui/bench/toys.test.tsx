@@ -9,7 +9,7 @@ import { stepSchema, type Picture } from '@/core/document/schema';
 import type { MapId } from '@/core/kinds/maps';
 import { Options } from '../dispatch/Options';
 import { BakeFields } from './bakes/BakeRow';
-import { COMMANDS } from './commands';
+import { COMMANDS } from './keys/commands';
 import { LayingSettings } from './areas/AreaBar';
 import { layings } from './areas/laying';
 import { FilterEditor } from './filters';
@@ -20,7 +20,7 @@ import { StepFields } from './recipe/StepFields';
 import { stepUis } from './recipe/steps';
 import { SourceEditor } from './sources/SourceEditor';
 import { useBench } from './store';
-import { HAND_TOOLS } from './tools';
+import { HAND_TOOLS } from './keys/tools';
 
 const toy = (type: string, level = 0.5) => ({ type, level }) as never;
 const sheet = newSheet('s', 'Sheet', 256, 256, { maps: ['base-colour', 'toy-map' as MapId] });

@@ -4,7 +4,7 @@ import { Package } from 'lucide-react';
 import { useState } from 'react';
 import type { DispatchOptions } from '@/core/deliver/options';
 import type { Plan } from '@/core/deliver/plan';
-import { exportPieceFile, runDispatch } from '../bench/deliver';
+import { exportPieceFile, runDispatch } from '../bench/top/deliver';
 import { useBench } from '../bench/store';
 import { Button } from '../common/controls';
 

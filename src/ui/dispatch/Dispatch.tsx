@@ -8,10 +8,10 @@ import { offersOf } from '@/core/deliver/outputs';
 import { planDispatch } from '@/core/deliver/plan';
 import type { Piece } from '@/core/document/schema';
 import { useOpenPiece } from '../bench/Bench';
-import { ConflictDialog } from '../bench/ConflictDialog';
-import { JobBar } from '../bench/JobBar';
+import { ConflictDialog } from '../bench/kept/ConflictDialog';
+import { JobBar } from '../bench/top/JobBar';
 import { useBench } from '../bench/store';
-import { Waiting } from '../bench/Waiting';
+import { Waiting } from '../bench/kept/Waiting';
 import { Archive } from './Archive';
 import { Options } from './Options';
 

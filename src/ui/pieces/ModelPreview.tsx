@@ -13,7 +13,7 @@ import {
   WebGLRenderer,
 } from 'three';
 import { boundsOf } from '@/core/mesh/model';
-import type { ReadResult } from '@/engine/import.worker';
+import type { ReadResult } from '@/engine/reading/import.worker';
 import { ModelCamera } from '@/viewport/modelCamera';
 
 export function ModelPreview({ model }: { model: ReadResult }) {

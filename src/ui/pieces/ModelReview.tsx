@@ -1,7 +1,7 @@
 'use client';
 /** A model that was read: a look at it and its UVs, and what the piece is to be. */
 import { useState } from 'react';
-import type { ReadResult } from '@/engine/import.worker';
+import type { ReadResult } from '@/engine/reading/import.worker';
 import { Button } from '../common/controls';
 import { ModelPreview, UvPreview } from './ModelPreview';
 import { UvReportView } from './UvReportView';

@@ -7,7 +7,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { ago, ask } from '../common/api';
 import { Button } from '../common/controls';
-import { SchemeButton } from '../bench/TopBar';
+import { SchemeButton } from '../bench/top/TopBar';
 import { Mark } from '../common/Mark';
 import { NameInput } from '../common/NameInput';
 import { ArrivingCard, useArriving } from './Arriving';

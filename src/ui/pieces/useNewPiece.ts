@@ -4,7 +4,7 @@ import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { MODEL_FILE } from '@/core/mesh/companions';
 import type { UvReport } from '@/core/mesh/uvReport';
-import type { ImportEvent, ImportRequest, ReadResult } from '@/engine/import.worker';
+import type { ImportEvent, ImportRequest, ReadResult } from '@/engine/reading/import.worker';
 import { ask } from '../common/api';
 import { readFiles, type NamedFile } from './droppedFiles';
 
@@ -30,7 +30,7 @@ export function useNewPiece() {
 
   const send = (request: ImportRequest) => {
     if (!worker.current) {
-      worker.current = new Worker(new URL('../../engine/import.worker.ts', import.meta.url), { type: 'module' });
+      worker.current = new Worker(new URL('../../engine/reading/import.worker.ts', import.meta.url), { type: 'module' });
       worker.current.onmessage = (message: MessageEvent<ImportEvent>) => receive(message.data);
       worker.current.onerror = worker.current.onmessageerror = () =>
         fail('The file made the reader stop: it is refused. Export it again, or as another format.');

@@ -1,6 +1,6 @@
 /**
  * What a stroke does to the texels that it reaches. Each tool is a file beside this one with a line in `index.ts`, and
- * a line in ui/bench/tools.ts, where it gets its picture and key.
+ * a line in ui/bench/keys/tools.ts, where it gets its picture and key.
  */
 import type { Control } from '../../kinds/control';
 import type { MapId, PlaneMap } from '../../kinds/maps';

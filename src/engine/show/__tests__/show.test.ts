@@ -16,7 +16,7 @@ import {
 import { Show } from '../show';
 import { partsOf } from '../../../core/tile/mips';
 import type { Event, PixelPatch } from '../../protocol';
-import { Shelf } from '../../shelf';
+import { Shelf } from '../../cache/shelf';
 import { Disk } from '../../testing/disk';
 
 const SIZE = 128;

@@ -5,7 +5,7 @@ import { Evaluator } from '../../../core/strata/evaluator';
 import { evenTexel } from '../../../core/tile/mips';
 import { TILE, tileIndex, tilesOf, WHOLE_TILE, type TileIndex } from '../../../core/tile/tiles';
 import type { PixelPatch } from '../../protocol';
-import { readRun, type Drawn, type Shelf } from '../../shelf';
+import { readRun, type Drawn, type Shelf } from '../../cache/shelf';
 import { send, type Planes } from '../planes';
 import { runsOf } from '../tilePictures';
 import type { Slice, Source } from './source';

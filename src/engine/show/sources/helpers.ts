@@ -8,7 +8,7 @@ import { cropped, evenTexel } from '../../../core/tile/mips';
 import { sentTexels, TILE, WHOLE_TILE, type TileIndex } from '../../../core/tile/tiles';
 import type { PixelPatch } from '../../protocol';
 import { Signal } from '../../signal';
-import { LOADING_MS, spareCores } from '../../tilePool';
+import { LOADING_MS, spareCores } from '../../tiles/tilePool';
 import type { DrawJob, HelperAnswer, HelperPort } from '../helper';
 import { markWhole } from '../plane';
 import { send, type Planes } from '../planes';

@@ -5,7 +5,7 @@ import type { AreaControl } from '@/core/hand/areas/area';
 import { Select } from '../../common/Choice';
 import { IconButton, Segments, Switch, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import { keysFor } from '../commands';
+import { keysFor } from '../keys/commands';
 import { useBench } from '../store';
 import { layings } from './laying';
 

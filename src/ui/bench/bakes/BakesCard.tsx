@@ -7,7 +7,7 @@ import { useEffect, useRef, type PointerEvent } from 'react';
 import { bakeState, specOf } from '@/core/document/bake';
 import { BAKES, BAKE_TYPES, type BakeType } from '@/core/kinds/bakes';
 import { IconButton, MENU, MENU_ITEM, Tip } from '../../common/controls';
-import { keysFor } from '../commands';
+import { keysFor } from '../keys/commands';
 import { currentSheet, useBench } from '../store';
 import { BakeRow } from './BakeRow';
 import { addBake, endTries, putTryAway, readyTries, runAll } from './commands';

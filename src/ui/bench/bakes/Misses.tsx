@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import type { Picture } from '@/core/document/schema';
 import type { Miss } from '@/core/strata/misses';
 import { bench, currentSheet, say, useBench } from '../store';
-import { holder } from '../viewportHolder';
+import { holder } from '../panes/viewportHolder';
 
 export function Misses({ picture }: { picture: Picture }) {
   const [misses, setMisses] = useState<Miss[]>([]);

@@ -10,7 +10,7 @@ import { Choice } from '../../common/Choice';
 import { IconButton, Switch } from '../../common/controls';
 import { Controls } from '../Controls';
 import { currentSheet, say, useBench } from '../store';
-import { holder } from '../viewportHolder';
+import { holder } from '../panes/viewportHolder';
 import { sendTwin } from './api';
 import { askFit, setBake, tryBake } from './commands';
 import { Misses } from './Misses';

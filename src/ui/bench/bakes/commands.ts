@@ -10,7 +10,7 @@ import { BAKE_TYPES, BAKES, type BakeSettings, type BakeType } from '@/core/kind
 import { bakeRecordSchema, type BakeRecord } from '@/core/kinds/bakes/record';
 import { specText, type TwinUse } from '@/core/kinds/bakes/spec';
 import { COLOUR_MAP, mapInfo } from '@/core/kinds/maps';
-import { BakeTry } from '@/engine/bakeTry';
+import { BakeTry } from '@/engine/bakes/bakeTry';
 import { newId } from '../layers/ids';
 import { bench, currentLayer, currentSheet, edit, say, selectLayer, useBench } from '../store';
 import * as server from './api';

@@ -6,7 +6,7 @@ import { freeName } from '@/core/document/factory';
 import { BAKES, BAKE_TYPES, type BakeType } from '@/core/kinds/bakes';
 import { bakeRecordSchema } from '@/core/kinds/bakes/record';
 import { newId } from '../layers/ids';
-import { readFile } from '../pictureSet';
+import { readFile } from '../pictures/pictureSet';
 import { currentSheet, say, work } from '../store';
 
 /** What a file is a bake of, by the words of its name, the last that says anything. */

@@ -2,7 +2,7 @@
 import type { Edit } from '@/core/document/edits';
 import type { Cell, Layer, Sheet } from '@/core/document/schema';
 import type { MapId } from '@/core/kinds/maps';
-import { chooseFiles, offerSet } from '../pictureSet';
+import { chooseFiles, offerSet } from '../pictures/pictureSet';
 
 export const askForPicture = (layer: Layer, map: MapId) => chooseFiles(false, (files) => offerSet(files, layer, map));
 

@@ -1,7 +1,7 @@
 'use client';
 /** The histogram of what an adjustment gets; asked anew when the document rests. */
 import { useEffect, useState } from 'react';
-import type { Histogram } from '@/engine/pictures';
+import type { Histogram } from '@/engine/answers/pictures';
 import { bench, currentSheet, useBench } from '../store';
 import type { EditorProps } from './editor';
 

@@ -3,14 +3,14 @@
 import { COLOUR_MAP } from '@/core/kinds/maps';
 import { Popover } from 'radix-ui';
 import { useRef, useState } from 'react';
-import type { SmallPicture } from '@/engine/pictures';
+import type { SmallPicture } from '@/engine/answers/pictures';
 import { hexToSrgb } from '@/core/colour/transfer';
 import { coversSeen } from '@/core/hand/walk';
 import { Choice } from '../../common/Choice';
 import { Button, Segments } from '../../common/controls';
-import { SmallPictureView } from '../SmallPictureView';
+import { SmallPictureView } from '../pictures/SmallPictureView';
 import { entryOf, isEdited, keepBrush, setBrush, takeBrush, useBench, useRack } from '../store';
-import { useSmallPicture } from '../thumbnails';
+import { useSmallPicture } from '../pictures/thumbnails';
 import { Lines } from './Lines';
 import { Percent } from './Percent';
 import { Rack } from './Rack';

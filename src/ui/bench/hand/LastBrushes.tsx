@@ -2,9 +2,9 @@
 /** The last eight brushes, in a ring around the pointer: one click, or a digit, takes one. */
 import { useEffect } from 'react';
 import type { RackEntry } from '@/core/hand/rack/brushes';
-import { SmallPictureView } from '../SmallPictureView';
+import { SmallPictureView } from '../pictures/SmallPictureView';
 import { lastUsed, loadRack, takeBrush, useBench, useRack } from '../store';
-import { useSmallPicture } from '../thumbnails';
+import { useSmallPicture } from '../pictures/thumbnails';
 import { cardBrush } from './Rack';
 
 const COUNT = 8;

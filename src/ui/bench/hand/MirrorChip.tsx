@@ -7,7 +7,7 @@ import { BesideBox } from '../../common/BesideBox';
 import { Choice } from '../../common/Choice';
 import { Segments, Switch, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import { keysFor } from '../commands';
+import { keysFor } from '../keys/commands';
 import { mirrorExtent, mirrorMiddle, setMirror, toggleMirror, useBench } from '../store';
 import { mirrorSentence } from './sentences';
 

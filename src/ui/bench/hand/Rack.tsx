@@ -8,7 +8,7 @@ import type { Brush } from '@/core/hand/brush';
 import type { RackEntry } from '@/core/hand/rack/brushes';
 import { FileButton } from '../../common/FileButton';
 import { IconButton, MENU_BOX, MENU_ITEM } from '../../common/controls';
-import { SmallPictureView } from '../SmallPictureView';
+import { SmallPictureView } from '../pictures/SmallPictureView';
 import {
   dropBrush,
   exportBrushFile,
@@ -20,7 +20,7 @@ import {
   useBench,
   useRack,
 } from '../store';
-import { useSmallPicture } from '../thumbnails';
+import { useSmallPicture } from '../pictures/thumbnails';
 
 /** On paper-coloured cards, whatever the wells hold: brushes are told by their strokes. */
 const INK = [0.24, 0.22, 0.2];

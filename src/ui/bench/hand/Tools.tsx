@@ -2,11 +2,11 @@
 /** The tools, each with its key; and what only the one at hand has to set. */
 import { TOOLS, type ToolType } from '@/core/hand/tools';
 import { IconButton } from '../../common/controls';
-import { keysFor } from '../commands';
+import { keysFor } from '../keys/commands';
 import { Controls } from '../Controls';
 import { currentSheet, settingsOf, setToolSettings, useBench } from '../store';
 import { Choice } from '../../common/Choice';
-import { HAND_TOOLS } from '../tools';
+import { HAND_TOOLS } from '../keys/tools';
 import { takeTool } from '../store/toolBrushes';
 
 export function ToolGrid() {

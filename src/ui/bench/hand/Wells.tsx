@@ -9,7 +9,7 @@ import { ColourField } from '../../common/ColourField';
 import { ColourStrip } from '../../common/ColourStrip';
 import { IconButton, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import { keysFor } from '../commands';
+import { keysFor } from '../keys/commands';
 import { addToPalette } from '../palette/commands';
 import { PaletteButton } from '../palette/PalettePanel';
 import { setWell, swapWells, useBench } from '../store';

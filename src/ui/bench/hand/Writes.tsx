@@ -4,7 +4,7 @@ import { ArrowLeftRight } from 'lucide-react';
 import { mapInfo } from '@/core/kinds/maps';
 import { IconButton, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import { keysFor } from '../commands';
+import { keysFor } from '../keys/commands';
 import { currentMask, currentSheet, setWrite, swapWells, useBench, writeOf } from '../store';
 
 export function WritesPanel() {

@@ -5,7 +5,7 @@ import type { Sheet } from '@/core/document/schema';
 import { planeFrame, type Placement } from '@/core/kinds/placement';
 import { SOURCES, type Made } from '@/core/kinds/sources';
 import { setRecipe } from '../mask/steps';
-import type { HandleOwner } from '../openThings';
+import type { HandleOwner } from '../top/openThings';
 import { stepUi } from '../recipe/steps';
 import { currentSheet } from '../store';
 import { placed, type Handle, type Owned } from './owned';

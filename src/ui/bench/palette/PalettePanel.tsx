@@ -9,7 +9,7 @@ import { BesideBox } from '../../common/BesideBox';
 import { IconButton, MENU_BOX, MENU_ITEM, Switch, Tip } from '../../common/controls';
 import { NameInput } from '../../common/NameInput';
 import { NumberField } from '../../common/NumberField';
-import { chooseFiles } from '../pictureSet';
+import { chooseFiles } from '../pictures/pictureSet';
 import { say, setWell, useBench } from '../store';
 import {
   addToPalette,

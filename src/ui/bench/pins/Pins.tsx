@@ -5,7 +5,7 @@ import { useEffect, useMemo, useRef, type PointerEvent } from 'react';
 import { setPieceEdit } from '@/core/document/edits';
 import type { Pin } from '@/core/document/pin';
 import { IconButton } from '../../common/controls';
-import { keysFor } from '../commands';
+import { keysFor } from '../keys/commands';
 import { edit, say, setWell, takesFromElsewhere, useBench } from '../store';
 import { takeFromPin } from './takeFromPin';
 import { channelName, type FromPinWindow, type BoardOwner, type ToPinWindow } from './board';

@@ -3,7 +3,7 @@ import { setSheetEdit } from '@/core/document/edits';
 import type { Pin } from '@/core/document/pin';
 import { LIMITS } from '@/core/document/schema';
 import { newId } from '../layers/ids';
-import { readFile } from '../pictureSet';
+import { readFile } from '../pictures/pictureSet';
 import { currentSheet, say, setSource, work } from '../store';
 
 /** Pictures of sheets by the pins they came from, while this page is open. */

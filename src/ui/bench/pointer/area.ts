@@ -5,7 +5,7 @@ import { areaWay } from '@/core/hand/areas';
 import type { AreaGesture, Point } from '@/core/hand/areas/area';
 import { OUTLINES } from '@/core/hand/areas/outline';
 import { TOOLS } from '@/core/hand/tools';
-import { hintDone } from '../hints';
+import { hintDone } from '../top/hints';
 import type { Laying } from '../areas/laying';
 import { bench, brushInHand, rememberColour, say, useBench } from '../store';
 import { isEraser, readyToPaint } from './paint';

@@ -1,6 +1,6 @@
 /** Turning, sliding and zooming by the pointer, and the light. */
 import { Vector3 } from 'three';
-import { hintDone } from '../hints';
+import { hintDone } from '../top/hints';
 import { sendViewing, useBench } from '../store';
 import type { Gesture, Pane } from './pane';
 import { panePoint } from './samples';

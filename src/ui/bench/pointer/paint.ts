@@ -3,7 +3,7 @@ import { COLOUR_MAP } from '@/core/kinds/maps';
 import type { Sample } from '@/core/hand/sample';
 import { LAYERS } from '@/core/kinds/layers';
 import { TOOLS } from '@/core/hand/tools';
-import { hintDone } from '../hints';
+import { hintDone } from '../top/hints';
 import { paintTarget } from '../mask/steps';
 import {
   alignSource,

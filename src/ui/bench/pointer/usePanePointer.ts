@@ -4,7 +4,7 @@ import { useEffect, type RefObject } from 'react';
 import { STROKES } from '../areas/laying';
 import { pickInto } from '../mask/steps';
 import { say, takesFromElsewhere, useBench } from '../store';
-import { holder } from '../viewportHolder';
+import { holder } from '../panes/viewportHolder';
 import { pickFaces, quickFence } from '../fence/picking';
 import { drawArea, followPolygon } from './area';
 import { orbit, pan, turnLight, turnSheet, zoom } from './camera';

@@ -2,7 +2,7 @@
 /** A mask's steps, read as a sentence: each a chip with its thumbnail, joined by what it does to those before it. */
 import type { Mask, Sheet, Step } from '@/core/document/schema';
 import { STEPS } from '@/core/kinds/steps';
-import { MaskPicture } from '../MaskPicture';
+import { MaskPicture } from '../panes/MaskPicture';
 import { useBench } from '../store';
 import { AddStep } from './AddStep';
 

@@ -6,7 +6,7 @@ import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { Layer, Sheet } from '@/core/document/schema';
 import { SOURCES, type Made } from '@/core/kinds/sources';
 import { IconButton, Tip } from '../../common/controls';
-import { askForSet } from '../pictureSet';
+import { askForSet } from '../pictures/pictureSet';
 import { edit, preview } from '../store';
 import { PlacementEditor } from './PlacementEditor';
 import { RulePicture, SourcePicker } from './SourcePicker';

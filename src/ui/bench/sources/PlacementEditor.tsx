@@ -9,7 +9,7 @@ import { Switch, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
 import { NumberRow } from '../Controls';
 import { currentSheet, useBench } from '../store';
-import type { HandleOwner } from '../openThings';
+import type { HandleOwner } from '../top/openThings';
 import { decalPlacement, modelBox, newPlacement, repeatSize } from './presets';
 
 const KINDS: { value: PlacementKind; label: string }[] = [

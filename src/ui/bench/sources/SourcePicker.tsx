@@ -5,8 +5,8 @@ import { useState, type ReactNode } from 'react';
 import { PLAIN } from '@/core/kinds/placement';
 import { SOURCES, SOURCE_TYPES, type Made, type SourceType } from '@/core/kinds/sources';
 import { SOURCE_GROUPS } from '@/core/kinds/sources/source';
-import { SmallPictureView } from '../SmallPictureView';
-import { useSmallPicture } from '../thumbnails';
+import { SmallPictureView } from '../pictures/SmallPictureView';
+import { useSmallPicture } from '../pictures/thumbnails';
 import { startOf } from './presets';
 
 /** What a rule looks like, as large as its box. */

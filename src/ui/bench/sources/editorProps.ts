@@ -1,5 +1,5 @@
 import type { Made } from '@/core/kinds/sources';
-import type { HandleOwner } from '../openThings';
+import type { HandleOwner } from '../top/openThings';
 
 export interface SourceEditorProps<M extends Made = Made> {
   made: M;

@@ -5,7 +5,7 @@ import { findPicture } from '@/core/document/schema';
 import { SOURCES, type Made, type SourceType } from '@/core/kinds/sources';
 import { SOURCE_GROUPS } from '@/core/kinds/sources/source';
 import { currentSheet, useBench } from '../store';
-import { holder } from '../viewportHolder';
+import { holder } from '../panes/viewportHolder';
 
 const boxes = new WeakMap<object, { min: number[]; max: number[] }>();
 

@@ -7,9 +7,9 @@ import { BesideBox } from '../../common/BesideBox';
 import { Choice } from '../../common/Choice';
 import { IconButton, Segments, Switch, Tip } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import { keysFor } from '../commands';
-import { KeptRow } from '../KeptRow';
-import { chooseFiles } from '../pictureSet';
+import { keysFor } from '../keys/commands';
+import { KeptRow } from '../kept/KeptRow';
+import { chooseFiles } from '../pictures/pictureSet';
 import { SourcePicker } from '../sources/SourcePicker';
 import { keptStencil, say, useBench } from '../store';
 import {

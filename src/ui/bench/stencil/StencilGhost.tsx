@@ -2,10 +2,10 @@
 /** A stencil over a pane: its ghost, and the handles that move, turn and scale it. */
 import { useEffect, useMemo, useState } from 'react';
 import type { Answers } from '@/engine/protocol';
-import { HandleDot } from '../HandleDot';
+import { HandleDot } from '../handles/HandleDot';
 import type { PaneName } from '../pointer/pane';
 import { bench, currentSheet, keptStencil, useBench } from '../store';
-import { useDrawn } from '../useDrawn';
+import { useDrawn } from '../panes/useDrawn';
 import { setStencil, showStencil } from './commands';
 import { cornerAt, ghostPixels, middleAt, placeIn, unitIn } from './ghost';
 

@@ -5,7 +5,7 @@ import { LIMITS } from '@/core/document/schema';
 import { stencilSchema, type KeptStencil, type Stencil } from '@/core/document/stencil';
 import { SOURCES, type Made } from '@/core/kinds/sources';
 import { newId } from '../layers/ids';
-import { readFile } from '../pictureSet';
+import { readFile } from '../pictures/pictureSet';
 import { currentSheet, edit, keptStencil, say, useBench, work } from '../store';
 
 const list = () => useBench.getState().document!.stencils;

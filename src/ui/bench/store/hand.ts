@@ -14,7 +14,7 @@ import type { View } from '@/core/hand/view';
 import { coversSeen } from '@/core/hand/walk';
 import { AREAS, areaStart, areaWay } from '@/core/hand/areas';
 import { knownLaying, STROKES } from '../areas/laying';
-import { holder } from '../viewportHolder';
+import { holder } from '../panes/viewportHolder';
 import { currentSheet } from './current';
 import { readToolBrushes, withTool } from './toolBrushes';
 

@@ -10,13 +10,13 @@ import { TONE_START, type ToneOptions } from '@/core/colour/tones';
 import type { Geometry, KeptState, PixelPatch, TrailState } from '@/engine/protocol';
 import { Signal } from '@/engine/signal';
 import type { MaskMode, View } from '@/viewport/materials';
-import { NO_GUIDES, type Guides } from '../guides';
+import { NO_GUIDES, type Guides } from '../panes/guides';
 import { areaStart, type AreaSettings } from '@/core/hand/areas';
 import { STROKES, type Laying } from '../areas/laying';
-import type { HandleOwner } from '../openThings';
-import type { PictureSet } from '../openThings';
+import type { HandleOwner } from '../top/openThings';
+import type { PictureSet } from '../top/openThings';
 import { PLAIN_PEN, type PenSettings } from '../pointer/pen';
-import type { HandTool } from '../tools';
+import type { HandTool } from '../keys/tools';
 
 export interface Job {
   id: number;

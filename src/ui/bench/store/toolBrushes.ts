@@ -1,7 +1,7 @@
 /** Each tool has a brush of its own: the one that it had last, or one that suits it. */
 import { brushSchema } from '@/core/hand/brush';
 import { TOOLS, TOOL_TYPES, type ToolType } from '@/core/hand/tools';
-import type { HandTool } from '../tools';
+import type { HandTool } from '../keys/tools';
 import { brushFrom, entryOf } from './rackEntries';
 import { set, type BenchState, type OwnBrush, type ToolBrushes } from './state';
 

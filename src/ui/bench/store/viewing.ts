@@ -3,7 +3,7 @@ import type { Look } from '@/core/strata/displayPlanes';
 import type { Picture } from '@/core/document/schema';
 import type { Looking } from '@/viewport/materials';
 import { shownOn } from '@/core/kinds/shown';
-import { holder } from '../viewportHolder';
+import { holder } from '../panes/viewportHolder';
 import { bench, connected } from './link';
 import { get, type BenchState } from './state';
 import { currentMask } from './current';

@@ -5,9 +5,9 @@ import { DropdownMenu } from 'radix-ui';
 import type { Sheet } from '@/core/document/schema';
 import { FILTERS, FILTER_TYPES } from '@/core/kinds/filters';
 import { IconButton, Tip, MENU_ITEM, MENU_BOX } from '../../common/controls';
-import { keysFor } from '../commands';
+import { keysFor } from '../keys/commands';
 import { addAdjust, addEcho, addLayer } from '../layers/adding';
-import { askForDecal } from '../pictureSet';
+import { askForDecal } from '../pictures/pictureSet';
 import { deleteLayers, duplicateChosen, groupChosen, merge } from '../layers/commands';
 
 export function Foot({ sheet, selected }: { sheet: Sheet; selected: string }) {

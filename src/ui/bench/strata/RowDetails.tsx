@@ -9,11 +9,11 @@ import { FILTERS } from '@/core/kinds/filters';
 import { ColourStrip } from '../../common/ColourStrip';
 import { Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import { BlendSelect } from '../BlendSelect';
-import { EchoEditor } from '../EchoEditor';
+import { BlendSelect } from './BlendSelect';
+import { EchoEditor } from './EchoEditor';
 import { FilterEditor } from '../filters';
 import { tagChosen } from '../layers/commands';
-import { MaskSection } from '../MaskSection';
+import { MaskSection } from '../mask/MaskSection';
 import { CoatSection } from '../sources/CoatSection';
 import { edit, preview, useBench } from '../store';
 

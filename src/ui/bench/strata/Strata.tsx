@@ -3,7 +3,7 @@
 import { X } from 'lucide-react';
 import { useMemo, useState, type MouseEvent } from 'react';
 import { IconButton } from '../../common/controls';
-import { hintDone } from '../hints';
+import { hintDone } from '../top/hints';
 import { toggleSolo } from '../layers/commands';
 import { rowsOf } from './rows';
 import { CELL_WIDTH } from './StrataCell';

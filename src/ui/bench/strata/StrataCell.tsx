@@ -11,11 +11,11 @@ import { planeKey } from '@/core/document/planes';
 import { effectiveBlend } from '@/core/strata/program';
 import { Switch } from '../../common/controls';
 import { NumberField } from '../../common/NumberField';
-import { BlendSelect } from '../BlendSelect';
+import { BlendSelect } from './BlendSelect';
 import { CoatValue } from '../coat/CoatValue';
 import { edit, preview, useBench } from '../store';
-import { SmallPictureView } from '../SmallPictureView';
-import { useSmallPicture, useThumbnail } from '../thumbnails';
+import { SmallPictureView } from '../pictures/SmallPictureView';
+import { useSmallPicture, useThumbnail } from '../pictures/thumbnails';
 
 export const CELL_WIDTH = 30;
 

@@ -7,7 +7,7 @@ import type { MapId } from '@/core/kinds/maps';
 import type { Layer, Sheet } from '@/core/document/schema';
 import { NameInput } from '../../common/NameInput';
 import { cycleLock, LOCK_LABELS, toggleLayers } from '../layers/commands';
-import { MaskPicture } from '../MaskPicture';
+import { MaskPicture } from '../panes/MaskPicture';
 import { RowDetails, TAG_COLOURS } from './RowDetails';
 import type { TableRow } from './rows';
 import { StrataCell } from './StrataCell';

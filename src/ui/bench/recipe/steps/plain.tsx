@@ -7,7 +7,7 @@ import { SOURCES } from '@/core/kinds/sources';
 import { SOURCE_GROUPS } from '@/core/kinds/sources/source';
 import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
 import { Choice } from '../../../common/Choice';
-import { addPictureStep, chooseFiles } from '../../pictureSet';
+import { addPictureStep, chooseFiles } from '../../pictures/pictureSet';
 import { PlacementEditor } from '../../sources/PlacementEditor';
 import { aspectOf, modelBox, startOf } from '../../sources/presets';
 import { RulePicture, SourcePicker } from '../../sources/SourcePicker';

@@ -1,0 +1,54 @@
+'use client';
+/** Whether what was painted is safe; a click says more, and shows what was set aside. */
+import { Popover } from 'radix-ui';
+import { useEffect, useState } from 'react';
+import { ago } from '../../common/api';
+import { Tip } from '../../common/controls';
+import { ConflictDialog } from './ConflictDialog';
+import { KeptPanel } from './KeptPanel';
+import { keptLook, keptNow } from './keptLook';
+import { bench, useBench } from '../store';
+
+export function KeptBadge() {
+  const kept = useBench((s) => s.kept);
+  const journal = useBench((s) => s.journal);
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 1000);
+    return () => clearInterval(timer);
+  }, []);
+  const look = keptLook(kept, journal, ago(kept.at, Math.max(now, kept.at)));
+  const shown = keptNow(kept, journal.asked);
+  return (
+    <Popover.Root onOpenChange={(open) => open && bench().send({ type: 'retry' })}>
+      <Tip label={look.hint}>
+        <Popover.Trigger asChild>
+          <button
+            type="button"
+            data-testid="kept"
+            data-state={shown.state}
+            data-waiting={shown.waiting}
+            data-aside={kept.aside.length}
+            data-journal={journal.failing ? 'failing' : 'ok'}
+            className={`inline-flex h-7 min-w-28 items-center gap-1.5 rounded px-1.5 whitespace-nowrap hover:bg-field ${look.tone}`}
+          >
+            <span className={`h-2 w-2 shrink-0 rounded-full ${look.dot}`} />
+            {look.text}
+          </button>
+        </Popover.Trigger>
+      </Tip>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          collisionPadding={8}
+          aria-label="What is kept"
+          className="z-40 max-h-(--radix-popover-content-available-height) overflow-y-auto w-[400px] rounded-md border border-line bg-panel p-3 shadow-xl"
+        >
+          <KeptPanel hint={look.hint} />
+        </Popover.Content>
+      </Popover.Portal>
+      <ConflictDialog />
+    </Popover.Root>
+  );
+}
