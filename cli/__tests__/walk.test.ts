@@ -17,6 +17,7 @@ import { tryToWrite } from '../../src/server/identity';
 import * as server from '../../src/server/pieces';
 import { operations, pieces } from '../../src/server/schema';
 import { freshDatabase } from '../../src/server/testing';
+import { tilesOfBake } from '../../src/server/bakes/requests';
 import { pinnedPicture } from '../../src/server/pinned';
 import { tipPng } from '../../src/server/tips';
 
@@ -44,6 +45,7 @@ const remote: Remote = {
   strokes: async (id) => server.strokesOf(id, 1e9),
   duplicate: async (id) => (await server.duplicatePiece(id)) ?? gone(),
   restore: async (id) => void (await server.setDeleted(id, false)),
+  bake: async (key) => (await tilesOfBake(key)) ?? gone(),
   tip: tipPng,
   pinned: pinnedPicture,
 };

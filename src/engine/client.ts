@@ -8,7 +8,8 @@ import { Calls } from './calls';
 import { Desk } from './keeping/desk';
 import type { JournalState, Recorded } from './keeping/journal/journal';
 import type { JournalDoor } from './keeping/journal/journal.worker';
-import type { Answers, Event, PageRequest, Question, Request } from './protocol';
+import type { Answers, Event, PageRequest, Question, Request, TriesPort } from './protocol';
+import { onNotice } from './notices';
 import { Signal } from './signal';
 import { rescued, storeRescue, type Rescue } from './keeping/rescue';
 
@@ -119,6 +120,8 @@ export class EngineClient {
     this.ended = [
       told.listen(listen),
       failed.listen(broken),
+      // The server is back: what waits need not wait for its next attempt.
+      onNotice('connected', online),
       () => window.removeEventListener('beforeunload', leaving),
       () => window.removeEventListener('pagehide', hidden),
       () => window.removeEventListener('online', online),
@@ -157,6 +160,11 @@ export class EngineClient {
   /** Everything that waits or was set aside for this piece in this browser. */
   entries(): Promise<Recorded[]> {
     return this.journal.door.list(this.pieceId);
+  }
+
+  /** First tries of bakes go from the thread that makes them to the engine directly. */
+  connectTries(port: MessagePort): void {
+    this.worker.postMessage({ type: 'tries', port } satisfies TriesPort, [port]);
   }
 
   close(): void {

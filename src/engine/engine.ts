@@ -13,7 +13,7 @@ import { Moves } from './changes/moves';
 import { openPiece } from './opening/opening';
 import { Painting } from './stroke/painting';
 import type { EngineOptions } from './options';
-import type { Request } from './protocol';
+import type { Question, Request } from './protocol';
 import { answerTo } from './answers/questions';
 import { ServerAnswer } from './remote';
 import { Renewal } from './changes/renewal';
@@ -27,6 +27,9 @@ type Handlers = { [T in Request['type']]: (request: Extract<Request, { type: T }
 
 /** These are carried out at once, and do not wait for what was asked before. */
 const AT_ONCE: ReadonlySet<Request['type']> = new Set(['cancel', 'retry']);
+
+/** Questions that take long, or wait for the server: other requests are not held up. */
+const BESIDE: ReadonlySet<Question['ask']> = new Set(['histogram', 'thumbnails', 'fetch-bake']);
 
 /** After these, a change of the page has been carried out, or came to nothing. */
 const ENDS_A_CHANGE: ReadonlySet<Request['type']> = new Set(['edit', 'layers', 'undo', 'redo', 'stroke-end', 'stroke-cancel']);
@@ -96,7 +99,8 @@ export class Engine {
       this.open.previewed = edit;
       this.changes.redraw();
     },
-    'try-bake': ({ tried }) => this.changes.tryBake(tried),
+    'expect-try': ({ id }) => this.changes.expectTry(id),
+    'try-bake': (tried) => this.changes.tryArrived(tried),
     edit: ({ id, edit, label, serial }) => {
       this.painting.finish();
       this.changes.carryOutEdit(this.changes.record(id, { type: 'edit', edit, label }, label));
@@ -182,12 +186,12 @@ export class Engine {
   }
 
   private async answer(request: Extract<Request, { type: 'question' }>): Promise<void> {
-    const { open, tips, show } = this;
+    const { open, tips, show, changes } = this;
     const { post } = this.options;
     const { id, question } = request;
     const answer = async () =>
-      post({ type: 'answer', id, answer: await answerTo({ open, tips, planes: show.renderer.planes }, question) });
-    if (question.ask !== 'histogram' && question.ask !== 'thumbnails') return answer();
+      post({ type: 'answer', id, answer: await answerTo({ open, tips, changes, planes: show.renderer.planes }, question) });
+    if (!BESIDE.has(question.ask)) return answer();
     // Not awaited: they work between other things, after what is under the pen has been seen.
     void show
       .penSeen()

@@ -6,14 +6,14 @@ import { drawnOnServer } from './cache/drawnOnServer';
 import { Engine } from './engine';
 import type { Journal } from './keeping/journal/journal';
 import { browserLease } from './keeping/lease';
-import type { Event, Request } from './protocol';
+import type { Event, Request, TriedBake, TriesPort } from './protocol';
 import { browserHelpers } from './show/sources/helpers';
 import { fetchRemote } from './remote';
 import { tilePool } from './tiles/tilePool';
 
 const scope = self as unknown as {
   postMessage(message: unknown, transfer?: Transferable[]): void;
-  onmessage: ((event: MessageEvent<Request | MessagePort>) => void) | null;
+  onmessage: ((event: MessageEvent<Request | TriesPort | MessagePort>) => void) | null;
   location: Location;
 };
 
@@ -44,5 +44,7 @@ const start = (port: MessagePort) =>
 
 scope.onmessage = ({ data }) => {
   if (data instanceof MessagePort) engine = start(data);
+  else if (data.type === 'tries')
+    data.port.onmessage = (message: MessageEvent<TriedBake>) => void engine!.receive({ ...message.data, type: 'try-bake' });
   else void engine!.receive(data);
 };

@@ -17,7 +17,7 @@ import type { Look } from '../core/strata/displayPlanes';
 import type { PlaneId } from '../core/kinds/shown';
 import type { Clip } from '../core/document/work/copy';
 import type { NewPicture } from '../core/document/work/fill';
-import type { TakenBake } from '../core/document/work/bakes';
+import type { KeyedBake, TakenBake } from '../core/document/work/bakes';
 import type { MergeHow } from '../core/document/work/merge';
 import type { Histogram, SmallPicture, Want } from './answers/pictures';
 
@@ -29,7 +29,7 @@ export type LayersRequest =
   | { do: 'reshape'; sheetId: string; by: Reshape }
   | { do: 'fill-mask'; sheetId: string; maskId: string; value: number }
   /** What was baked on the server comes to a picture of the sheet, in place of what it had. */
-  | { do: 'take-bake'; sheetId: string; taken: TakenBake }
+  | { do: 'take-bake'; sheetId: string; taken: KeyedBake | TakenBake }
   /** Of a normal map that was baked elsewhere. */
   | { do: 'turn-normal-y'; sheetId: string; pictureId: string }
   /** Pictures come in, and the edit that uses them. */
@@ -54,6 +54,8 @@ export type Question =
     }
   /** What a stencil shows, 1024 a side at most, as colours and alpha; null: its picture is gone. */
   | { ask: 'stencil'; sheetId: string; stencil: Stencil }
+  /** Has a bake that is done on the server fetched, so that taking it holds nothing up. */
+  | { ask: 'fetch-bake'; sheetId: string; key: string }
   /** Where a bake met nothing of its twin, the largest places first. */
   | { ask: 'misses'; sheetId: string; pictureId: string }
   /** A mask of a sheet as a grey picture, 512 a side at most; null: it is gone. */
@@ -67,6 +69,7 @@ export interface Answers {
   'sheet-picture': { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
   faces: number[];
   misses: Miss[];
+  'fetch-bake': null;
   mask: Bitmap | null;
   stencil: { width: number; height: number; data: Uint8ClampedArray<ArrayBuffer> } | null;
   histogram: Histogram | null;
@@ -94,8 +97,10 @@ export type Request =
   | { type: 'preview'; edit: Edit | null }
   | { type: 'layers'; id: string; what: LayersRequest; serial: number }
   | { type: 'viewing'; viewing: Viewing }
-  /** A first try of a bake, for looking at it: RGBA, 16 bit; null: it is put away. No part of the document. */
-  | { type: 'try-bake'; tried: { width: number; height: number; data: Uint16Array } | null }
+  /** The first try of a bake that is to be looked at, as soon as it is there; null: none, and that which is there goes. */
+  | { type: 'expect-try'; id: number | null }
+  /** Such a try, from the thread that makes them (TriesPort): no part of the document. */
+  | ({ type: 'try-bake' } & TriedBake)
   | { type: 'undo'; id: string; serial: number }
   | { type: 'redo'; id: string; serial: number }
   | {
@@ -125,6 +130,20 @@ export type Request =
   | { type: 'aside'; id: string; do: 'again' | 'drop' }
   /** Brings a deleted piece back. */
   | { type: 'restore' };
+
+/** A first try of a bake: RGBA, 16 bit, straight. */
+export interface TriedBake {
+  id: number;
+  width: number;
+  height: number;
+  data: Uint16Array;
+}
+
+/** To the engine's worker: where tries come from. */
+export interface TriesPort {
+  type: 'tries';
+  port: MessagePort;
+}
 
 /** Requests that change the piece: one id each, from the journal to the server. */
 export type Changing = 'edit' | 'layers' | 'undo' | 'redo';

@@ -3,6 +3,7 @@ import type { Edit } from '../core/document/edits';
 import type { OpenedPiece } from '../core/keeping/opened';
 import type { StrokeRecord, Taken } from '../core/keeping/operation';
 import { joinBlobs, splitBlobs } from '../core/keeping/parts';
+import type { BakedTiles } from '../core/document/work/bakes';
 import { answerOf, SERVER_HEADER, type Answer } from '../core/keeping/protocol';
 import type { TileRow } from '../core/keeping/rules';
 
@@ -65,6 +66,8 @@ export interface Remote {
   restore(pieceId: string): Promise<void>;
   /** A reference picture, WebP; null: there is none. */
   pinned(hash: string): Promise<Uint8Array | null>;
+  /** What a bake consists of that is done. */
+  bake(key: string): Promise<BakedTiles>;
   /** The picture of a tip, PNG; null: there is none. */
   tip(hash: string): Promise<Uint8Array | null>;
 }
@@ -116,6 +119,7 @@ export function fetchRemote(origin: string): Remote {
     duplicate: (id) => answer(`${of(id)}/duplicate`, { method: 'POST' }),
     restore: (id) => answer(of(id), { method: 'PATCH', body: JSON.stringify({ deleted: false }) }),
     pinned: (hash) => bytesOf(`${origin}/api/pins/${hash}`),
+    bake: (key) => answer(`${origin}/api/bakes/${key}`),
     tip: (hash) => bytesOf(`${origin}/api/tips/${hash}`),
     putBlobs: async (blobs) => void (await ask(`${origin}/api/blobs`, { method: 'PUT', body: joinBlobs(blobs) })),
     async blobs(hashes) {

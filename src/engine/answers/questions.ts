@@ -14,6 +14,7 @@ import { valueAt, valueOfLayerAt } from '../../core/strata/evaluate';
 import { maskPicture } from '../../core/strata/maskPicture';
 import { missesOf } from '../../core/strata/misses';
 import { Evaluator } from '../../core/strata/evaluator';
+import type { Changes } from '../changes/changes';
 import type { Planes } from '../show/planes';
 import { copyLayers } from '../../core/document/work/copy';
 import { histogramBelow, thumbnail, type Histogram } from './pictures';
@@ -26,6 +27,7 @@ import type { Answers, PickedValues, Question } from '../protocol';
 export interface Asked {
   readonly open: OpenPiece;
   readonly planes: Planes;
+  readonly changes: Changes;
   readonly tips: Tips;
 }
 
@@ -62,6 +64,9 @@ export async function answerTo(engine: Asked, question: Question): Promise<Answe
       const picture = findPicture(sheet, question.pictureId);
       return surface && picture ? missesOf(engine.open.store, picture, surface) : [];
     }
+    case 'fetch-bake':
+      await engine.changes.fetchBake(question.key);
+      return null;
     case 'mask':
       return mask(engine, question);
     case 'stencil':

@@ -7,25 +7,30 @@ import type { Model } from '../../core/mesh/model';
 import { readModel } from '../../core/mesh/readModel';
 import type { Bitmap } from '../../core/tile/bitmap';
 import { TILE, tileX, tileY } from '../../core/tile/tiles';
+import type { TriedBake } from '../protocol';
 import { browserDecoders } from '../reading/decoders';
 import type { TryAnswer, TryRequest } from './bakeTry';
 import { roughly, TRY_SIDES } from './roughly';
 
 const scope = self as unknown as {
-  postMessage(message: TryAnswer, transfer?: Transferable[]): void;
+  postMessage(message: TryAnswer): void;
   onmessage: ((event: MessageEvent<TryRequest>) => void) | null;
 };
 const desk = new BakeDesk();
 let newest = 0;
 let chain: Promise<void> = Promise.resolve();
 
+/** To the engine, which shows what is tried. */
+let engine: MessagePort | null = null;
+
 scope.onmessage = ({ data }) => {
+  if (data.type === 'engine') return void (engine = data.port);
   if (data.type === 'try') newest = data.id;
   // What was made ready in vain says why when it is asked for.
   chain = chain.then(() => carryOut(data)).catch(() => undefined);
 };
 
-async function carryOut(request: TryRequest): Promise<void> {
+async function carryOut(request: Exclude<TryRequest, { type: 'engine' }>): Promise<void> {
   if (request.type === 'model') return desk.take(request.address, request.model);
   if (request.type === 'ready') return makeReady(request.spec);
   const { id, spec } = request;
@@ -40,7 +45,9 @@ async function carryOut(request: TryRequest): Promise<void> {
       const rougher = side < TRY_SIDES.at(-1)! && Math.max(rough.width, rough.height) < Math.max(spec.width, spec.height);
       const picture = await baked(id, rough);
       if (!picture) return;
-      scope.postMessage({ id, ...picture, rougher }, [picture.data.buffer]);
+      const { width, height, data, missed } = picture;
+      engine!.postMessage({ id, width, height, data } satisfies TriedBake, [data.buffer]);
+      scope.postMessage({ id, width, height, missed, rougher });
       if (!rougher) return;
     }
   } catch (error) {

@@ -5,23 +5,28 @@ import type { Model } from '../../core/mesh/model';
 import type { Geometry } from '../protocol';
 
 export type TryRequest =
+  /** Where pictures go. */
+  | { type: 'engine'; port: MessagePort }
   | { type: 'model'; address: string; model: Model }
   | { type: 'try' | 'fit' | 'parts'; id: number; spec: BakeSpec }
   /** Made ready before anything is asked: what a try of this spec hangs on. */
   | { type: 'ready'; spec: BakeSpec };
 export type TryAnswer =
-  /** `rougher`: a first picture, the finer one comes behind it. */
-  | { id: number; width: number; height: number; data: Uint16Array<ArrayBuffer>; missed: number; rougher: boolean }
+  /** The engine has the picture. `rougher`: a finer one follows. */
+  | { id: number; width: number; height: number; missed: number; rougher: boolean }
   | { id: number; fit: Fit | null }
   | { id: number; parts: string[] }
   | { id: number; message: string };
 
-export type Tried = Extract<TryAnswer, { data: unknown }>;
+export type Tried = Extract<TryAnswer, { rougher: boolean }>;
 
 export class BakeTry {
   private worker: Worker | null = null;
   private known = '';
   private id = 0;
+  /** `connect` gives the engine a port from which it gets the pictures of tries. */
+  constructor(private connect: (port: MessagePort) => void) {}
+
   private waiting: { id: number; resolve: (a: TryAnswer | null) => void; show: (tried: Tried) => void } | null = null;
 
   /** How a dense model would lie on its model. Rejects with a sentence. */
@@ -69,12 +74,19 @@ export class BakeTry {
   }
 
   /** Shows a small picture and then a finer one; none where something newer is asked for. Rejects with a sentence. */
-  async ask(spec: BakeSpec, geometry: Geometry, show: (tried: Tried) => void): Promise<void> {
+  async ask(
+    spec: BakeSpec,
+    geometry: Geometry,
+    /** Told the number of the try before it is made: the engine shows it when it comes. */
+    expect: (id: number) => void,
+    show: (tried: Tried) => void,
+  ): Promise<void> {
     const worker = this.ready(spec, geometry);
     this.waiting?.resolve(null);
     const id = ++this.id;
     const answer = await new Promise<TryAnswer | null>((resolve) => {
       this.waiting = { id, resolve, show };
+      expect(id);
       // The page has only the UVs that are painted on: they are the first there.
       worker.postMessage({ type: 'try', id, spec: { ...spec, uvSet: 0 } } satisfies TryRequest);
     });
@@ -93,6 +105,9 @@ export class BakeTry {
 
   private begin(): Worker {
     const worker = new Worker(new URL('./bake.worker.ts', import.meta.url), { type: 'module' });
+    const { port1, port2 } = new MessageChannel();
+    worker.postMessage({ type: 'engine', port: port1 } satisfies TryRequest, [port1]);
+    this.connect(port2);
     worker.onmessage = ({ data }: MessageEvent<TryAnswer>) => {
       const asked = this.asked.get(data.id);
       if (asked) {
@@ -101,8 +116,8 @@ export class BakeTry {
       }
       if (data.id !== this.waiting?.id) return;
       const { resolve, show } = this.waiting;
-      if ('data' in data) show(data);
-      if ('data' in data && data.rougher) return;
+      if ('rougher' in data) show(data);
+      if ('rougher' in data && data.rougher) return;
       this.waiting = null;
       resolve(data);
     };

@@ -3,6 +3,7 @@ import { applyEdit, invertEdit, type Edit } from '../../core/document/edits';
 import { TRIED_ID } from '../../core/document/bake';
 import { planeKey, planesOfSheet } from '../../core/document/planes';
 import type { Piece } from '../../core/document/schema';
+import type { BakedTiles, KeyedBake, TakenBake } from '../../core/document/work/bakes';
 import type { ChangeRecord, Intent } from '../../core/keeping/entry';
 import type { StrokeRecord } from '../../core/keeping/operation';
 import type { Sample } from '../../core/hand/sample';
@@ -10,7 +11,7 @@ import { invertChanges, tilesFromPicture, type TileChange, type TileVersion } fr
 import type { Direction } from './history';
 import type { Keepable } from '../keeping/keeper';
 import { fetchTiles } from '../opening/loading';
-import type { Event, LayersRequest, Request } from '../protocol';
+import type { Event, LayersRequest, TriedBake } from '../protocol';
 import type { Remote } from '../remote';
 import type { Show } from '../show/show';
 import type { OpenPiece } from '../state';
@@ -27,7 +28,7 @@ export interface ChangeKeeping {
 }
 
 export interface ChangesOptions {
-  remote: Pick<Remote, 'blobs'>;
+  remote: Pick<Remote, 'blobs' | 'bake'>;
   decode: DecodeTiles;
   post: (event: Event) => void;
 }
@@ -93,7 +94,8 @@ export class Changes {
     const { piece, store } = this.open;
     const { cache } = this.show.renderer.planes;
     const versionsOf = (hashes: ReadonlySet<string>) => this.versionsOf(hashes);
-    const work = await workOn({ piece, store, cache, versionsOf }, what, { newId });
+    const bakeOf = (taken: KeyedBake | TakenBake) => this.bakeOf(taken);
+    const work = await workOn({ piece, store, cache, versionsOf, bakeOf }, what, { newId });
     this.commit(change, work.edit, work.label, work.changes);
     return work.select;
   }
@@ -135,8 +137,25 @@ export class Changes {
     this.options.post({ type: 'document', document: piece, trail: history.state, serial, select });
   }
 
-  /** A first try of a bake: under a name of its own beside the document's planes, it is looked at and never kept. */
-  tryBake(tried: Extract<Request, { type: 'try-bake' }>['tried']): void {
+  // ── Bakes ────────────────────────────────────────────────────────────────────────────────────────────────
+
+  private expectedTry: number | null = null;
+  private arrivedTry: TriedBake | null = null;
+
+  /** The try that is to be shown. It may be here already: page and bake thread send on channels of their own. */
+  expectTry(id: number | null): void {
+    this.expectedTry = id;
+    if (id === null) this.arrivedTry = null;
+    if (id === null || this.arrivedTry?.id === id) this.showTry(this.arrivedTry);
+  }
+
+  tryArrived(tried: TriedBake): void {
+    this.arrivedTry = tried;
+    if (tried.id === this.expectedTry) this.showTry(tried);
+  }
+
+  /** Under a name of its own beside the document's planes: it is looked at and never kept. */
+  private showTry(tried: TriedBake | null): void {
     const after = tried ? tilesFromPicture(tried.data, tried.width, tried.height, 4) : new Map<number, Uint16Array>();
     const before = this.open.store.tilesOf(TRIED_PLANE);
     const tiles = new Set([...before.keys(), ...after.keys()]);
@@ -147,6 +166,25 @@ export class Changes {
       }),
     );
     this.redraw();
+  }
+
+  /** Bakes that were fetched ahead of being taken, by key. */
+  private ahead = new Map<string, [BakedTiles, Map<string, TileVersion>]>();
+
+  /** Throws a sentence where the bake is not done, or the server does not answer. */
+  async fetchBake(key: string): Promise<void> {
+    const baked = await this.options.remote.bake(key);
+    this.ahead.set(key, [baked, await this.versionsOf(new Set(baked.tiles.map(([, hash]) => hash)))]);
+  }
+
+  private async bakeOf(taken: KeyedBake | TakenBake): Promise<[TakenBake, ReadonlyMap<string, TileVersion>]> {
+    // From a journal of an older version, which has the tiles themselves.
+    if ('tiles' in taken) return [taken, await this.versionsOf(new Set(taken.tiles.map(([, hash]) => hash)))];
+    const { key, ...rest } = taken;
+    if (!this.ahead.has(key)) await this.fetchBake(key);
+    const [baked, versions] = this.ahead.get(key)!;
+    this.ahead.delete(key);
+    return [{ ...rest, ...baked }, versions];
   }
 
   /** Tiles by address: from memory, otherwise from the server. */

@@ -3,7 +3,7 @@ import { findMask, findSheet, type Piece } from '../../core/document/schema';
 import type { TileStore, TileVersion } from '../../core/tile/tiles';
 import type { TileCache } from '../../core/strata/tileCache';
 import { duplicateLayers, pasteLayers } from '../../core/document/work/copy';
-import { takeBake, turnNormalY } from '../../core/document/work/bakes';
+import { takeBake, turnNormalY, type KeyedBake, type TakenBake } from '../../core/document/work/bakes';
 import { addPictures, fillMask } from '../../core/document/work/fill';
 import { mergeLayers } from '../../core/document/work/merge';
 import { reshapeSheet } from '../../core/document/work/reshapeSheet';
@@ -18,6 +18,8 @@ export interface Workbench {
   readonly cache: TileCache;
   /** Tiles by their hashes, fetched where they are not here. */
   versionsOf(hashes: ReadonlySet<string>): Promise<ReadonlyMap<string, TileVersion>>;
+  /** A bake with its tiles, fetched where it is not here. */
+  bakeOf(taken: KeyedBake | TakenBake): Promise<[TakenBake, ReadonlyMap<string, TileVersion>]>;
 }
 
 export async function workOn(engine: Workbench, what: LayersRequest, { newId }: { newId: () => string }): Promise<Work> {
@@ -41,7 +43,7 @@ export async function workOn(engine: Workbench, what: LayersRequest, { newId }: 
       return fillMask(sheet, store, mask, what.value);
     }
     case 'take-bake':
-      return takeBake(sheet, store, what.taken, await engine.versionsOf(new Set(what.taken.tiles.map(([, hash]) => hash))));
+      return takeBake(sheet, store, ...(await engine.bakeOf(what.taken)));
     case 'turn-normal-y':
       return turnNormalY(sheet, store, what.pictureId);
     case 'pictures':

@@ -6,6 +6,7 @@ import { brushSchema } from '../../core/hand/brush';
 import type { Sample } from '../../core/hand/sample';
 import { newCoatLayer, newPaintedLayer, newPiece, newSheet } from '../../core/document/factory';
 import type { Piece } from '../../core/document/schema';
+import type { BakedTiles } from '../../core/document/work/bakes';
 import { MemoryServer, type Faults, type Refused } from '../../core/testing/memoryServer';
 import { Desk } from '../keeping/desk';
 import type { DrawnElsewhere } from '../cache/drawnParts';
@@ -43,6 +44,7 @@ export function faultyRemote(remote: Remote, faults: Faults): Remote {
     'strokes',
     'duplicate',
     'restore',
+    'bake',
     'tip',
     'pinned',
   ] as const;
@@ -77,6 +79,9 @@ export class Server extends MemoryServer implements Remote {
         strokes: async (id) => this.strokesOf(id),
         duplicate: async (id) => this.copyPiece(id),
         restore: async (id) => void (this.pieces.get(id)!.deleted = false),
+        bake: async (key) =>
+          this.bakes.get(key) ??
+          Promise.reject(new ServerAnswer('gone', 'This bake is not done, or is not there any more: bake it again.', {})),
         tip: async (hash) => this.tips.get(hash) ?? null,
         pinned: async (hash) => this.pins.get(hash) ?? null,
       },
@@ -97,6 +102,9 @@ export class Server extends MemoryServer implements Remote {
   strokes = (id: string) => this.asked.strokes(id);
   duplicate = (id: string) => this.asked.duplicate(id);
   restore = (id: string) => this.asked.restore(id);
+  bake = (key: string) => this.asked.bake(key);
+  /** What was baked, by key. */
+  readonly bakes = new Map<string, BakedTiles>();
   tip = (hash: string) => this.asked.tip(hash);
   pinned = (hash: string) => this.asked.pinned(hash);
   /** Pictures of tips, PNG. */

@@ -6,8 +6,11 @@ import { useEffect, useState } from 'react';
 import { secondsLeft, type BakeStatus, type WorkerCard } from '@/core/kinds/bakes/status';
 import { IconButton } from '../common/controls';
 import { Mark } from '../common/Mark';
+import { onNotice } from '@/engine/notices';
+import { onceAtATime } from '../common/onceAtATime';
 
-const POLL_MS = 1000;
+/** A worker that dies says nothing: so long after the last answer it is asked whether they are still alive. */
+const ALIVE_MS = 10_000;
 const TONE = {
   waiting: 'text-ink-soft',
   running: 'text-ink',
@@ -22,17 +25,21 @@ export function Jobs() {
   const [tick, setTick] = useState(0);
   useEffect(() => {
     let gone = false;
-    const ask = async () => {
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const ask = onceAtATime(async () => {
       const answer = await fetch('/api/bakes').catch(() => null);
       if (gone) return;
       setFailing(!answer?.ok);
       if (answer?.ok) setFound((await answer.json()) as typeof found);
-    };
-    void ask();
-    const timer = setInterval(() => void ask(), POLL_MS);
+      clearTimeout(timer);
+      timer = setTimeout(ask, ALIVE_MS);
+    });
+    ask();
+    const stop = [onNotice('bakes', ask), onNotice('workers', ask)];
     return () => {
       gone = true;
-      clearInterval(timer);
+      clearTimeout(timer);
+      for (const end of stop) end();
     };
   }, [tick]);
   const cancel = async (key: string) => {

@@ -3,6 +3,8 @@
 import { LoaderCircle, TriangleAlert } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { ask } from '../common/api';
+import { onNotice } from '@/engine/notices';
+import { onceAtATime } from '../common/onceAtATime';
 
 interface ArrivingPiece {
   name: string;
@@ -10,16 +12,13 @@ interface ArrivingPiece {
   fault: string | null;
 }
 
-const AGAIN_MS = 1000;
-
-/** The pieces that are being imported, polled until there are none. `onArrived` (has to stay the same function) loads those that are there. */
+/** The pieces that are being imported. `onArrived` (has to stay the same function) loads those that are there. */
 export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] {
   const [pieces, setPieces] = useState<ArrivingPiece[]>([]);
   useEffect(() => {
-    let timer: ReturnType<typeof setTimeout> | undefined;
     let left = false;
     let before = 0;
-    const look = async () => {
+    const look = onceAtATime(async () => {
       const now = await ask<ArrivingPiece[]>('/api/arriving').catch(() => null);
       if (left) return;
       if (now) {
@@ -28,13 +27,12 @@ export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] 
         before = now.length;
         setPieces(now);
       }
-      // Polling goes on while the server does not answer.
-      if (before > 0) timer = setTimeout(() => void look(), AGAIN_MS);
-    };
-    void look();
+    });
+    look();
+    const stop = onNotice('arriving', look);
     return () => {
       left = true;
-      clearTimeout(timer);
+      stop();
     };
   }, [onArrived]);
   return pieces;

@@ -5,15 +5,24 @@ import { planeKey } from '../planes';
 import { findPicture, type Sheet } from '../schema';
 import { WorkError, type Work } from './work';
 
-export interface TakenBake {
+interface BakeOfPicture {
   pictureId: string;
   /** The text of the spec that it was made from. */
   made: string;
-  missed: number;
   width: number;
   height: number;
-  tiles: [tile: TileIndex, hash: string][];
 }
+
+/** A bake that the server has under that key. */
+export type KeyedBake = BakeOfPicture & { key: string };
+
+/** What a bake consists of, by address. `missed`: texels from which its rays met nothing. */
+export interface BakedTiles {
+  tiles: [tile: TileIndex, hash: string][];
+  missed: number;
+}
+
+export type TakenBake = BakeOfPicture & BakedTiles;
 
 /** Turns the Y of a normal map that was baked elsewhere: up becomes down. Throws a WorkError. */
 export function turnNormalY(sheet: Sheet, store: TileStore, pictureId: string): Work {

@@ -22,8 +22,6 @@ export const statusOf = (keys: readonly string[]): Promise<BakeStatus[]> =>
 
 export const cancel = (key: string): Promise<unknown> => ask(`/api/bakes/${key}`, { method: 'DELETE' });
 
-export const tilesOf = (key: string): Promise<{ tiles: [number, string][]; missed: number }> => ask(`/api/bakes/${key}`);
-
 /** Sends the file of a dense model; its address. */
 export const sendTwin = (file: File): Promise<{ hash: string; size: number }> =>
   ask(`/api/twins?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file });

@@ -15,7 +15,7 @@ import { newId } from '../layers/ids';
 import { bench, currentLayer, currentSheet, edit, say, selectLayer, useBench } from '../store';
 import * as server from './api';
 import { sendMask } from './shares';
-import { later, look, takeAgain, useBakes } from './watch';
+import { look, takeAgain, useBakes } from './watch';
 
 /** Bakes are no larger than pictures; by themselves they are as large as the sheet, up to this. */
 const START_SIDE = 2048;
@@ -140,10 +140,9 @@ export async function runBake(id: string): Promise<void> {
     useBakes.setState((s) => ({ states: { ...s.states, [specText(spec)]: status } }));
     putTryAway();
     takeAgain(id);
-    await look();
+    look();
   } catch (error) {
     say((error as Error).message);
-    later();
   }
 }
 
@@ -158,7 +157,7 @@ export function runAll(): void {
 
 export async function cancelBake(key: string): Promise<void> {
   await server.cancel(key).catch((error: unknown) => say((error as Error).message));
-  await look();
+  look();
 }
 
 // ── Looking, and first tries ─────────────────────────────────────────────────────────────────────────────
@@ -167,7 +166,7 @@ export function lookAt(id: string): void {
   useBench.setState((s) => ({ bakeLook: s.bakeLook === id ? null : id, maskMode: null }));
 }
 
-const trying = new BakeTry();
+const trying = new BakeTry((port) => bench().connectTries(port));
 let shown = false;
 
 /** A first try of the bake that is open, small and rough: it follows its sliders. `over`: settings on their way. */
@@ -182,9 +181,9 @@ export async function tryBake(over?: BakeSettings, twin?: TwinUse): Promise<void
   if (!spec) return;
   readyDenseModel();
   try {
-    await trying.ask(spec, geometry, ({ width, height, data, missed }) => {
+    const expect = (id: number) => bench().send({ type: 'expect-try', id });
+    await trying.ask(spec, geometry, expect, ({ width, height, missed }) => {
       if (useBench.getState().bakes.chosen !== it.picture.id) return;
-      bench().send({ type: 'try-bake', tried: { width, height, data } });
       performance.mark('brindle:bake-tried');
       shown = true;
       const looked = { ...picture, id: TRIED_ID, width, height, bake: { ...record, missed } };
@@ -241,7 +240,7 @@ function readyDenseModel(): void {
 }
 
 export function putTryAway(): void {
-  if (shown) bench().send({ type: 'try-bake', tried: null });
+  if (shown) bench().send({ type: 'expect-try', id: null });
   shown = false;
   useBench.setState((s) => (typeof s.bakeLook === 'object' ? { bakeLook: null } : {}));
 }

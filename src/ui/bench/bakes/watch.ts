@@ -4,7 +4,9 @@ import { bakeState, specOf } from '@/core/document/bake';
 import type { Picture, Sheet } from '@/core/document/schema';
 import { specText, type BakeSpec } from '@/core/kinds/bakes/spec';
 import type { BakeStatus } from '@/core/kinds/bakes/status';
-import { say, useBench, work } from '../store';
+import { onNotice } from '@/engine/notices';
+import { onceAtATime } from '../../common/onceAtATime';
+import { bench, say, useBench, work } from '../store';
 import * as server from './api';
 
 /** How far bakes are, by the text of their spec. */
@@ -13,9 +15,6 @@ export const useBakes = create<{ states: Record<string, BakeStatus>; offline: bo
   offline: false,
 }));
 
-const POLL_MS = 600;
-/** With nothing under way the server is asked only when the document changes. */
-let timer: ReturnType<typeof setTimeout> | null = null;
 /** Bakes that were taken: what is undone is not taken again by itself, only when it is asked for. */
 const taking = new Set<string>();
 const keys = new Map<string, string>();
@@ -45,12 +44,9 @@ async function openBakes(): Promise<(Open & { key: string })[]> {
   );
 }
 
-/** Looks once, and again as long as something is under way. */
-export async function look(): Promise<void> {
-  if (timer) clearTimeout(timer);
-  timer = null;
+/** Asks the server how far the open bakes are, and takes those that are done. */
+export const look = onceAtATime(async (): Promise<void> => {
   const open = await openBakes();
-  let again = false;
   try {
     const found = new Map((await server.statusOf([...new Set(open.map((o) => o.key))])).map((s) => [s.key, s]));
     const states: Record<string, BakeStatus> = {};
@@ -59,24 +55,17 @@ export async function look(): Promise<void> {
       if (!status) continue;
       states[o.text] = status;
       if (status.state === 'done') await take(o);
-      again ||= status.state === 'waiting' || status.state === 'running';
     }
     useBakes.setState({ states, offline: false });
   } catch {
     // The server is away: what is under way there goes on, and is found again.
     useBakes.setState({ offline: true });
-    again = open.length > 0;
   }
-  if (again) later();
-}
+});
 
 /** A bake is asked for anew: what the server has of it may be taken. */
 export function takeAgain(pictureId: string): void {
   for (const name of [...taking]) if (name.startsWith(`${pictureId} `)) taking.delete(name);
-}
-
-export function later(): void {
-  timer ??= setTimeout(() => void look(), POLL_MS);
 }
 
 async function take({ sheet, picture, text, key }: Open & { key: string }): Promise<void> {
@@ -84,9 +73,10 @@ async function take({ sheet, picture, text, key }: Open & { key: string }): Prom
   if (taking.has(name)) return;
   taking.add(name);
   try {
-    const { tiles, missed } = await server.tilesOf(key);
+    // The engine gets it from the server beside its other work; then it becomes a change like any other.
+    await bench().ask({ ask: 'fetch-bake', sheetId: sheet.id, key });
     const { width, height } = picture;
-    work({ do: 'take-bake', sheetId: sheet.id, taken: { pictureId: picture.id, made: text, missed, width, height, tiles } });
+    work({ do: 'take-bake', sheetId: sheet.id, taken: { pictureId: picture.id, made: text, key, width, height } });
   } catch (error) {
     taking.delete(name);
     say((error as Error).message);
@@ -95,17 +85,17 @@ async function take({ sheet, picture, text, key }: Open & { key: string }): Prom
 
 /** While the bench is open. */
 export function watchBakes(): () => void {
-  void look();
+  look();
+  const stopNotices = onNotice('bakes', look);
   let before = useBench.getState().document;
   const stop = useBench.subscribe(({ document }) => {
     if (document === before) return;
     before = document;
-    if (document?.sheets.some((s) => s.pictures.some((p) => p.bake))) later();
+    if (document?.sheets.some((s) => s.pictures.some((p) => p.bake))) look();
   });
   return () => {
     stop();
-    if (timer) clearTimeout(timer);
-    timer = null;
+    stopNotices();
     taking.clear();
     useBakes.setState({ states: {}, offline: false });
   };

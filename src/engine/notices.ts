@@ -1,0 +1,57 @@
+/**
+ * What the server says has changed. Browsers open six connections to a server at most, whatever the number of tabs: one tab has the
+ * stream and passes on what it hears; when it goes, another one takes over.
+ */
+import { isTopic, TOPICS, type Topic } from '../core/notices/topics';
+
+const NAME = 'brindle-notices';
+/** The stream is connected, again or for the first time. */
+type Heard = Topic | 'connected';
+
+const listeners = new Map<Heard, Set<() => void>>();
+let started = false;
+
+function tell(heard: Heard): void {
+  for (const listener of [...(listeners.get(heard) ?? [])]) listener();
+}
+
+/** Calls `listener` whenever the server says so, and when anything may have been missed. Returns what ends it. */
+export function onNotice(heard: Heard, listener: () => void): () => void {
+  const set = listeners.get(heard) ?? new Set();
+  listeners.set(heard, set.add(listener));
+  start();
+  return () => void set.delete(listener);
+}
+
+function start(): void {
+  if (started || typeof EventSource === 'undefined') return;
+  started = true;
+  const channel = new BroadcastChannel(NAME);
+  channel.onmessage = ({ data }: MessageEvent<Heard>) => tell(data);
+  const pass = (heard: Heard) => {
+    tell(heard);
+    channel.postMessage(heard);
+  };
+  const open = () => {
+    const source = new EventSource('/api/notices');
+    source.onopen = () => {
+      pass('connected');
+      TOPICS.forEach(pass);
+    };
+    source.onmessage = ({ data }: MessageEvent<string>) => isTopic(data) && pass(data);
+    source.onerror = () => {
+      // Browsers reconnect by themselves, but not after an answer that is no stream, such as while the server starts.
+      if (source.readyState !== EventSource.CLOSED) return;
+      setTimeout(open, REOPEN_MS);
+    };
+  };
+  const locks = navigator.locks as LockManager | undefined;
+  if (!locks) return open();
+  void locks.request(NAME, () => {
+    open();
+    // Held for as long as this tab lives.
+    return new Promise<never>(() => undefined);
+  });
+}
+
+const REOPEN_MS = 1500;
