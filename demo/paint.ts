@@ -1,7 +1,7 @@
 /** Painting demo layers by rule, texel by texel, straight into tiles. */
 import { MAP_IDS, storedChannels, type MapId } from '../src/core/kinds/maps';
 import { planeKey } from '../src/core/document/planes';
-import type { SurfaceMap } from '../src/core/mesh/surfaceMap';
+import type { SurfaceMap } from '../src/core/mesh/surfaceMap/surfaceMap';
 import type { Model } from '../src/core/mesh/model';
 import { TILE, TILE_TEXELS, tileIndex, type TileStore } from '../src/core/tile/tiles';
 

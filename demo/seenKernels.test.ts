@@ -5,7 +5,7 @@ import { shareMemory } from '../src/core/compute';
 import { newSheet } from '../src/core/document/factory';
 import { Sight } from '../src/core/hand/sight';
 import { kernels } from '../src/core/kernels';
-import { BLOCK, BLOCKS_PER_SIDE, BLOCKS_PER_TILE } from '../src/core/mesh/surfaceMap';
+import { BLOCK, BLOCKS_PER_SIDE, BLOCKS_PER_TILE } from '../src/core/mesh/surfaceMap/surfaceMap';
 import { PieceSurfaces } from '../src/core/strata/pieceSurfaces';
 import { seededRandom } from '../src/core/testing/models';
 import { viewAround } from '../src/core/testing/views';

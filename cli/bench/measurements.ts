@@ -1,6 +1,6 @@
 /** What is measured. Each function returns one or more results. */
 import { execFileSync } from 'node:child_process';
-import { buildSurfaceMap } from '../../src/core/mesh/surfaceMap';
+import { buildSurfaceMap } from '../../src/core/mesh/surfaceMap/build';
 import { AREA_MEASUREMENTS } from './areas';
 import { BAKE_MEASUREMENTS } from './bakes';
 import { fenceHatch } from './fenceHatch';

@@ -4,7 +4,7 @@ import type { PictureLevel, SheetFrame, SurfaceDabShape, TextureJoin, TextureSha
 import { chooseKernels, shareMemory } from '../compute';
 import { falloffTable } from '../hand/coverage';
 import { kernels } from '../kernels';
-import { BLOCKS_PER_TILE } from '../mesh/surfaceMap';
+import { BLOCKS_PER_TILE } from '../mesh/surfaceMap/surfaceMap';
 import { brushFor, canvasEasel, fillWith, flatSample, modelEasel, rayTo, strokeOn, texelsOf } from '../testing/hand';
 import { cubeModel, seededRandom } from '../testing/models';
 import { Heap } from '../tile/heap';

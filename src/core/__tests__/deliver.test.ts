@@ -16,7 +16,7 @@ import { checkSide, createCanvasPiece, createModelPiece } from '../piece/create'
 import { fitPicture } from '../tile/fit';
 import { readModel } from '../mesh/readModel';
 import { writeGlb } from '../mesh/writeGlb';
-import { coveredTexels, islandTexels } from '../mesh/surfaceMap';
+import { coveredTexels, islandTexels } from '../mesh/surfaceMap/queries';
 import { PieceSurfaces } from '../strata/pieceSurfaces';
 import { tilesFromPicture, TileStore } from '../tile/tiles';
 import { srgbToLinear } from '../colour/transfer';

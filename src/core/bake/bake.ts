@@ -1,7 +1,7 @@
 /** Bakes: from what is asked to tiles of pixels. The same bytes whoever bakes which tile. */
 import { BAKES, type BakeSettings } from '../kinds/bakes';
 import type { Supersample } from '../rays/points';
-import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import { MAX16, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import type { Ground } from '../rays/ground';
 import type { AskedPoints, Work } from '../kinds/bakes/bake';

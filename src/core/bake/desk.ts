@@ -1,7 +1,8 @@
 /** Where a thread bakes: models that it has read, and what was made of them, kept while they are used. */
 import { BAKE_VERSION, bakeSpecSchema, specText, type BakeSpec, type TwinUse } from '../kinds/bakes/spec';
 import type { Model } from '../mesh/model';
-import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
+import { buildSurfaceMap } from '../mesh/surfaceMap/build';
+import type { SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import { buildIslands, buildTopology, type Islands } from '../mesh/topology';
 import type { Bitmap } from '../tile/bitmap';
 import type { TileIndex } from '../tile/tiles';

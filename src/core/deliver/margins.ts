@@ -2,7 +2,9 @@
 import type { Piece, Sheet } from '../document/schema';
 import { buildIslands, buildTopology } from '../mesh/topology';
 import type { Model } from '../mesh/model';
-import { buildSurfaceMap, coveredTexels, islandTexels, type SurfaceMap } from '../mesh/surfaceMap';
+import { buildSurfaceMap } from '../mesh/surfaceMap/build';
+import { coveredTexels, islandTexels } from '../mesh/surfaceMap/queries';
+import type { SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import { marginSources } from '../tile/gutter';
 
 export interface OnModel {

@@ -1,6 +1,6 @@
 /** What a stroke is painted on. */
 import type { Picture, Sheet } from '../document/schema';
-import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import type { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { Islands } from '../mesh/topology';
 import type { TileIndex, TileStore } from '../tile/tiles';

@@ -6,9 +6,10 @@ import type { SpaceFrame, SurfaceDabShape } from '../../kernels/dabs';
 import { facingOfFace, facingOfNormal, givenInSpace } from '../../kernels/dabsTwin';
 import { boxDistance2, distanceToFace2 } from '../../kernels/floodTwin';
 import { kernels } from '../kernels';
-import { visitTriangle, BLOCKS_PER_TILE, type SurfaceMap, surfacePoint, type SurfaceTile } from '../mesh/surfaceMap';
+import { visitTriangle, surfacePoint } from '../mesh/surfaceMap/corners';
+import { BLOCKS_PER_TILE, type SurfaceMap, type SurfaceTile } from '../mesh/surfaceMap/surfaceMap';
 import type { SurfaceHit, SurfaceQuery } from '../mesh/surfaceQuery';
-import { TILE, tileIndex } from '../tile/tiles';
+import { lasting, TILE, tileIndex } from '../tile/tiles';
 import type { Imprint } from './imprint';
 import { isPlain, prepareTip, reachInSpace, type DabTip, type TipFrame } from './tip';
 
@@ -102,17 +103,28 @@ interface Blocks {
   blocks: number[];
 }
 
+/** What dabs on a map look blocks up with. */
 interface Visiting {
   turn: number;
   lists: Blocks[];
+  /** The map's blocks; by block number, the last turn that looked at it; and the blocks that were found. */
+  scratch: Pick<SurfaceMap, 'faceBlockStart' | 'faceBlocks' | 'blockBounds'> & { seen: Uint32Array; near: Uint32Array };
 }
 const visitings = new WeakMap<SurfaceMap, Visiting>();
+
+function newVisiting({ tileList, faceBlockStart, faceBlocks, blockBounds }: SurfaceMap): Visiting {
+  const blocks = tileList.length * BLOCKS_PER_TILE;
+  const seen = lasting(Uint32Array, blocks).fill(0);
+  const near = lasting(Uint32Array, blocks);
+  const lists = tileList.map((tile) => ({ tile, blocks: [] }));
+  return { turn: 0, lists, scratch: { faceBlockStart, faceBlocks, blockBounds, seen, near } };
+}
 
 /** Blocks that a dab may reach, each once, tile by tile. */
 function blocksOf(map: SurfaceMap, query: SurfaceQuery, { included, x, y, z, reach }: SurfaceDabShape): Blocks[] {
   let visiting = visitings.get(map);
-  if (!visiting) visitings.set(map, (visiting = { turn: 0, lists: map.tileList.map((tile) => ({ tile, blocks: [] })) }));
-  const { lists } = visiting;
+  if (!visiting) visitings.set(map, (visiting = newVisiting(map)));
+  const { lists, scratch } = visiting;
   const found: Blocks[] = [];
   const note = (id: number) => {
     const list = lists[(id / BLOCKS_PER_TILE) | 0];
@@ -120,8 +132,8 @@ function blocksOf(map: SurfaceMap, query: SurfaceQuery, { included, x, y, z, rea
     list.blocks.push(id % BLOCKS_PER_TILE);
   };
   if (included) {
-    const count = kernels().nearBlocks(map, query.reached, query.reachedCount, ++visiting.turn, x, y, z, reach);
-    for (let n = 0; n < count; n++) note(map.near[n]);
+    const count = kernels().nearBlocks(scratch, query.reached, query.reachedCount, ++visiting.turn, x, y, z, reach);
+    for (let n = 0; n < count; n++) note(scratch.near[n]);
     return found;
   }
   const reach2 = reach * reach;

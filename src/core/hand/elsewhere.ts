@@ -3,7 +3,7 @@
  * texel is beside the pen. On the model both places have frames that lie in the surface and are carried along without
  * turning; what is around one is laid around the other as a stiff body, and from there onto the nearest surface.
  */
-import { surfacePoint } from '../mesh/surfaceMap';
+import { surfacePoint } from '../mesh/surfaceMap/corners';
 import type { Ways } from '../mesh/ways';
 import { TILE, tileX, tileY, type TileIndex } from '../tile/tiles';
 import type { Sample, Source } from './sample';

@@ -3,7 +3,7 @@
  * nothing that is hidden. Outside of it every byte stays.
  */
 import type { Fence, Sheet } from '../document/schema';
-import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import { Evaluator } from '../strata/evaluator';
 import { programOfFence } from '../strata/program';
 import type { Scope } from '../strata/scope';

@@ -1,5 +1,5 @@
 /** Where a mirror lays a dab as well. */
-import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import type { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { ModelSample } from './sample';
 import { imageInSheet, imageOf, imageOfFrame, mirrors, type Image } from './mirror';

@@ -1,5 +1,5 @@
 /** Where the pen touches: a place of the model, or of the sheet; and the frame that a tip lies in there. */
-import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import type { SurfaceHit } from '../mesh/surfaceQuery';
 import { TILE, tileIndex } from '../tile/tiles';
 import type { ModelSample, Sample } from './sample';

@@ -8,7 +8,7 @@
  */
 import { SETTINGS, SETTINGS_COUNT, type EyeBuffer } from '../../kernels/seen';
 import { kernels } from '../kernels';
-import { BLOCK, BLOCKS_PER_SIDE, BLOCKS_PER_TILE, type SurfaceMap, type SurfaceTile } from '../mesh/surfaceMap';
+import { BLOCK, BLOCKS_PER_SIDE, BLOCKS_PER_TILE, type SurfaceMap, type SurfaceTile } from '../mesh/surfaceMap/surfaceMap';
 import type { SurfaceQuery } from '../mesh/surfaceQuery';
 import { lasting, TILE, TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import type { View } from './view';

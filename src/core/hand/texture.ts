@@ -10,7 +10,7 @@ import { kernels } from '../kernels';
 import { unit } from '../kinds/fields';
 import { madeSchema, type Made } from '../kinds/sources';
 import { PLAIN } from '../kinds/placement';
-import type { SurfaceMap } from '../mesh/surfaceMap';
+import type { SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import { madeTile } from '../strata/made';
 import { lasting, TILE, TILE_TEXELS, tileIndex, tileX, tileY, type TileIndex } from '../tile/tiles';
 import type { Reached } from './imprint';

@@ -4,7 +4,7 @@
  */
 import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import { boundsOf, sizeOf, type Model } from './model';
-import type { SurfaceMap, SurfaceTile } from './surfaceMap';
+import type { SurfaceMap, SurfaceTile } from './surfaceMap/surfaceMap';
 import { weldCorners, type Islands } from './topology';
 import type { UnfoldMesh } from './unfold';
 

@@ -3,7 +3,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three
 import { MeshBVH } from 'three-mesh-bvh';
 import { faceNormals } from './faceNormals';
 import { boundsOf, type Model } from './model';
-import { surfacePoint } from './surfaceMap';
+import { surfacePoint } from './surfaceMap/corners';
 import { kernels } from '../kernels';
 import { lasting, placed } from '../tile/tiles';
 import type { Topology } from './topology';

@@ -3,7 +3,7 @@
  * each texel of a gutter goes with the texel of its island that is nearest.
  */
 import { TILE } from '../tile/tiles';
-import type { SurfaceMap, SurfaceTile } from './surfaceMap';
+import type { SurfaceMap, SurfaceTile } from './surfaceMap/surfaceMap';
 import type { SurfaceQuery } from './surfaceQuery';
 import type { Islands } from './topology';
 import { waysOf } from './ways';

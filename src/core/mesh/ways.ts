@@ -4,7 +4,7 @@
  * not exist here; ways end at borders of the surface, at hidden faces and where another sheet begins.
  */
 import { lasting } from '../tile/tiles';
-import type { SurfaceMap } from './surfaceMap';
+import type { SurfaceMap } from './surfaceMap/surfaceMap';
 import { distanceToFace2 } from '../../kernels/floodTwin';
 import type { SurfaceQuery } from './surfaceQuery';
 import type { Topology } from './topology';

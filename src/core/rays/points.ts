@@ -5,7 +5,7 @@
  */
 import { POINT_NUMBERS } from '../../kernels/rays';
 import type { Model } from '../mesh/model';
-import { BLOCK, type SurfaceMap } from '../mesh/surfaceMap';
+import { BLOCK, type SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import { TILE, tileIndex, tileX, tileY, type TileIndex } from '../tile/tiles';
 import { seedAt } from './directions';
 

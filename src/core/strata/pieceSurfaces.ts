@@ -1,7 +1,8 @@
 /** Everything about a piece's mesh that painting needs, made once and shared by its sheets. */
 import type { Piece, Sheet } from '../document/schema';
 import type { Model } from '../mesh/model';
-import { buildSurfaceMap, surfaceMapSteps, type SurfaceMap, type SurfaceMapInput } from '../mesh/surfaceMap';
+import { buildSurfaceMap, surfaceMapSteps } from '../mesh/surfaceMap/build';
+import type { SurfaceMap, SurfaceMapInput } from '../mesh/surfaceMap/surfaceMap';
 import { SurfaceQuery } from '../mesh/surfaceQuery';
 import type { TileStore } from '../tile/tiles';
 import { signatureNumber, textSignature } from './signature';

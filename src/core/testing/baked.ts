@@ -5,7 +5,8 @@ import type { Supersample } from '../rays/points';
 import { Projector, type Matching, type Reach } from '../bake/project';
 import { bakeSettingsSchema, type BakeSettings } from '../kinds/bakes';
 import type { Model } from '../mesh/model';
-import { buildSurfaceMap, type SurfaceMap } from '../mesh/surfaceMap';
+import { buildSurfaceMap } from '../mesh/surfaceMap/build';
+import type { SurfaceMap } from '../mesh/surfaceMap/surfaceMap';
 import { buildIslands, buildTopology } from '../mesh/topology';
 import { tileIndex } from '../tile/tiles';
 

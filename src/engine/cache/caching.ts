@@ -3,8 +3,8 @@
  * texels.
  */
 import type { Piece } from '../../core/document/schema';
-import type { SurfaceMap } from '../../core/mesh/surfaceMap';
-import { writeSurfaceMap } from '../../core/mesh/surfaceMapFile';
+import type { SurfaceMap } from '../../core/mesh/surfaceMap/surfaceMap';
+import { writeSurfaceMap } from '../../core/mesh/surfaceMap/file';
 import { partsOfShelf, readPart, type DrawnElsewhere } from './drawnParts';
 import type { BrowserShelves, Shelf } from './shelf';
 import type { Event } from '../protocol';

@@ -1,7 +1,7 @@
 /** The model as the viewport needs it. */
 import type { Piece } from '../../core/document/schema';
 import type { Model } from '../../core/mesh/model';
-import { placeCorners } from '../../core/mesh/surfaceMap';
+import { placeCorners } from '../../core/mesh/surfaceMap/corners';
 import type { Geometry } from '../protocol';
 
 export function geometryOf(model: Model, piece: Piece): Geometry {

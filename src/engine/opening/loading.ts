@@ -2,8 +2,8 @@
 import type { Piece, Sheet } from '../../core/document/schema';
 import { readModel } from '../../core/mesh/readModel';
 import type { Model } from '../../core/mesh/model';
-import type { SurfaceMap } from '../../core/mesh/surfaceMap';
-import { readSurfaceMap } from '../../core/mesh/surfaceMapFile';
+import type { SurfaceMap } from '../../core/mesh/surfaceMap/surfaceMap';
+import { readSurfaceMap } from '../../core/mesh/surfaceMap/file';
 import { PieceSurfaces } from '../../core/strata/pieceSurfaces';
 import { giveSurfaces } from '../../core/strata/surfaceUnder';
 import type { TileChange, TileStore, TileVersion } from '../../core/tile/tiles';

@@ -1,6 +1,6 @@
 /** Fills: the whole sheet, or what of the model is pointed at: its material, an island, a part, a flat piece of its surface. */
 import { z } from 'zod';
-import { BLOCK, BLOCKS_PER_SIDE, BLOCKS_PER_TILE } from '../../mesh/surfaceMap';
+import { BLOCK, BLOCKS_PER_SIDE, BLOCKS_PER_TILE } from '../../mesh/surfaceMap/surfaceMap';
 import { TILE } from '../../tile/tiles';
 import type { CoverageTile } from '../coverage';
 import type { AreaContext, AreaDef } from './area';

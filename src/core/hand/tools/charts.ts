@@ -3,7 +3,7 @@
  * straight on over the surface, across the seam, from the island's nearest texel.
  */
 import type { TexelRect } from '../../../kernels/dabs';
-import type { SurfaceMap } from '../../mesh/surfaceMap';
+import type { SurfaceMap } from '../../mesh/surfaceMap/surfaceMap';
 import { islandsOf } from '../../mesh/texels';
 import { waysOf } from '../../mesh/ways';
 import { TILE, tileIndex, type TileIndex } from '../../tile/tiles';

@@ -5,7 +5,7 @@ import { kernels } from '../../kernels';
 import { convexEdges, EdgeGrid, type Cone } from '../../mesh/sharpEdges';
 import { sizeOf } from '../../mesh/model';
 import type { Surface, SurfaceTexels } from '../../mesh/surface';
-import { BLOCK, BLOCKS_PER_SIDE } from '../../mesh/surfaceMap';
+import { BLOCK, BLOCKS_PER_SIDE } from '../../mesh/surfaceMap/surfaceMap';
 import { TILE } from '../../tile/tiles';
 import { degrees, percent } from '../control';
 import { broken, BROKEN_CONTROLS, brokenFields, EVEN } from './broken';

@@ -3,9 +3,10 @@
  * Layout, little endian: 16 bytes (magic, length of the head), the head as JSON, then from the next multiple of 16 on the arrays in
  * the order of `arraysOf`. The first 16 bytes are written last: a file that was not finished is none.
  */
-import { lasting, TILE_TEXELS, tileIndex, tileX, tileY } from '../tile/tiles';
-import type { View } from '../tile/heap';
-import { BLOCKS_PER_TILE, placeCorners, type SurfaceMap, type SurfaceMapInput, type SurfaceTile } from './surfaceMap';
+import { lasting, TILE_TEXELS, tileIndex, tileX, tileY } from '../../tile/tiles';
+import type { View } from '../../tile/heap';
+import { placeCorners } from './corners';
+import { BLOCKS_PER_TILE, type SurfaceMap, type SurfaceMapInput, type SurfaceTile } from './surfaceMap';
 
 /** "surf", 1. */
 const MAGIC = 0x66727573;
@@ -112,8 +113,6 @@ export function readSurfaceMap(file: MapFile, input: Omit<SurfaceMapInput, 'isla
     faceBlockStart: lasting(Uint32Array, faces + 1),
     faceBlocks: lasting(Uint32Array, head.faceBlocks),
     blockBounds,
-    seen: lasting(Uint32Array, blocks).fill(0),
-    near: lasting(Uint32Array, blocks),
     shadowed: new Uint8Array(faces),
     ...placeCorners(input),
   };
