@@ -15,6 +15,8 @@ const TOGETHER: Record<string, string> = {
   'placement-drag': 'coat-5-maps',
   'start-fresh': 'starting',
   'start-again': 'starting',
+  'pen-page': 'pen-share',
+  'pen-engine': 'pen-share',
   'open-to-look': 'opening',
   'open-to-stroke': 'opening',
   'open-to-exact': 'opening',

@@ -12,7 +12,8 @@ import { STRATA_MEASUREMENTS } from './strata';
 import { result } from './result';
 import { alternate } from './timing';
 import { firstExact, newPieceFromModel, opening, pageMemory, strokeFrames } from './opening';
-import { penLatency } from './penLatency';
+import { penLatency, penShareOnCanvas } from './penLatency';
+import { wholeAgainstAlone } from './wholeAgainstAlone';
 import { penUpToJournal } from './penUpToJournal';
 import { starting } from './starting';
 import { bakeFirstTry, pointerToPixel, sliderToPixel } from './pointerToPixel';
@@ -62,6 +63,8 @@ export const MEASUREMENTS: Record<string, () => Result[] | Promise<Result[]>> = 
   ...READING_MEASUREMENTS,
   'fence-hatch': fenceHatch,
   starting,
+  'whole-against-alone': wholeAgainstAlone,
+  'pen-share': penShareOnCanvas,
   'pen-latency': penLatency,
   'pen-up-to-journal': penUpToJournal,
   'pointer-to-pixel': pointerToPixel,

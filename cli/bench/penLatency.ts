@@ -13,6 +13,7 @@ import { planeKey } from '../../src/core/document/planes';
 import { storedChannels, type MapId } from '../../src/core/kinds/maps';
 import { tileIndex, TILE, TILE_TEXELS, TileStore } from '../../src/core/tile/tiles';
 import { ensureBuild } from '../serve';
+import { penShare } from './penShare';
 import { share } from './pointerToPixel';
 import type { Result } from './result';
 
@@ -21,13 +22,13 @@ const LAYERS = 30;
 /** p50 and p95 that were asked for, ms. */
 const WANTED = { p50: 8, p95: 16, task: 50 };
 
-function painted(side: number) {
-  const sheet = newSheet('s', 'Canvas', side, side, { maps: MAPS });
-  sheet.layers = Array.from({ length: LAYERS }, (_, n) => newPaintedLayer(`l${n}`, `Layer ${n}`, MAPS));
+function painted(side: number, maps: MapId[] = MAPS) {
+  const sheet = newSheet('s', 'Canvas', side, side, { maps });
+  sheet.layers = Array.from({ length: LAYERS }, (_, n) => newPaintedLayer(`l${n}`, `Layer ${n}`, maps));
   const store = new TileStore();
   const across = side / TILE;
   for (const [n, layer] of sheet.layers.entries())
-    for (const map of MAPS) {
+    for (const map of maps) {
       const channels = storedChannels(map);
       const data = new Uint16Array(TILE_TEXELS * channels).map((_, i) => (i % channels === channels - 1 ? 20000 : 2000 * n));
       for (let ty = Math.floor(across * 0.4); ty < Math.ceil(across * 0.6); ty++)
@@ -71,23 +72,28 @@ const IN_WORKER = `(() => {
 
 type Pair = [number, number];
 
-export async function penLatency(): Promise<Result[]> {
+/** With a server that has these pieces. */
+async function served<T>(pieces: ReturnType<typeof painted>[], work: (port: number) => Promise<T>): Promise<T> {
   await ensureBuild(() => undefined);
   const stop = await startApps(256, 1);
-  const results: Result[] = [];
   try {
     const { port, databaseUrl } = appState();
     process.env.DATABASE_URL = databaseUrl;
     const { insertPiece } = await import('../../src/server/pieces');
     const { closePool } = await import('../../src/server/db');
-    for (const side of [2048, 4096]) await insertPiece(painted(side), { keepId: true });
+    for (const piece of pieces) await insertPiece(piece, { keepId: true });
     await closePool();
-    for (const side of [2048, 4096]) results.push(...(await strokeAt(port, side)));
+    return await work(port);
   } finally {
     await stop();
   }
-  return results;
 }
+
+export const penLatency = (): Promise<Result[]> =>
+  served([painted(2048), painted(4096)], async (port) => [...(await strokeAt(port, 2048)), ...(await strokeAt(port, 4096))]);
+
+export const penShareOnCanvas = (): Promise<Result[]> =>
+  served([painted(2048, MAPS.slice(0, 4))], (port) => penShare(`http://127.0.0.1:${port}/pieces/latency-2048`));
 
 async function strokeAt(port: number, side: number): Promise<Result[]> {
   const browser = await chromium.launch(CHROMIUM);

@@ -53,6 +53,9 @@ export class BenchViewport {
   private seen = { model: new Set<string>(), flat: new Set<string>() };
   /** Told after each frame that was drawn. */
   readonly drawn = new Signal();
+  /** Told after a frame that shows the work from elsewhere, or in a pane of another size: what lies over it has to follow. */
+  readonly moved = new Signal();
+  private shownFrom = '';
 
   constructor(private canvas: HTMLCanvasElement) {
     this.renderer = new WebGLRenderer({
@@ -65,12 +68,20 @@ export class BenchViewport {
     const draw = (panes: PaneName[]) => {
       this.drawChanged(panes);
       this.drawn.tell();
+      this.tellMoved();
     };
     this.redraw = new Redraw(this.gl, draw, undefined, this.quality.frameMs);
     this.renderer.outputColorSpace = SRGBColorSpace;
     this.renderer.toneMapping = NeutralToneMapping;
     this.renderer.autoClear = false;
     this.model.changed.listen(() => this.redraw.ask('model'));
+  }
+
+  private tellMoved(): void {
+    const from = JSON.stringify([this.modelCamera.left, this.flatCamera.left, this.rects]);
+    if (from === this.shownFrom) return;
+    this.shownFrom = from;
+    this.moved.tell();
   }
 
   /** What follows the pointer moves with the frames that are drawn (`drawn`). */

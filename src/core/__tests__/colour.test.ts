@@ -1,6 +1,7 @@
 import { converter } from 'culori';
 import { composite, SEPARABLE, SEPARABLE_BLENDS, WHOLE, type BlendId, type SeparableBlend } from '../colour/blend';
 import { linearToOklab, oklabToLinear } from '../colour/oklab';
+import { toLch } from '../colour/oklch';
 import { seededRandom } from '../testing/models';
 import {
   fastLinear,
@@ -169,4 +170,21 @@ describe('the sRGB curve', () => {
     }
     for (let code = 0; code < 65536; code++) expect(Math.round(fastSrgb(fastLinear(code / 65535)) * 65535)).toBe(code);
   });
+});
+
+test('a call that mixes up colour spaces does not compile', () => {
+  const [red] = hexToSrgb('#ff8040');
+  const light = srgbToLinear(red);
+  expect(linearToSrgb(light)).toBeCloseTo(1, 6);
+  const lab = { l: 0, a: 0, b: 0 };
+  // @ts-expect-error Linear already.
+  srgbToLinear(light);
+  // @ts-expect-error Encoded already.
+  linearToSrgb(red);
+  // @ts-expect-error OKLab is computed from light.
+  linearToOklab(red, red, red, lab);
+  // @ts-expect-error Hues are told of encoded colours.
+  toLch([light, light, light]);
+  // @ts-expect-error Codes are encoded.
+  srgbToHex([light, light, light]);
 });

@@ -2,13 +2,15 @@
  * OKLab and OKLCH, a space in which equal steps look equal (Björn Ottosson, "A perceptual color space for image
  * processing", 2020; the matrices are those of CSS Color 4). Input and output: linear sRGB, 0..1.
  */
+import type { Linear } from './transfer';
+
 export interface Lab {
   l: number;
   a: number;
   b: number;
 }
 
-export function linearToOklab(r: number, g: number, b: number, out: Lab): void {
+export function linearToOklab(r: Linear, g: Linear, b: Linear, out: Lab): void {
   const l = Math.cbrt(0.4122214708 * r + 0.5363325363 * g + 0.0514459929 * b);
   const m = Math.cbrt(0.2119034982 * r + 0.6806995451 * g + 0.1073969566 * b);
   const s = Math.cbrt(0.0883024619 * r + 0.2817188376 * g + 0.6299787005 * b);
@@ -18,7 +20,7 @@ export function linearToOklab(r: number, g: number, b: number, out: Lab): void {
 }
 
 /** Not clamped: colours outside sRGB come out below 0 or above 1. */
-export function oklabToLinear(lab: Lab, out: { [index: number]: number }): void {
+export function oklabToLinear(lab: Lab, out: { [index: number]: Linear }): void {
   const l = (lab.l + 0.3963377774 * lab.a + 0.2158037573 * lab.b) ** 3;
   const m = (lab.l - 0.1055613458 * lab.a - 0.0638541728 * lab.b) ** 3;
   const s = (lab.l - 0.0894841775 * lab.a - 1.291485548 * lab.b) ** 3;

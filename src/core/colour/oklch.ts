@@ -3,7 +3,7 @@
  * brought in by less chroma, at the same lightness and hue.
  */
 import { linearToOklab, oklabToLinear, type Lab } from './oklab';
-import { linearToSrgb, srgbToLinear } from './transfer';
+import { linearToSrgb, srgbToLinear, type Linear, type Srgb } from './transfer';
 
 export interface Lch {
   l: number;
@@ -20,12 +20,11 @@ export const MOST_CHROMA = 0.3226;
 const SLACK = 1e-5;
 
 const lab: Lab = { l: 0, a: 0, b: 0 };
-const rgb = [0, 0, 0];
+const rgb: Linear[] = [0, 0, 0];
 
 export const turnedHue = (h: number): number => ((h % 360) + 360) % 360;
 
-/** Of RGB in the sRGB curve, 0 … 1. */
-export function toLch([r, g, b]: ArrayLike<number> & Iterable<number>): Lch {
+export function toLch([r, g, b]: ArrayLike<Srgb> & Iterable<Srgb>): Lch {
   linearToOklab(srgbToLinear(r), srgbToLinear(g), srgbToLinear(b), lab);
   const c = Math.hypot(lab.a, lab.b);
   return { l: lab.l, c, h: c < 1e-6 ? 0 : turnedHue((Math.atan2(lab.b, lab.a) * 180) / Math.PI) };
@@ -55,10 +54,10 @@ export function mostChroma(l: number, h: number): number {
   return low;
 }
 
-/** RGB in the sRGB curve, 0 … 1; of what lies outside the nearest of less chroma. */
-export function fromLch(lch: Lch): [number, number, number] {
+/** A colour that sRGB lacks becomes the nearest one of less chroma. */
+export function fromLch(lch: Lch): [Srgb, Srgb, Srgb] {
   const l = Math.min(1, Math.max(0, lch.l));
   const c = Math.max(0, lch.c);
   if (!linearOf({ l, c, h: lch.h })) linearOf({ l, c: Math.min(c, mostChroma(l, lch.h)), h: lch.h });
-  return rgb.map((v) => linearToSrgb(Math.min(1, Math.max(0, v)))) as [number, number, number];
+  return rgb.map((v) => linearToSrgb(Math.min(1, Math.max(0, v)))) as [Srgb, Srgb, Srgb];
 }

@@ -3,6 +3,7 @@
  * shadow do outdoors. Lightness goes evenly in OKLCH; chroma gives way where sRGB ends.
  */
 import { fromLch, GREY_CHROMA, toLch, turnedHue } from './oklch';
+import type { Srgb } from './transfer';
 
 export interface ToneOptions {
   /** Degrees by which the last step's hue is turned; it never turns past the cool or the warm hue. */
@@ -28,14 +29,14 @@ export function turnToward(h: number, to: number, degrees: number): number {
   return turnedHue(h + Math.sign(way) * Math.min(Math.abs(way), degrees));
 }
 
-/** From the darkest to the lightest, the colour itself in the middle: RGB in the sRGB curve, 0 … 1. */
+/** From the darkest to the lightest, the colour itself in the middle. */
 export function toneSteps(
-  colour: ArrayLike<number> & Iterable<number>,
+  colour: ArrayLike<Srgb> & Iterable<Srgb>,
   { turn, amount }: ToneOptions = TONE_START,
-): [number, number, number][] {
+): [Srgb, Srgb, Srgb][] {
   const from = toLch(colour);
   const grey = from.c < GREY_CHROMA;
-  const step = (n: number): [number, number, number] => {
+  const step = (n: number): [Srgb, Srgb, Srgb] => {
     const t = n / TONES_EACH_WAY;
     const to = t < 0 ? COOL_HUE : WARM_HUE;
     const much = Math.abs(t) * amount * (1 - LEAVES);
@@ -45,6 +46,6 @@ export function toneSteps(
   };
   const [r, g, b] = colour;
   return Array.from({ length: TONES_EACH_WAY * 2 + 1 }, (_, k) =>
-    k === TONES_EACH_WAY ? ([r, g, b] as [number, number, number]) : step(k - TONES_EACH_WAY),
+    k === TONES_EACH_WAY ? ([r, g, b] as [Srgb, Srgb, Srgb]) : step(k - TONES_EACH_WAY),
   );
 }

@@ -1,12 +1,18 @@
 /**
- * The sRGB transfer curve (IEC 61966-2-1, clause 5.2). Every function says by its name which side of the
- * curve a number is on: `srgb` is encoded, `linear` is proportional to light. All values 0..1.
+ * The sRGB transfer curve (IEC 61966-2-1, clause 5.2). Types and names say on which side of the curve a number is: `srgb` is encoded,
+ * `linear` is proportional to light. All values 0 … 1.
  */
-export function srgbToLinear(srgb: number): number {
+
+/** A channel encoded by the sRGB curve. A plain number may be one; a `Linear` is none: a call that mixes them up does not compile. */
+export type Srgb = number & { readonly space?: 'srgb' };
+/** A channel proportional to light, with the primaries of sRGB. */
+export type Linear = number & { readonly space?: 'linear' };
+
+export function srgbToLinear(srgb: Srgb): Linear {
   return srgb <= 0.04045 ? srgb / 12.92 : Math.pow((srgb + 0.055) / 1.055, 2.4);
 }
 
-export function linearToSrgb(linear: number): number {
+export function linearToSrgb(linear: Linear): Srgb {
   return linear <= 0.0031308 ? linear * 12.92 : 1.055 * Math.pow(linear, 1 / 2.4) - 0.055;
 }
 
@@ -21,20 +27,20 @@ export const LINEAR_OF_SRGB8 = Float32Array.from({ length: 256 }, (_, i) => srgb
 const SRGB8_STEPS = 4095;
 const SRGB8_OF_LINEAR = Uint8Array.from({ length: SRGB8_STEPS + 1 }, (_, i) => Math.round(linearToSrgb(i / SRGB8_STEPS) * 255));
 
-export function linearToSrgb8(linear: number): number {
+export function linearToSrgb8(linear: Linear): number {
   return SRGB8_OF_LINEAR[((linear <= 0 ? 0 : linear >= 1 ? 1 : linear) * SRGB8_STEPS + 0.5) | 0];
 }
 
-export function hexToSrgb(hex: string): [number, number, number] {
+export function hexToSrgb(hex: string): [Srgb, Srgb, Srgb] {
   const n = parseInt(hex.slice(1), 16);
   return [((n >> 16) & 255) / 255, ((n >> 8) & 255) / 255, (n & 255) / 255];
 }
 
-/** A colour of 8 bits a channel as one number, 0xRRGGBB; channels 0 … 1. */
-export const codeOfRgb = (r: number, g: number, b: number): number =>
+/** A colour of 8 bits a channel as one number, 0xRRGGBB. */
+export const codeOfRgb = (r: Srgb, g: Srgb, b: Srgb): number =>
   Math.round(r * 255) * 65536 + Math.round(g * 255) * 256 + Math.round(b * 255);
 
-export function srgbToHex(srgb: ArrayLike<number>): string {
+export function srgbToHex(srgb: ArrayLike<Srgb>): string {
   let out = '#';
   for (let i = 0; i < 3; i++)
     out += Math.round(Math.min(1, Math.max(0, srgb[i])) * 255)
@@ -63,5 +69,5 @@ export function fromTable(table: Float32Array, steps: number, v: number): number
 /** For the kernels. */
 export const TRANSFER = { toLinear: TO_LINEAR, toSrgb: TO_SRGB };
 
-export const fastLinear = (srgb: number): number => fromTable(TO_LINEAR, TO_LINEAR_STEPS, srgb);
-export const fastSrgb = (linear: number): number => fromTable(TO_SRGB, TO_SRGB_STEPS, linear);
+export const fastLinear = (srgb: Srgb): Linear => fromTable(TO_LINEAR, TO_LINEAR_STEPS, srgb);
+export const fastSrgb = (linear: Linear): Srgb => fromTable(TO_SRGB, TO_SRGB_STEPS, linear);

@@ -1,6 +1,7 @@
 'use client';
 /** What is in hand: tools, the brush, what it writes, the colours. It folds to one line. */
 import { ChevronDown, ChevronUp } from 'lucide-react';
+import { useEffect, useRef } from 'react';
 import { Choice } from '../../common/Choice';
 import { IconButton } from '../../common/controls';
 import { LayingRow, LayingSettings } from '../areas/AreaBar';
@@ -96,14 +97,21 @@ function Folded() {
 }
 
 function TexelSize() {
-  const texels = usePointed((p) => p.texels);
+  const text = useRef<HTMLSpanElement>(null);
+  // Written past React: it changes with every place that the pointer is at.
+  useEffect(() => {
+    const show = ({ texels }: { texels: number | null }) => {
+      text.current!.textContent = texels === null ? '' : `${texels}tx`;
+    };
+    show(usePointed.getState());
+    return usePointed.subscribe(show);
+  }, []);
   return (
     <span
+      ref={text}
       className="figures min-w-0 flex-1 text-right text-[11px] whitespace-nowrap text-ink-soft"
       title="The tip in texels of the sheet"
-    >
-      {texels === null ? '' : `${texels}tx`}
-    </span>
+    />
   );
 }
 

@@ -5,7 +5,7 @@ import { HandleDot } from './HandleDot';
 import { handlesOf, moveHandle, owned, type Handle } from '.';
 import type { PaneName } from '../pointer/pane';
 import { currentSheet, edit, preview, useBench } from '../store';
-import { useDrawn } from '../panes/useDrawn';
+import { useView } from '../panes/useView';
 
 type Vec = [number, number, number];
 
@@ -13,7 +13,7 @@ export function Handles({ pane }: { pane: PaneName }) {
   const owner = useBench((s) => s.handles);
   const sheet = useBench((s) => currentSheet(s));
   const drag = useRef<{ id: Handle['id']; at: Vec; normal: Vec | null } | null>(null);
-  const { viewport, redraw } = useDrawn(owner !== null);
+  const { viewport, redraw } = useView(owner !== null);
   const record = owner && owned(owner, sheet);
   if (!record || !viewport) return null;
   const now = drag.current

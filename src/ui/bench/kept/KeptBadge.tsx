@@ -9,14 +9,22 @@ import { KeptPanel } from './KeptPanel';
 import { keptLook, keptNow } from './keptLook';
 import { bench, useBench } from '../store';
 
+/** The time, in milliseconds since 1970, renewed when what `ago` says of `since` may have changed. */
+function useNow(since: number): number {
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const seconds = (now - since) / 1000;
+    const next = seconds < 60 ? 1 : seconds < 3600 ? 60 : 3600;
+    const timer = setTimeout(() => setNow(Date.now()), next * 1000);
+    return () => clearTimeout(timer);
+  }, [now, since]);
+  return now;
+}
+
 export function KeptBadge() {
   const kept = useBench((s) => s.kept);
   const journal = useBench((s) => s.journal);
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000);
-    return () => clearInterval(timer);
-  }, []);
+  const now = useNow(kept.at);
   const look = keptLook(kept, journal, ago(kept.at, Math.max(now, kept.at)));
   const shown = keptNow(kept, journal.asked);
   return (

@@ -7,7 +7,7 @@ import { NumberField } from '../../common/NumberField';
 import { guideLines, type Guides } from './guides';
 import { chooseFiles } from '../pictures/pictureSet';
 import { currentSheet, say, useBench } from '../store';
-import { useDrawn } from './useDrawn';
+import { useView } from './useView';
 
 const KINDS = [
   { value: 'none', label: 'None' },
@@ -23,7 +23,7 @@ export function GuideLines() {
   const guides = useBench((s) => s.guides);
   const sheet = useBench((s) => currentSheet(s));
   const on = guides.kind !== 'none';
-  const { viewport } = useDrawn(on);
+  const { viewport } = useView(on);
   if (!on || !viewport) return null;
   const { flatCamera } = viewport;
   const origin = flatCamera.pixelAt(0, 0);

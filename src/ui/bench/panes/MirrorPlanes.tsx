@@ -5,14 +5,14 @@ import { HandleDot } from '../handles/HandleDot';
 import { mirrorFigures, movedMirror, type MirrorFigure, type Vec } from './mirrorPlanes';
 import type { PaneName } from '../pointer/pane';
 import { mirrorExtent, mirrorInHand, mirrorMiddle, setMirror, useBench } from '../store';
-import { useDrawn } from './useDrawn';
+import { useView } from './useView';
 
 export function MirrorPlanes({ pane }: { pane: PaneName }) {
   const hand = useBench(mirrorInHand);
   const shown = useBench((s) => s.mirrorShown);
   const canvas = useBench((s) => s.geometry === null);
   const on = shown && hand !== undefined && pane === (canvas ? 'flat' : 'model');
-  const { viewport } = useDrawn(on);
+  const { viewport } = useView(on);
   if (!on || !hand || !viewport) return null;
   const at = mirrorMiddle();
   const extent = mirrorExtent();

@@ -22,7 +22,7 @@ import { fitFlat, frameModel, keysFor, lookFrom, oneToOne, toggleForm, turnFlat 
 import { GuidesMenu } from './GuideLines';
 import { hide as hideParts, showAll } from '../fence/commands';
 import { edit, currentSheet, useBench } from '../store';
-import { useDrawn } from './useDrawn';
+import { useView } from './useView';
 
 const CARD = 'z-30 rounded-md border border-line bg-panel p-2 shadow-xl';
 
@@ -197,7 +197,7 @@ function Repeats() {
 
 /** How the flat sheet lies on the screen, while it is turned or flipped; and back. */
 function Turned() {
-  const { viewport } = useDrawn(true);
+  const { viewport } = useView(true);
   const [angle, flipped] = viewport ? [viewport.flatCamera.angle, viewport.flatCamera.flipped] : [0, false];
   return (
     <>

@@ -5,7 +5,7 @@ import type { Answers } from '@/engine/protocol';
 import { HandleDot } from '../handles/HandleDot';
 import type { PaneName } from '../pointer/pane';
 import { bench, currentSheet, keptStencil, useBench } from '../store';
-import { useDrawn } from '../panes/useDrawn';
+import { useView } from '../panes/useView';
 import { setStencil, showStencil } from './commands';
 import { cornerAt, ghostPixels, middleAt, placeIn, unitIn } from './ghost';
 
@@ -39,7 +39,7 @@ export function StencilGhost({ pane }: { pane: PaneName }) {
   const stencil = on && kept ? kept.stencil : null;
   const shown = useShown(stencil && JSON.stringify(stencil.of));
   const here = stencil !== null && (stencil.over === 'view' ? pane === 'model' : pane === 'flat');
-  const { viewport } = useDrawn(here);
+  const { viewport } = useView(here);
   const look = stencil && JSON.stringify([stencil.use, stencil.invert, stencil.cut]);
   const url = useMemo(() => {
     if (!shown || !stencil || !here) return null;

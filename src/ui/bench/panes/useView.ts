@@ -1,20 +1,23 @@
-/** What lies over the panes follows what is drawn in them. */
+/** What lies over the panes follows the cameras. */
 import { useEffect, useReducer } from 'react';
 import type { BenchViewport } from '@/viewport/benchViewport';
 import { holder } from './viewportHolder';
 
-/** The viewport, while it is `on`: whoever asks is drawn again after each frame. `redraw`: draws it now. */
-export function useDrawn(on: boolean): { viewport: BenchViewport | null; redraw: () => void } {
+/**
+ * The viewport, while it is `on`; the component is rendered again whenever the work is seen from elsewhere, and not when only its texels
+ * have changed. `redraw`: renders it again now.
+ */
+export function useView(on: boolean): { viewport: BenchViewport | null; redraw: () => void } {
   const [, redraw] = useReducer((n: number) => n + 1, 0);
   useEffect(() => {
     if (!on) return;
     let stop = () => {};
     let frame = 0;
-    // What is there from the first moment comes before the viewport.
+    // What is there from the first moment is rendered before the viewport exists.
     const begin = () => {
       const { viewport } = holder;
       if (!viewport) return void (frame = requestAnimationFrame(begin));
-      stop = viewport.drawn.listen(redraw);
+      stop = viewport.moved.listen(redraw);
       redraw();
     };
     begin();
