@@ -1,6 +1,7 @@
 /** Opening a piece, and what the engine tells. */
+import { shallow } from 'zustand/shallow';
 import { EngineClient, type Told } from '@/engine/client';
-import { drawnExactly, fresh, get, notExactYet, pixels, say, set, useBench } from './state';
+import { drawnExactly, fresh, get, notExactYet, pixels, say, set, useBench, type BenchState } from './state';
 import { HAND_FIELDS, loadHand, saveHand } from './hand';
 import { forgetViewing, sendViewing, VIEWING_FIELDS } from './viewing';
 import { startLayer, mendSelection, chooseLayers } from './selection';
@@ -14,7 +15,9 @@ export function openBench(pieceId: string, onGoTo: (pieceId: string) => void, ta
   forgetViewing();
   notExactYet();
   set({ ...fresh(), ...loadHand() }, true);
-  const engine = new EngineClient(pieceId, { onEvent, onJournal: (journal) => set({ journal }), document: () => get().document });
+  // It is told at each write, at pen rate: the page renders only what has changed.
+  const onJournal = (journal: BenchState['journal']) => set((s) => (shallow(s.journal, journal) ? s : { journal }));
+  const engine = new EngineClient(pieceId, { onEvent, onJournal, document: () => get().document });
   connect(engine);
   void engine.open(takeOver);
   const saving = whenIdle(saveHand);
