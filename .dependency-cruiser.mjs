@@ -65,6 +65,12 @@ export default {
       to: { path: `^src/(${above.join('|')})/` },
     })),
     {
+      name: 'twins-are-oracles',
+      severity: 'error',
+      from: { path: '^(src|cli|demo)/', pathNot: `^src/kernels/|${tests}` },
+      to: { path: '^src/kernels/\\w+Twin\\.ts$' },
+    },
+    {
       name: 'the-core-knows-no-platform',
       severity: 'error',
       from: { path: '^src/core/', pathNot: tests },

@@ -1,7 +1,7 @@
 /** Dabs with colours of their own, picture tips and textures, against plain formulas. */
 import { shiftColour } from '../colour/shift';
 import { DRAWN_PICTURES, drawnPicture } from '../hand/pictures';
-import { joined, pictureAt, repeatedAt } from '../../kernels/dabsTwin';
+import { joined, pictureAt, repeatedAt } from '../../kernels/dabShares';
 import { textureFor, textureSchema } from '../hand/texture';
 import { fittedPicture, levelFor, levelOf, tipPicture } from '../hand/tipPicture';
 import { brushSchema } from '../hand/brush';

@@ -2,7 +2,7 @@ import { Document, WebIO } from '@gltf-transform/core';
 import { planeModel } from '../mesh/plane';
 import { boundsOf, ModelError } from '../mesh/model';
 import { readModel } from '../mesh/readModel';
-import { distanceToFace2 } from '../../kernels/floodTwin';
+import { distanceToFace2 } from '../../kernels/distances';
 import { barycentric, RayQuery } from '../mesh/surfaceQuery';
 import { BLOCK, BLOCKS_PER_SIDE } from '../mesh/surfaceMap/surfaceMap';
 import { buildSurfaceMap } from '../mesh/surfaceMap/build';

@@ -1,6 +1,6 @@
 /** Pattern strokes: whole repeats, turned with the path, mitred; on the sheet and on the model. */
 import { drawnPicture } from '../hand/pictures';
-import { pictureAt } from '../../kernels/dabsTwin';
+import { pictureAt } from '../../kernels/dabShares';
 import { levelOf } from '../hand/tipPicture';
 import { brushFor, canvasEasel, flatSample, modelEasel, rayTo, strokeOn, texel, texelsOf } from '../testing/hand';
 import { cubeModel } from '../testing/models';

@@ -1,5 +1,5 @@
 /** A dab on what an eye sees: the tip's outline stands in the pane, and covers the texels that show there. */
-import { tipShare } from '../../kernels/dabsTwin';
+import { tipShare } from '../../kernels/dabShares';
 import { BLOCK, BLOCKS_PER_SIDE } from '../mesh/surfaceMap/surfaceMap';
 import { TILE, tileX, tileY } from '../tile/tiles';
 import { frameOf } from './dabFlat';

@@ -3,8 +3,8 @@
  * here. Far sides of thin parts are left out by the planes of their faces, neighbouring parts by connection.
  */
 import type { SpaceFrame, SurfaceDabShape } from '../../kernels/dabs';
-import { facingOfFace, facingOfNormal, givenInSpace } from '../../kernels/dabsTwin';
-import { boxDistance2, distanceToFace2 } from '../../kernels/floodTwin';
+import { facingOfFace, facingOfNormal, givenInSpace } from '../../kernels/dabShares';
+import { boxDistance2, distanceToFace2 } from '../../kernels/distances';
 import { kernels } from '../kernels';
 import { visitTriangle, surfacePoint } from '../mesh/surfaceMap/corners';
 import { BLOCKS_PER_TILE, type SurfaceMap, type SurfaceTile } from '../mesh/surfaceMap/surfaceMap';

@@ -5,7 +5,7 @@
  */
 import { z } from 'zod';
 import type { TextureJoin, TextureShape } from '../../kernels/dabs';
-import { toned } from '../../kernels/dabsTwin';
+import { toned } from '../../kernels/dabShares';
 import { kernels } from '../kernels';
 import { unit } from '../kinds/fields';
 import { madeSchema, type Made } from '../kinds/sources';

@@ -5,7 +5,7 @@
  * need be, the nearer the less; over sharp edges pieces lie beside each other as they come, each by the nearest. In the manner of Schmidt, Grimm and Wyvill, Interactive decal compositing with discrete
  * exponential maps, 2006, with whole triangles in place of tangent planes.
  */
-import { distanceToFace2 } from '../../kernels/floodTwin';
+import { distanceToFace2 } from '../../kernels/distances';
 import { faceNormals } from './faceNormals';
 
 export interface UnfoldMesh {

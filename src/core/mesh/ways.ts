@@ -5,7 +5,7 @@
  */
 import { lasting } from '../tile/tiles';
 import type { SurfaceMap } from './surfaceMap/surfaceMap';
-import { distanceToFace2 } from '../../kernels/floodTwin';
+import { distanceToFace2 } from '../../kernels/distances';
 import type { SurfaceQuery } from './surfaceQuery';
 import type { Topology } from './topology';
 

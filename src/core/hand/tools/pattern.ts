@@ -8,7 +8,7 @@ import { number } from '../../kinds/control';
 import { TILE, TILE_TEXELS, type TileIndex } from '../../tile/tiles';
 import type { Imprint } from '../imprint';
 import { cross, dot } from '../place';
-import { pictureAt } from '../../../kernels/dabsTwin';
+import { pictureAt } from '../../../kernels/dabShares';
 import { levelFor, levelOf, type TipPicture } from '../tipPicture';
 import { paint } from './paint';
 import type { Dab, Patch, ToolContext, ToolDef, ToolStroke } from './tool';
