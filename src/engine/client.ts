@@ -9,7 +9,7 @@ import { Desk } from './keeping/desk';
 import type { JournalState, Recorded } from './keeping/journal/journal';
 import type { JournalDoor } from './keeping/journal/journal.worker';
 import type { Answers, Event, PageRequest, Question, Request, TriesPort } from './protocol';
-import { onNotice } from './notices';
+import { onUpdate } from './updates';
 import { Signal } from './signal';
 import { rescued, storeRescue, type Rescue } from './keeping/rescue';
 
@@ -121,7 +121,7 @@ export class EngineClient {
       told.listen(listen),
       failed.listen(broken),
       // The server is back: what waits need not wait for its next attempt.
-      onNotice('connected', online),
+      onUpdate('connected', online),
       () => window.removeEventListener('beforeunload', leaving),
       () => window.removeEventListener('pagehide', hidden),
       () => window.removeEventListener('online', online),

@@ -6,7 +6,7 @@ import { useEffect, useState } from 'react';
 import { secondsLeft, type BakeStatus, type WorkerCard } from '@/core/kinds/bakes/status';
 import { IconButton } from '../common/controls';
 import { Mark } from '../common/Mark';
-import { onNotice } from '@/engine/notices';
+import { onUpdate } from '@/engine/updates';
 import { onceAtATime } from '../common/onceAtATime';
 
 /** A worker that dies says nothing: so long after the last answer it is asked whether they are still alive. */
@@ -35,7 +35,7 @@ export function Jobs() {
       timer = setTimeout(ask, ALIVE_MS);
     });
     ask();
-    const stop = [onNotice('bakes', ask), onNotice('workers', ask)];
+    const stop = [onUpdate('bakes', ask), onUpdate('workers', ask)];
     return () => {
       gone = true;
       clearTimeout(timer);

@@ -3,7 +3,7 @@
 import { LoaderCircle, TriangleAlert } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { ask } from '../common/api';
-import { onNotice } from '@/engine/notices';
+import { onUpdate } from '@/engine/updates';
 import { onceAtATime } from '../common/onceAtATime';
 
 interface ArrivingPiece {
@@ -29,7 +29,7 @@ export function useArriving(onArrived: () => Promise<unknown>): ArrivingPiece[] 
       }
     });
     look();
-    const stop = onNotice('arriving', look);
+    const stop = onUpdate('arriving', look);
     return () => {
       left = true;
       stop();

@@ -4,7 +4,7 @@ import { bakeState, specOf } from '@/core/document/bake';
 import type { Picture, Sheet } from '@/core/document/schema';
 import { specText, type BakeSpec } from '@/core/kinds/bakes/spec';
 import type { BakeStatus } from '@/core/kinds/bakes/status';
-import { onNotice } from '@/engine/notices';
+import { onUpdate } from '@/engine/updates';
 import { onceAtATime } from '../../common/onceAtATime';
 import { bench, say, useBench, work } from '../store';
 import * as server from './api';
@@ -86,7 +86,7 @@ async function take({ sheet, picture, text, key }: Open & { key: string }): Prom
 /** While the bench is open. */
 export function watchBakes(): () => void {
   look();
-  const stopNotices = onNotice('bakes', look);
+  const stopUpdates = onUpdate('bakes', look);
   let before = useBench.getState().document;
   const stop = useBench.subscribe(({ document }) => {
     if (document === before) return;
@@ -95,7 +95,7 @@ export function watchBakes(): () => void {
   });
   return () => {
     stop();
-    stopNotices();
+    stopUpdates();
     taking.clear();
     useBakes.setState({ states: {}, offline: false });
   };

@@ -1,12 +1,12 @@
-/** Notices as a stream of server-sent events (WHATWG HTML): each names what has changed (core/notices/topics.ts). */
-import type { Topic } from '../core/notices/topics';
-import { listenForNotices } from './notices';
+/** Updates as a stream of server-sent events (WHATWG HTML): each names what has changed (core/updates/topics.ts). */
+import type { Topic } from '../core/updates/topics';
+import { listenForUpdates } from './updates';
 
 /** A connection over which nothing was sent for so long may be closed on the way. */
 const ALIVE_MS = 15_000;
 
 /** Ends when `signal` aborts, or when the stream is cancelled. */
-export function noticeStream(signal: AbortSignal): ReadableStream<Uint8Array> {
+export function updateStream(signal: AbortSignal): ReadableStream<Uint8Array> {
   const text = new TextEncoder();
   let end = () => {};
   return new ReadableStream<Uint8Array>({
@@ -16,7 +16,7 @@ export function noticeStream(signal: AbortSignal): ReadableStream<Uint8Array> {
         if ((controller.desiredSize ?? 0) < -100) return end();
         controller.enqueue(text.encode(line));
       };
-      const stop = listenForNotices((topic: Topic) => send(`data: ${topic}\n\n`));
+      const stop = listenForUpdates((topic: Topic) => send(`data: ${topic}\n\n`));
       const alive = setInterval(() => send(': alive\n\n'), ALIVE_MS);
       end = () => {
         stop();

@@ -2,9 +2,9 @@
  * What the server says has changed. Browsers open six connections to a server at most, whatever the number of tabs: one tab has the
  * stream and passes on what it hears; when it goes, another one takes over.
  */
-import { isTopic, TOPICS, type Topic } from '../core/notices/topics';
+import { isTopic, TOPICS, type Topic } from '../core/updates/topics';
 
-const NAME = 'brindle-notices';
+const NAME = 'brindle-updates';
 /** The stream is connected, again or for the first time. */
 type Heard = Topic | 'connected';
 
@@ -16,7 +16,7 @@ function tell(heard: Heard): void {
 }
 
 /** Calls `listener` whenever the server says so, and when anything may have been missed. Returns what ends it. */
-export function onNotice(heard: Heard, listener: () => void): () => void {
+export function onUpdate(heard: Heard, listener: () => void): () => void {
   const set = listeners.get(heard) ?? new Set();
   listeners.set(heard, set.add(listener));
   start();
@@ -33,7 +33,7 @@ function start(): void {
     channel.postMessage(heard);
   };
   const open = () => {
-    const source = new EventSource('/api/notices');
+    const source = new EventSource('/api/updates');
     source.onopen = () => {
       pass('connected');
       TOPICS.forEach(pass);

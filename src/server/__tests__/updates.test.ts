@@ -1,22 +1,22 @@
 /** What the server pushes to its pages: whoever changes something, everybody who listens hears of it. */
 import { Client } from 'pg';
-import { TOPICS, type Topic } from '../../core/notices/topics';
+import { TOPICS, type Topic } from '../../core/updates/topics';
 import { announce, markArriving, markWhole } from '../arriving';
 import { database } from '../db';
-import { listenForNotices } from '../notices';
-import { noticeStream } from '../noticeStream';
+import { listenForUpdates } from '../updates';
+import { updateStream } from '../updateStream';
 import { bakes, bakeTiles, bakeWorkers, blobs } from '../schema';
 import { freshDatabase } from '../testing';
 
 let end: () => Promise<void>;
-beforeAll(async () => (end = await freshDatabase('notices')));
+beforeAll(async () => (end = await freshDatabase('updates')));
 afterAll(() => end());
 
 /** Collects what is heard; `next` resolves when all of these topics have been heard since the last call. */
 function listening() {
   let heard: Topic[] = [];
   let check = () => {};
-  const stop = listenForNotices((topic) => {
+  const stop = listenForUpdates((topic) => {
     heard.push(topic);
     check();
   });
@@ -78,7 +78,7 @@ test('after the connection is lost listening goes on, and everything counts as c
 
 test('the stream of a page names what has changed, and ends with its request', async () => {
   const leaving = new AbortController();
-  const reader = noticeStream(leaving.signal).getReader();
+  const reader = updateStream(leaving.signal).getReader();
   let text = '';
   const readUntil = async (wanted: string) => {
     while (!text.includes(wanted)) text += new TextDecoder().decode((await reader.read()).value);

@@ -1,4 +1,4 @@
-/** What a server tells its pages that it has changed. Pages then ask for what they show: a notice carries no data. */
+/** What a server tells its pages that it has changed. Pages then ask for what they show: an update carries no data. */
 export const TOPICS = ['bakes', 'workers', 'arriving'] as const;
 export type Topic = (typeof TOPICS)[number];
 

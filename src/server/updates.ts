@@ -1,9 +1,9 @@
 /**
- * Changes in the database, as they happen: triggers notify a channel (drizzle/0012_notices.sql), whichever process made the change. One
+ * Changes in the database, as they happen: triggers notify a channel (drizzle/0012_updates.sql), whichever process made the change. One
  * connection per process listens while anybody wants to hear.
  */
 import { Client } from 'pg';
-import { isTopic, TOPICS, type Topic } from '../core/notices/topics';
+import { isTopic, TOPICS, type Topic } from '../core/updates/topics';
 
 const CHANNEL = 'brindle_changed';
 /** Before the next attempt to connect. */
@@ -11,7 +11,7 @@ const RETRY_MS = 1000;
 
 type Listener = (topic: Topic) => void;
 
-class Notices {
+class Updates {
   private listeners = new Set<Listener>();
   private client: Client | null = null;
   private connecting = false;
@@ -74,7 +74,7 @@ class Notices {
   }
 }
 
-const holder = globalThis as unknown as { brindleNotices?: Notices };
+const holder = globalThis as unknown as { brindleUpdates?: Updates };
 
 /** Calls `listener` with what has changed, and once with each topic when listening begins anew. Returns what ends it. */
-export const listenForNotices = (listener: Listener): (() => void) => (holder.brindleNotices ??= new Notices()).listen(listener);
+export const listenForUpdates = (listener: Listener): (() => void) => (holder.brindleUpdates ??= new Updates()).listen(listener);
