@@ -3,6 +3,7 @@ import { fireEvent, render, screen } from '@testing-library/react';
 import { Tooltip } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { FILTERS, type FilterOf } from '@/core/kinds/filters';
+import { withPointer } from '../testing/pointer';
 import { CurveEditor } from './CurveEditor';
 import { LevelsEditor } from './LevelsEditor';
 import { RampEditor } from './RampEditor';
@@ -12,28 +13,9 @@ const commit = jest.fn();
 const told = { onPreview: preview, onCommit: commit };
 const show = (what: ReactNode) => render(<Tooltip.Provider>{what}</Tooltip.Provider>);
 
-/** jsdom has none. */
-class PointerOfMouse extends MouseEvent {
-  readonly pointerId: number;
-  constructor(type: string, init: PointerEventInit = {}) {
-    super(type, init);
-    this.pointerId = init.pointerId ?? 0;
-  }
-}
-beforeAll(() => void Object.assign(window, { PointerEvent: PointerOfMouse }));
-
-/** Every element is a box of 100 × 100 at the corner of the page, and can capture the pointer. */
 beforeEach(() => {
   jest.clearAllMocks();
-  const captured = new WeakMap<Element, number>();
-  Element.prototype.getBoundingClientRect = () =>
-    ({ left: 0, top: 0, right: 100, bottom: 100, width: 100, height: 100 }) as DOMRect;
-  Element.prototype.setPointerCapture = function (id) {
-    captured.set(this, id);
-  };
-  Element.prototype.hasPointerCapture = function (id) {
-    return captured.get(this) === id;
-  };
+  withPointer({ left: 0, top: 0, width: 100, height: 100 });
 });
 
 const at = (x: number, y = 50) => ({ clientX: x, clientY: y, pointerId: 1, button: 0 });
