@@ -11,6 +11,8 @@ import type { Result } from './result';
 const WANTED = { pageMs: 3, engine: 0.35 };
 /** A stroke goes on for so long. */
 const LASTS_MS = 6000;
+/** Batches of texels that three strokes show at least, also where frames are slow. */
+const LEAST_SHOWN = 30;
 /** Ticks of /proc a second (sysconf(_SC_CLK_TCK), 100 on Linux). */
 const TICKS = 100;
 
@@ -114,6 +116,8 @@ export async function penShare(address: string): Promise<Result[]> {
     await page.waitForTimeout(3000);
     const threads = workerSeconds();
     const painted = await paint(cdp, box, 60);
+    const shown = (await page.evaluate("performance.getEntriesByName('brindle:pointer-to-pixel').length")) as number;
+    if (shown < LEAST_SHOWN) throw new Error(`Only ${shown} batches of texels were shown: nothing was painted.`);
     const busy = [...workerSeconds()].map(([thread, seconds]) => seconds - (threads.get(thread) ?? seconds));
     return [
       of('pen-page', (script / took) * 16, 'ms', WANTED.pageMs),
