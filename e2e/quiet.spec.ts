@@ -1,4 +1,4 @@
-/** The page is quiet under a pen: React has nothing to do while a stroke goes on. */
+/** While a stroke is being painted, React renders nothing. */
 import { expect, test, type Page } from '@playwright/test';
 import { makeCanvas, makeCube, still } from './helpers';
 
@@ -16,7 +16,7 @@ const WATCH = `
     for (let f = fiber; f; f = f.child) if (f.tag === HOST) return f.stateNode;
     return null;
   };
-  // What shows nothing now, such as a closed popover, counts to what it belongs to.
+  // A component without an element of its own, such as a closed popover, is named after the component around it.
   const hostOf = (fiber) => {
     for (let f = fiber; f; f = f.return) if (below(f)) return below(f);
     return null;
@@ -44,7 +44,7 @@ const WATCH = `
   };
 `;
 
-/** The badge says whether what is painted is safe: it may change at any time. */
+/** Not counted: the badge, which says whether what was painted is saved, may change at any time. */
 const BADGE = new Set(['kept']);
 
 async function rendered(page: Page): Promise<string[]> {

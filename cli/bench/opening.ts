@@ -20,20 +20,11 @@ import { quadModel, type Quad } from '../../src/core/testing/models';
 import { Renderer } from '../../src/engine/show/renderer';
 import { ensureBuild } from '../serve';
 import { COUNT_FRAMES } from './frames';
-import type { Result } from './result';
+import { asked, type Result } from './result';
 
 /** Seconds. */
 const WANTED = { first: { look: 2, stroke: 4, exact: 10 }, second: { look: 1.5, stroke: 2.5, exact: 4 } };
 const GIVE_UP_S = 120;
-
-const against = (name: string, value: number, unit: string, wanted: number): Result => ({
-  name,
-  value,
-  unit,
-  reference: 'what was asked for',
-  referenceValue: wanted,
-  ratio: value / wanted,
-});
 
 /** As text: the loader of this file adds helpers to functions that pages do not know. */
 const IN_PAGE = `
@@ -144,13 +135,13 @@ export async function opening(): Promise<Result[]> {
         return visit(context, url, true);
       });
       const wanted = WANTED[which];
-      results.push(against(`open-to-look ${which} visit`, seen.look, 's', wanted.look));
-      results.push(against(`open-to-stroke ${which} visit`, painted.stroke, 's', wanted.stroke));
-      results.push(against(`open-to-exact ${which} visit`, seen.exact, 's', wanted.exact));
+      results.push(asked(`open-to-look ${which} visit`, seen.look, 's', wanted.look));
+      results.push(asked(`open-to-stroke ${which} visit`, painted.stroke, 's', wanted.stroke));
+      results.push(asked(`open-to-exact ${which} visit`, seen.exact, 's', wanted.exact));
     }
     await forgetDrawn();
     const alone = await withBrowser((context) => visit(context, url, false));
-    results.push(against('open-to-exact drawn by nobody yet', alone.exact, 's', WANTED.first.exact));
+    results.push(asked('open-to-exact drawn by nobody yet', alone.exact, 's', WANTED.first.exact));
     return results;
   } finally {
     await stop();
@@ -187,7 +178,7 @@ export async function newPieceFromModel(): Promise<Result[]> {
       const start = performance.now();
       await make.click();
       await page.getByTestId('bench').waitFor({ timeout: GIVE_UP_S * 1000 });
-      return [against('new-piece', (performance.now() - start) / 1000, 's', 3)];
+      return [asked('new-piece', (performance.now() - start) / 1000, 's', 3)];
     });
   } finally {
     await stop();
@@ -203,7 +194,7 @@ export async function firstExact(): Promise<Result[]> {
   const renderer = new Renderer(store);
   renderer.planes.focus = piece.sheets[0].id;
   renderer.renderAll(piece, () => undefined);
-  return [against('first-exact', (performance.now() - start) / 1000, 's', 6)];
+  return [asked('first-exact', (performance.now() - start) / 1000, 's', 6)];
 }
 
 /** The server has nothing of what was drawn of its pieces. */
@@ -262,7 +253,7 @@ export async function strokeFrames(): Promise<Result[]> {
       const lasted = (performance.now() - start) / 1000;
       await page.mouse.up();
       const each = lasted / frames;
-      return [{ ...against('stroke-frames 4096', each * 1000, 'ms', 100), reference: 'ten frames a second' }];
+      return [{ ...asked('stroke-frames 4096', each * 1000, 'ms', 100), reference: 'ten frames a second' }];
     });
   } finally {
     await stop();
@@ -295,10 +286,10 @@ export async function pageMemory(): Promise<Result[]> {
       });
     const blank = await open('blank-4096', false);
     results.push(
-      against('page-memory blank 4096', blank.mib, 'MiB', 450),
-      against('page-memory blank 4096 bench', blank.there, 's', 2),
+      asked('page-memory blank 4096', blank.mib, 'MiB', 450),
+      asked('page-memory blank 4096 bench', blank.there, 's', 2),
     );
-    results.push(against('page-memory lantern first visit', (await open('demo-lantern', false)).mib, 'MiB', 900));
+    results.push(asked('page-memory lantern first visit', (await open('demo-lantern', false)).mib, 'MiB', 900));
     const second = await withBrowser(async (context) => {
       await visit(context, `${address()}/pieces/demo-lantern`, false);
       const page = await context.newPage();
@@ -306,8 +297,8 @@ export async function pageMemory(): Promise<Result[]> {
       await until(page, EXACT);
       return pageMiB();
     });
-    results.push(against('page-memory lantern second visit', second, 'MiB', 900));
-    results.push(against('page-memory painted 8192', (await open('blank-8192', true)).mib, 'MiB', 3072));
+    results.push(asked('page-memory lantern second visit', second, 'MiB', 900));
+    results.push(asked('page-memory painted 8192', (await open('blank-8192', true)).mib, 'MiB', 3072));
     return results;
   } finally {
     await stop();

@@ -5,17 +5,16 @@
  * thread during a stroke of three seconds, less the time in which callbacks of animation frames ran in it: there the
  * viewport draws, and nothing else does.
  */
-import { chromium } from '@playwright/test';
 import { startApps, appState } from '../../e2e/app';
-import { CHROMIUM } from '../../e2e/chromium';
 import { newPaintedLayer, newPiece, newSheet } from '../../src/core/document/factory';
 import { planeKey } from '../../src/core/document/planes';
 import { storedChannels, type MapId } from '../../src/core/kinds/maps';
 import { tileIndex, TILE, TILE_TEXELS, TileStore } from '../../src/core/tile/tiles';
 import { ensureBuild } from '../serve';
+import { onCanvas } from './canvasPage';
 import { penShare } from './penShare';
 import { share } from './pointerToPixel';
-import type { Result } from './result';
+import { asked, type Result } from './result';
 
 const MAPS: MapId[] = ['base-colour', 'height', 'roughness', 'metallic', 'occlusion'];
 const LAYERS = 30;
@@ -93,21 +92,13 @@ export const penLatency = (): Promise<Result[]> =>
   served([painted(2048), painted(4096)], async (port) => [...(await strokeAt(port, 2048)), ...(await strokeAt(port, 4096))]);
 
 export const penShareOnCanvas = (): Promise<Result[]> =>
-  served([painted(2048, MAPS.slice(0, 4))], (port) => penShare(`http://127.0.0.1:${port}/pieces/latency-2048`));
+  served([painted(2048, MAPS.slice(0, 4))], (port) => penShare(addressOf(port, 2048)));
 
-async function strokeAt(port: number, side: number): Promise<Result[]> {
-  const browser = await chromium.launch(CHROMIUM);
-  try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await page.addInitScript(IN_PAGE);
-    const hand = { brush: { size: 64, sizeUnit: 'texel', vary: [] } };
-    await page.addInitScript(`localStorage.setItem('brindle-hand', ${JSON.stringify(JSON.stringify(hand))})`);
-    await page.goto(`http://127.0.0.1:${port}/pieces/latency-${side}`);
-    await page.getByTestId('bench').waitFor({ timeout: 120_000 });
-    // Until all is drawn exactly.
-    await page.waitForTimeout(45_000);
+const addressOf = (port: number, side: number) => `http://127.0.0.1:${port}/pieces/latency-${side}`;
+
+const strokeAt = (port: number, side: number): Promise<Result[]> =>
+  onCanvas(addressOf(port, side), IN_PAGE, 45_000, async (page, box) => {
     const engines = await Promise.all(page.workers().map((w) => w.evaluate(`${IN_WORKER}; true`).then(() => w)));
-    const box = (await page.getByTestId('pane-flat').boundingBox())!;
     const [y, left, right] = [box.y + box.height / 2, box.x + box.width * 0.1, box.x + box.width * 0.9];
     await page.mouse.move(left, y);
     await page.evaluate('window.brindleSent.length = window.brindleFrames.length = window.brindleTasks.length = 0');
@@ -130,20 +121,10 @@ async function strokeAt(port: number, side: number): Promise<Result[]> {
     });
     if (took.length < sent.length / 2) throw new Error(`Only ${took.length} of ${sent.length} batches of samples were drawn.`);
     const rest = tasks.map(([from, to]) => to - from - frames.reduce((sum, [a, b]) => sum + Math.max(0, Math.min(b, to) - Math.max(a, from)), 0)); // prettier-ignore
-    const of = (name: string, value: number, wanted: number): Result => ({
-      name: `pen-latency-${side} ${name}`,
-      value,
-      unit: 'ms',
-      reference: 'what was asked for',
-      referenceValue: wanted,
-      ratio: value / wanted,
-    });
+    const of = (name: string, value: number, wanted: number) => asked(`pen-latency-${side} ${name}`, value, 'ms', wanted);
     return [
       of('p50', share(took, 0.5), WANTED.p50),
       of('p95', share(took, 0.95), WANTED.p95),
       of('longest task apart from frames', Math.max(0, ...rest), WANTED.task),
     ];
-  } finally {
-    await browser.close();
-  }
-}
+  });

@@ -4,14 +4,14 @@
  * engine's thread has a processor, at 60 Hz.
  */
 import { readdirSync, readFileSync } from 'node:fs';
-import { chromium, type CDPSession, type Page } from '@playwright/test';
-import { CHROMIUM } from '../../e2e/chromium';
-import type { Result } from './result';
+import type { CDPSession, Page } from '@playwright/test';
+import { onCanvas } from './canvasPage';
+import { asked, type Result } from './result';
 
 const WANTED = { pageMs: 3, engine: 0.35 };
 /** A stroke goes on for so long. */
 const LASTS_MS = 6000;
-/** Batches of texels that three strokes show at least, also where frames are slow. */
+/** If the three strokes show fewer batches of texels than this, something is wrong: even slow machines show more. */
 const LEAST_SHOWN = 30;
 /** Ticks of /proc a second (sysconf(_SC_CLK_TCK), 100 on Linux). */
 const TICKS = 100;
@@ -26,10 +26,6 @@ const IN_PAGE = `
     window.brindleFrameMs += performance.now() - start;
   });
 `;
-
-const of = (name: string, value: number, unit: string, wanted: number): Result => ({
-  ...{ name, value, unit, reference: 'what was asked for', referenceValue: wanted, ratio: value / wanted },
-});
 
 /** Seconds of processor that each worker thread of the browser has had, by process and thread. */
 function workerSeconds(): Map<string, number> {
@@ -92,21 +88,11 @@ async function paint(
   return took;
 }
 
-/** On a piece of the server at that address, whose layers are painted where the stroke goes. */
-export async function penShare(address: string): Promise<Result[]> {
-  const browser = await chromium.launch(CHROMIUM);
-  try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await page.addInitScript(IN_PAGE);
-    const hand = { brush: { size: 64, sizeUnit: 'texel', vary: [] } };
-    await page.addInitScript(`localStorage.setItem('brindle-hand', ${JSON.stringify(JSON.stringify(hand))})`);
-    await page.goto(address);
-    await page.getByTestId('bench').waitFor({ timeout: 120_000 });
-    // Until everything is shown exactly.
-    await page.waitForTimeout(30_000);
+/** `address`: of a piece whose layers are painted in the middle of its flat sheet, where the strokes go. */
+export const penShare = (address: string): Promise<Result[]> =>
+  onCanvas(address, IN_PAGE, 30_000, async (page, box) => {
     const cdp = await page.context().newCDPSession(page);
     await cdp.send('Performance.enable');
-    const box = (await page.getByTestId('pane-flat').boundingBox())!;
     // The first stroke compiles what strokes need.
     await paint(cdp, box, 60);
     await page.waitForTimeout(2000);
@@ -120,10 +106,7 @@ export async function penShare(address: string): Promise<Result[]> {
     if (shown < LEAST_SHOWN) throw new Error(`Only ${shown} batches of texels were shown: nothing was painted.`);
     const busy = [...workerSeconds()].map(([thread, seconds]) => seconds - (threads.get(thread) ?? seconds));
     return [
-      of('pen-page', (script / took) * 16, 'ms', WANTED.pageMs),
-      of('pen-engine', (Math.max(...busy) / painted) * 100, '%', WANTED.engine * 100),
+      asked('pen-page', (script / took) * 16, 'ms', WANTED.pageMs),
+      asked('pen-engine', (Math.max(...busy) / painted) * 100, '%', WANTED.engine * 100),
     ];
-  } finally {
-    await browser.close();
-  }
-}
+  });

@@ -18,3 +18,7 @@ export const result = (name: string, value: number, unit: string, reference: str
   referenceValue,
   ratio: value / referenceValue,
 });
+
+/** A value beside the one that was asked for. */
+export const asked = (name: string, value: number, unit: string, wanted: number): Result =>
+  result(name, value, unit, 'what was asked for', wanted);

@@ -1,6 +1,6 @@
 /** Whether loops become slower by what ran before them: each alone in a process, and after all the others in one (loops.ts). */
 import { execFileSync } from 'node:child_process';
-import type { Result } from './result';
+import { asked, type Result } from './result';
 
 /** The first figure of each of these measurements: work a second, or time. */
 export const LOOPS = {
@@ -39,9 +39,7 @@ export function wholeAgainstAlone(): Result[] {
     name,
     times: LOOPS[name] === 'speed' ? alone[name] / whole[name] : whole[name] / alone[name],
   }));
-  const one = (name: string, value: number): Result => ({
-    ...{ name, value, unit: '×', reference: 'what was asked for', referenceValue: WANTED, ratio: value / WANTED },
-  });
+  const one = (name: string, value: number) => asked(name, value, '×', WANTED);
   const worst = Math.max(...slower.map(({ times }) => times));
   return [one('whole-against-alone', worst), ...slower.map(({ name, times }) => one(`whole-against-alone ${name}`, times))];
 }

@@ -87,7 +87,10 @@ export class Engine {
   }
 
   private handlers: Handlers = {
-    open: (request) => openPiece({ ...this.parts, tiles: this.tiles, options: this.options }, request),
+    open: (request) => {
+      const { open, show, changes, custody, moves, caching, tiles, options } = this;
+      return openPiece({ open, show, changes, custody, moves, caching, tiles, options }, request);
+    },
     focus: ({ sheetId }) => {
       this.show.focusOn(sheetId);
       this.changes.redraw();
@@ -141,11 +144,6 @@ export class Engine {
     },
     restore: () => this.custody.restore(),
   };
-
-  private get parts() {
-    const { open, show, changes, custody, moves, caching } = this;
-    return { open, show, changes, custody, moves, caching };
-  }
 
   /** For tests: everything that was asked for is done, shown and kept. */
   async settled(): Promise<void> {

@@ -3,33 +3,33 @@
  * stream and passes on what it hears; when it goes, another one takes over.
  */
 import { isTopic, TOPICS, type Topic } from '../core/updates/topics';
+import { Signal } from './signal';
 
 const NAME = 'brindle-updates';
 /** The stream is connected, again or for the first time. */
 type Heard = Topic | 'connected';
 
-const listeners = new Map<Heard, Set<() => void>>();
+const signals: Record<Heard, Signal> = {
+  connected: new Signal(),
+  bakes: new Signal(),
+  workers: new Signal(),
+  arriving: new Signal(),
+};
 let started = false;
-
-function tell(heard: Heard): void {
-  for (const listener of [...(listeners.get(heard) ?? [])]) listener();
-}
 
 /** Calls `listener` whenever the server says so, and when anything may have been missed. Returns what ends it. */
 export function onUpdate(heard: Heard, listener: () => void): () => void {
-  const set = listeners.get(heard) ?? new Set();
-  listeners.set(heard, set.add(listener));
   start();
-  return () => void set.delete(listener);
+  return signals[heard].listen(listener);
 }
 
 function start(): void {
   if (started || typeof EventSource === 'undefined') return;
   started = true;
   const channel = new BroadcastChannel(NAME);
-  channel.onmessage = ({ data }: MessageEvent<Heard>) => tell(data);
+  channel.onmessage = ({ data }: MessageEvent<Heard>) => signals[data].tell();
   const pass = (heard: Heard) => {
-    tell(heard);
+    signals[heard].tell();
     channel.postMessage(heard);
   };
   const open = () => {

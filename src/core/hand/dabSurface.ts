@@ -107,7 +107,7 @@ interface Blocks {
 interface Visiting {
   turn: number;
   lists: Blocks[];
-  /** The map's blocks; by block number, the last turn that looked at it; and the blocks that were found. */
+  /** The map's blocks. `seen`: for each block, the last turn that looked at it. `near`: numbers of the blocks that this turn has found. */
   scratch: Pick<SurfaceMap, 'faceBlockStart' | 'faceBlocks' | 'blockBounds'> & { seen: Uint32Array; near: Uint32Array };
 }
 const visitings = new WeakMap<SurfaceMap, Visiting>();

@@ -90,5 +90,5 @@ export function answerOf(status: number): Answer {
 export const pauseMs = (n: number, first: number = KEEPING.firstPauseMs): number =>
   Math.min(KEEPING.longestPauseMs, first * 2 ** Math.min(16, n - 1));
 
-/** Parts of what was drawn of a sheet (engine/cache/drawnParts.ts): as many tiles as a browser keeps, and some of one texel. */
+/** Parts of what was drawn of a sheet (engine/cache/drawnParts.ts): enough for all tiles that a browser caches of a sheet. */
 export const MOST_DRAWN_PARTS = 160;

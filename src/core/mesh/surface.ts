@@ -1,6 +1,6 @@
 /**
  * What the strata and the kinds of steps know of the model under a sheet, as plain data: helpers in other threads get
- * the same. Made from the surface map (surfaceMap/).
+ * the same. Computed from the surface map (surfaceMap/).
  */
 import { TILE_TEXELS, type TileIndex } from '../tile/tiles';
 import { boundsOf, sizeOf, type Model } from './model';

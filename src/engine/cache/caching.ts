@@ -36,7 +36,7 @@ export class Caching {
     private open: OpenPiece,
     private show: Show,
     /** Whether the server has every change. */
-    private keeping: { readonly allKept: boolean },
+    private custody: { readonly allKept: boolean },
     private options: CachingOptions,
   ) {}
 
@@ -47,7 +47,7 @@ export class Caching {
   /** Nothing is in progress, and the server has every change. */
   private get isQuiet(): boolean {
     const { open } = this;
-    return open.stage === 'ready' && this.keeping.allKept && !open.previewed && this.show.isAtRest;
+    return open.stage === 'ready' && this.custody.allKept && !open.previewed && this.show.isAtRest;
   }
 
   /** Opens the caches of a piece's sheets. Returns false if this browser cannot cache. */

@@ -142,7 +142,7 @@ export class Changes {
   private expectedTry: number | null = null;
   private arrivedTry: TriedBake | null = null;
 
-  /** The try that is to be shown. It may be here already: page and bake thread send on channels of their own. */
+  /** Says which try to show. It may have arrived before this: the page and the bake thread send their messages over different ports. */
   expectTry(id: number | null): void {
     this.expectedTry = id;
     if (id === null) this.arrivedTry = null;

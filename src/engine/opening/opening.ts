@@ -58,7 +58,10 @@ export async function openPiece(by: Opening, request: Extract<Request, { type: '
     showCached(by, opened, focus);
     tell(by, loaded?.model ?? null);
     // Not worth it where all texels are cached too, and here in a moment.
-    void cachedTexels.then((cached) => cached.size < hashes.length && by.changes.redraw());
+    void cachedTexels.then(
+      (cached) => cached.size < hashes.length && by.changes.redraw(),
+      () => undefined,
+    );
     void caching.fetchRendered(open.piece, focus.id, texels);
   } else post({ type: 'opening', what: `Placing the texels of ${focus.name}`, done: 0, total: 1 });
   const placed = loaded && (await placeTexels(open.piece, loaded.model, open.store, focus, options));

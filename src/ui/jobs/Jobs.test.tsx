@@ -26,7 +26,7 @@ const bake = (over: Partial<BakeStatus>): BakeStatus => ({
 });
 const worker: WorkerCard = { id: 'here-1', host: 'here', cores: 2, alive: true };
 
-/** What the server answers; null: nothing. */
+/** What the server answers with; null: it does not answer. */
 let answer: { bakes: BakeStatus[]; workers: WorkerCard[] } | null;
 const asked: string[] = [];
 

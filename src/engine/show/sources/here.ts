@@ -11,7 +11,7 @@ import type { CachedTiles } from './cached';
 import type { EvenTiles } from './evenTiles';
 import type { Slice, Source } from './source';
 
-/** Renders one job: what `strokes`, `looked` and `here` have in common. */
+/** Renders jobs on this thread: what `strokes`, `looked` and `here` have in common. */
 export class Rendering {
   constructor(
     readonly planes: Planes,
@@ -19,7 +19,19 @@ export class Rendering {
     private cached: CachedTiles,
   ) {}
 
-  render(job: Job, patches: PixelPatch[]): void {
+  /** Renders jobs until the time is up, one at least; returns how many, and their patches. */
+  renderSome(jobs: Iterable<Job>, until: () => boolean): { count: number; patches: PixelPatch[] } {
+    const patches: PixelPatch[] = [];
+    let count = 0;
+    for (const job of jobs) {
+      this.render(job, patches);
+      count++;
+      if (until()) break;
+    }
+    return { count, patches: this.planes.merged(patches) };
+  }
+
+  private render(job: Job, patches: PixelPatch[]): void {
     const { sheet, id, plane, tile } = job;
     const { planes, even } = this;
     const signature = planes.signatureOf(sheet, id, tile);
@@ -55,13 +67,7 @@ export class StrokeTiles implements Source {
   constructor(private rendering: Rendering) {}
 
   work({ until }: Slice): PixelPatch[] {
-    const patches: PixelPatch[] = [];
-    const { planes } = this.rendering;
-    for (const job of strokeJobs(planes)) {
-      this.rendering.render(job, patches);
-      if (until()) break;
-    }
-    return planes.merged(patches);
+    return this.rendering.renderSome(strokeJobs(this.rendering.planes), until).patches;
   }
 }
 
@@ -70,14 +76,11 @@ export class LookedTiles implements Source {
   constructor(private rendering: Rendering) {}
 
   work({ until }: Slice): PixelPatch[] {
-    const patches: PixelPatch[] = [];
-    const { planes } = this.rendering;
-    for (const job of wholeJobs(planes)) {
-      if (job.id !== 'view') continue;
-      this.rendering.render(job, patches);
-      if (until()) break;
-    }
-    return planes.merged(patches);
+    return this.rendering.renderSome(this.jobs(), until).patches;
+  }
+
+  private *jobs(): Generator<Job> {
+    for (const job of wholeJobs(this.rendering.planes)) if (job.id === 'view') yield job;
   }
 }
 
@@ -93,19 +96,12 @@ export class TilesHere implements Source {
   ) {}
 
   work({ until, stroking }: Slice): PixelPatch[] {
-    const patches: PixelPatch[] = [];
-    const { planes } = this.rendering;
     const start = this.now();
-    let jobs = 0;
-    for (const job of wholeJobs(planes)) {
-      this.rendering.render(job, patches);
-      jobs++;
-      if (until()) break;
-    }
-    if (jobs === 0) return [];
+    const { count, patches } = this.rendering.renderSome(wholeJobs(this.rendering.planes), until);
+    if (count === 0) return [];
     this.warm = true;
-    if (!stroking) this.msPerTile += ((this.now() - start) / jobs - this.msPerTile) * 0.2;
-    return planes.merged(patches);
+    if (!stroking) this.msPerTile += ((this.now() - start) / count - this.msPerTile) * 0.2;
+    return patches;
   }
 
   /**
