@@ -4,9 +4,9 @@ import { Shuffle } from 'lucide-react';
 import { GREY_OPTIONS } from '@/core/kinds/grey';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import type { Control, NumberControl } from '@/core/kinds/control';
-import { Choice } from '../common/Choice';
-import { IconButton } from '../common/controls';
-import { NumberField } from '../common/NumberField';
+import { Choice } from '../kit/Choice';
+import { IconButton } from '../kit/Button';
+import { NumberField } from '../kit/NumberField';
 import { currentSheet, useBench } from './store';
 
 interface ControlsProps<P extends object> {

@@ -6,7 +6,7 @@ import type { DispatchOptions } from '@/core/deliver/options';
 import type { Plan } from '@/core/deliver/plan';
 import { exportPieceFile, runDispatch } from '../bench/top/deliver';
 import { useBench } from '../bench/store';
-import { Button } from '../common/controls';
+import { Button } from '../kit/Button';
 
 export function Archive({ plan, options }: { plan: Plan; options: DispatchOptions }) {
   const [result, setResult] = useState('');

@@ -5,8 +5,9 @@ import { offersOf } from '@/core/deliver/outputs';
 import { COLOUR_MAP } from '@/core/kinds/maps';
 import { alphaOf } from '@/core/kinds/shown';
 import type { Piece } from '@/core/document/schema';
-import { Segments, Switch } from '../common/controls';
-import { NumberField } from '../common/NumberField';
+import { Segments } from '../kit/Segments';
+import { Switch } from '../kit/Switch';
+import { NumberField } from '../kit/NumberField';
 
 interface OptionsProps {
   piece: Piece;

@@ -4,8 +4,8 @@ import { Square } from 'lucide-react';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import { secondsLeft, type BakeStatus, type WorkerCard } from '@/core/kinds/bakes/status';
-import { IconButton } from '../common/controls';
-import { Mark } from '../common/Mark';
+import { IconButton } from '../kit/Button';
+import { Mark } from '../kit/Mark';
 import { onUpdate } from '@/engine/updates';
 import { onceAtATime } from '../common/onceAtATime';
 

@@ -1,7 +1,8 @@
 'use client';
 import { useState } from 'react';
 import { LIMITS } from '@/core/document/schema';
-import { Button, Switch } from '../common/controls';
+import { Button } from '../kit/Button';
+import { Switch } from '../kit/Switch';
 
 export interface CanvasChoice {
   name: string;

@@ -1,7 +1,7 @@
 'use client';
 /** Where files are dropped or chosen. */
 import { useRef } from 'react';
-import { Button } from '../common/controls';
+import { Button } from '../kit/Button';
 import { chosenFiles, type NamedFile } from './droppedFiles';
 
 export function DropArea({

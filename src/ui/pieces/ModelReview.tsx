@@ -2,7 +2,7 @@
 /** A model that was read: a look at it and its UVs, and what the piece is to be. */
 import { useState } from 'react';
 import type { ReadResult } from '@/engine/reading/import.worker';
-import { Button } from '../common/controls';
+import { Button } from '../kit/Button';
 import { ModelPreview, UvPreview } from './ModelPreview';
 import { UvReportView } from './UvReportView';
 import type { Reported } from './useNewPiece';

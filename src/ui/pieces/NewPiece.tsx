@@ -3,7 +3,7 @@
 import { ArrowLeft } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
-import { Segments } from '../common/controls';
+import { Segments } from '../kit/Segments';
 import { CanvasForm } from './CanvasForm';
 import { DropArea } from './DropArea';
 import { droppedFiles } from './droppedFiles';

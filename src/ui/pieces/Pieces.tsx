@@ -1,15 +1,15 @@
 'use client';
 /** Home: the pieces as cards. */
 import { Copy, FolderInput, MoreHorizontal, Pencil, Plus, Search, Trash2 } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import Link from 'next/link';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
+import { Menu, MenuItem } from '../kit/Menu';
 import { ago, ask } from '../common/api';
-import { Button } from '../common/controls';
+import { Button } from '../kit/Button';
 import { SchemeButton } from '../bench/top/TopBar';
-import { Mark } from '../common/Mark';
-import { NameInput } from '../common/NameInput';
+import { Mark } from '../kit/Mark';
+import { NameInput } from '../kit/NameInput';
 import { ArrivingCard, useArriving } from './Arriving';
 import { Unsent } from './Unsent';
 
@@ -148,8 +148,6 @@ export function Pieces() {
   );
 }
 
-const ITEM = 'flex h-8 cursor-pointer items-center gap-2 rounded px-2 outline-none data-[highlighted]:bg-field';
-
 function PieceCard({
   card,
   onRename,
@@ -205,33 +203,31 @@ function PieceCard({
             · {ago(card.updatedAt)}
           </p>
         </div>
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger aria-label={`More for ${card.name}`} className="rounded p-1 hover:bg-field">
-            <MoreHorizontal size={16} />
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content
-              align="end"
-              className="z-40 w-40 rounded-md border border-line bg-panel p-1 shadow-xl"
-              onCloseAutoFocus={(e) => {
-                if (!wantsName.current) return;
-                wantsName.current = false;
-                e.preventDefault();
-                setNaming(true);
-              }}
-            >
-              <DropdownMenu.Item className={ITEM} onSelect={() => void (wantsName.current = true)}>
-                <Pencil size={14} /> Rename
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={ITEM} onSelect={onDuplicate}>
-                <Copy size={14} /> Duplicate
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={`${ITEM} text-fault`} onSelect={onDelete}>
-                <Trash2 size={14} /> Delete
-              </DropdownMenu.Item>
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+        <Menu
+          align="end"
+          width="min-w-40"
+          onCloseAutoFocus={(e) => {
+            if (!wantsName.current) return;
+            wantsName.current = false;
+            e.preventDefault();
+            setNaming(true);
+          }}
+          trigger={
+            <button type="button" aria-label={`More for ${card.name}`} className="rounded p-1 hover:bg-field">
+              <MoreHorizontal size={16} />
+            </button>
+          }
+        >
+          <MenuItem onSelect={() => void (wantsName.current = true)}>
+            Rename <Pencil size={14} />
+          </MenuItem>
+          <MenuItem onSelect={onDuplicate}>
+            Duplicate <Copy size={14} />
+          </MenuItem>
+          <MenuItem className="text-fault" onSelect={onDelete}>
+            Delete <Trash2 size={14} />
+          </MenuItem>
+        </Menu>
       </div>
     </li>
   );

@@ -2,9 +2,12 @@
 /** How paint is laid, and what that has to set: the head of the hand. */
 import { areaStart, areaWay, type AreaSettings } from '@/core/hand/areas';
 import type { AreaControl } from '@/core/hand/areas/area';
-import { Select } from '../../common/Choice';
-import { IconButton, Segments, Switch, Tip } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Select } from '../../kit/Choice';
+import { IconButton } from '../../kit/Button';
+import { Segments } from '../../kit/Segments';
+import { Switch } from '../../kit/Switch';
+import { Tip } from '../../kit/Tip';
+import { NumberField } from '../../kit/NumberField';
 import { keysFor } from '../keys/commands';
 import { useBench } from '../store';
 import { layings } from './laying';

@@ -1,12 +1,13 @@
 'use client';
 /** The bakes of the sheet at work, over the bench: what there is, how far it is, and how it is set. A card that floats, as the pinboard does. */
 import { ListChecks, Play, Plus, X } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import Link from 'next/link';
 import { useEffect, useRef, type PointerEvent } from 'react';
 import { bakeState, specOf } from '@/core/document/bake';
 import { BAKES, BAKE_TYPES, type BakeType } from '@/core/kinds/bakes';
-import { IconButton, MENU, MENU_ITEM, Tip } from '../../common/controls';
+import { Menu, MenuItem, MenuLabel } from '../../kit/Menu';
+import { IconButton } from '../../kit/Button';
+import { Tip } from '../../kit/Tip';
 import { keysFor } from '../keys/commands';
 import { currentSheet, useBench } from '../store';
 import { BakeRow } from './BakeRow';
@@ -126,23 +127,22 @@ function Card() {
 function AddMenu() {
   const items = (types: readonly BakeType[]) =>
     types.map((t) => (
-      <DropdownMenu.Item key={t} className={MENU_ITEM} title={BAKES[t].hint} onSelect={() => addBake(t)}>
+      <MenuItem key={t} hint={BAKES[t].hint} onSelect={() => addBake(t)}>
         {BAKES[t].label}
-      </DropdownMenu.Item>
+      </MenuItem>
     ));
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="inline-flex h-7 items-center gap-1 rounded px-2 hover:bg-field">
-        <Plus size={13} /> Add a map
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={4} className={`${MENU} min-w-48`}>
-          <DropdownMenu.Label className="px-2 pt-1 pb-0.5 text-[12px] text-ink-soft">From the model itself</DropdownMenu.Label>
-          {items(BAKE_TYPES.filter((t) => BAKES[t].from.model))}
-          <DropdownMenu.Label className="px-2 pt-1.5 pb-0.5 text-[12px] text-ink-soft">From a dense model</DropdownMenu.Label>
-          {items(BAKE_TYPES.filter((t) => !BAKES[t].from.model))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      trigger={
+        <button type="button" className="inline-flex h-7 items-center gap-1 rounded px-2 hover:bg-field">
+          <Plus size={13} /> Add a map
+        </button>
+      }
+    >
+      <MenuLabel>From the model itself</MenuLabel>
+      {items(BAKE_TYPES.filter((t) => BAKES[t].from.model))}
+      <MenuLabel>From a dense model</MenuLabel>
+      {items(BAKE_TYPES.filter((t) => !BAKES[t].from.model))}
+    </Menu>
   );
 }

@@ -1,11 +1,10 @@
 'use client';
 /** Which parts of a dense model belong to which of the model's, chosen by hand. */
 import { ChevronDown } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
 import { matchingOf } from '@/core/bake/matching';
 import type { TwinUse } from '@/core/kinds/bakes/spec';
-import { MENU, MENU_ITEM } from '../../common/controls';
+import { Menu, MenuCheck } from '../../kit/Menu';
 import { say, useBench } from '../store';
 import { askParts } from './commands';
 
@@ -68,33 +67,37 @@ export function Pairs({
             <span className="w-[84px] shrink-0 truncate text-ink-soft" title={part}>
               {part}
             </span>
-            <DropdownMenu.Root>
-              <DropdownMenu.Trigger
-                aria-label={`Parts of the dense model for ${part}`}
-                className="flex h-6 min-w-0 flex-1 items-center gap-1 rounded border border-line bg-raised px-1.5 text-left"
-              >
-                <span className={`min-w-0 flex-1 truncate ${chosen.length === 0 ? 'text-ink-soft' : ''}`}>
-                  {chosen.length === 0 ? 'none: missed' : chosen.length === 1 ? chosen[0] : `${chosen[0]} +${chosen.length - 1}`}
-                </span>
-                <ChevronDown size={12} />
-              </DropdownMenu.Trigger>
-              <DropdownMenu.Portal>
-                <DropdownMenu.Content align="start" sideOffset={4} className={`${MENU} max-h-72 min-w-40`}>
-                  {dense.map((d) => (
-                    <DropdownMenu.CheckboxItem
-                      key={d}
-                      checked={chosen.includes(d)}
-                      className={MENU_ITEM}
-                      onSelect={(e) => e.preventDefault()}
-                      onCheckedChange={(on) => toggle(d, on)}
-                    >
-                      {d}
-                      <DropdownMenu.ItemIndicator>✓</DropdownMenu.ItemIndicator>
-                    </DropdownMenu.CheckboxItem>
-                  ))}
-                </DropdownMenu.Content>
-              </DropdownMenu.Portal>
-            </DropdownMenu.Root>
+            <Menu
+              width="min-w-40"
+              maxHeight="18rem"
+              trigger={
+                <button
+                  type="button"
+                  aria-label={`Parts of the dense model for ${part}`}
+                  className="flex h-6 min-w-0 flex-1 items-center gap-1 rounded border border-line bg-raised px-1.5 text-left"
+                >
+                  <span className={`min-w-0 flex-1 truncate ${chosen.length === 0 ? 'text-ink-soft' : ''}`}>
+                    {chosen.length === 0
+                      ? 'none: missed'
+                      : chosen.length === 1
+                        ? chosen[0]
+                        : `${chosen[0]} +${chosen.length - 1}`}
+                  </span>
+                  <ChevronDown size={12} />
+                </button>
+              }
+            >
+              {dense.map((d) => (
+                <MenuCheck
+                  key={d}
+                  checked={chosen.includes(d)}
+
+                  onChange={(on) => toggle(d, on)}
+                >
+                  {d}
+                </MenuCheck>
+              ))}
+            </Menu>
           </li>
         );
       })}

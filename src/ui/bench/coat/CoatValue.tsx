@@ -3,9 +3,9 @@
 import { useRef } from 'react';
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
 import { mapInfo } from '@/core/kinds/maps';
-import { Button } from '../../common/controls';
-import { ColourPicker } from '../../common/ColourPicker';
-import { NumberField } from '../../common/NumberField';
+import { Button } from '../../kit/Button';
+import { ColourPicker } from '../../kit/ColourPicker';
+import { NumberField } from '../../kit/NumberField';
 import { edit, preview } from '../store';
 import { SpreadEnds } from './SpreadEnds';
 import { PlacedPicture } from './PlacedPicture';

@@ -3,9 +3,9 @@
 import { mapInfo } from '@/core/kinds/maps';
 import type { Cell } from '@/core/document/schema';
 import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
-import { Choice } from '../../common/Choice';
-import { Button } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Choice } from '../../kit/Choice';
+import { Button } from '../../kit/Button';
+import { NumberField } from '../../kit/NumberField';
 import { edit, preview } from '../store';
 import { askForPicture, type CoatValueProps } from './props';
 

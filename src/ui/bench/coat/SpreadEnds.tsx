@@ -3,9 +3,9 @@
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
 import { mapInfo } from '@/core/kinds/maps';
 import { rampAt } from '@/core/kinds/filters/ramp';
-import { ColourField } from '../../common/ColourField';
-import { Switch } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { ColourField } from '../../kit/ColourField';
+import { Switch } from '../../kit/Switch';
+import { NumberField } from '../../kit/NumberField';
 import { RampStops } from '../filters/RampEditor';
 import { edit, preview } from '../store';
 import type { CoatValueProps } from './props';

@@ -1,12 +1,13 @@
 'use client';
 /** The fence: a switch with its sentence, and what it is made of. */
 import { Fence as FenceIcon, MoreHorizontal } from 'lucide-react';
-import { DropdownMenu, Popover } from 'radix-ui';
 import { fenceMask, NO_FENCE, setFenceEdit } from '@/core/document/fence';
 import type { Sheet } from '@/core/document/schema';
-import { BesideBox } from '../../common/BesideBox';
-import { IconButton, MENU_BOX, MENU_ITEM, Switch, Tip } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Popup } from '../../kit/Popup';
+import { Menu, MenuItem, SubMenu } from '../../kit/Menu';
+import { IconButton } from '../../kit/Button';
+import { Switch } from '../../kit/Switch';
+import { NumberField } from '../../kit/NumberField';
 import { keysFor } from '../keys/commands';
 import { KeptRow } from '../kept/KeptRow';
 import { JOINING, RecipeSentence, stepWord } from '../recipe/RecipeSentence';
@@ -41,34 +42,33 @@ export function FenceChip() {
   const on = sheet.fence?.on ?? false;
   const sentence = fenceSentence(sheet);
   return (
-    <Popover.Root
+    <Popup
+      label="Fence"
+      tip={on ? `Fence. ${sentence}` : 'Fence: limit where paint may go'}
+      keys={keysFor('fence')}
+      side="top"
+      align="end"
+      beside
+      className="w-[340px] space-y-2 p-3"
+      onInteractOutside={(e) => useBench.getState().picking && e.preventDefault()}
       onOpenChange={(open) => {
         if (!open) useBench.setState({ picking: null });
       }}
+      trigger={
+        <button
+          type="button"
+          aria-label={`Fence: ${on ? sentence : 'off'}`}
+          className={`inline-flex h-6 min-w-0 max-w-64 shrink items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
+            on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
+          }`}
+        >
+          <FenceIcon size={14} className="shrink-0" />
+          <span className="truncate">{on ? sentence.replace(/\.$/, '') : 'Fence'}</span>
+        </button>
+      }
     >
-      <Tip label={on ? `Fence. ${sentence}` : 'Fence: limit where paint may go'} keys={keysFor('fence')}>
-        <Popover.Trigger asChild>
-          <button
-            type="button"
-            aria-label={`Fence: ${on ? sentence : 'off'}`}
-            className={`inline-flex h-6 min-w-0 max-w-64 shrink items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
-              on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
-            }`}
-          >
-            <FenceIcon size={14} className="shrink-0" />
-            <span className="truncate">{on ? sentence.replace(/\.$/, '') : 'Fence'}</span>
-          </button>
-        </Popover.Trigger>
-      </Tip>
-      <BesideBox
-        label="Fence"
-        width="w-[340px]"
-        // Steps are picked in the panes while it is open.
-        onInteractOutside={(e) => useBench.getState().picking && e.preventDefault()}
-      >
-        <FenceBox sheet={sheet} />
-      </BesideBox>
-    </Popover.Root>
+      <FenceBox sheet={sheet} />
+    </Popup>
   );
 }
 
@@ -129,52 +129,33 @@ function FenceBox({ sheet }: { sheet: Sheet }) {
 function FenceMenu({ sheet }: { sheet: Sheet }) {
   const onModel = useBench((s) => s.geometry !== null);
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      align="end"
+      trigger={
         <IconButton label="More about the fence">
           <MoreHorizontal size={14} />
         </IconButton>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={keepFence}>
-            Keep it under a name
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={fenceToMask}>
-            Make it the layer’s mask
-          </DropdownMenu.Item>
-          {onModel && (
-            <>
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void hideFenced(true)}>
-                Show only these faces
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void hideFenced(false)}>
-                Hide these faces
-              </DropdownMenu.Item>
-            </>
-          )}
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={fenceFromLayer}>
-            Take the layer’s alpha
-          </DropdownMenu.Item>
-          {sheet.masks.length > 0 && (
-            <DropdownMenu.Sub>
-              <DropdownMenu.SubTrigger className={MENU_ITEM}>
-                Take a mask <span className="text-ink-soft">▸</span>
-              </DropdownMenu.SubTrigger>
-              <DropdownMenu.Portal>
-                <DropdownMenu.SubContent sideOffset={2} className={`${MENU_BOX} max-h-72`}>
-                  {sheet.masks.map((m) => (
-                    <DropdownMenu.Item key={m.id} className={MENU_ITEM} onSelect={() => fenceFromMask(m)}>
-                      {m.name}
-                    </DropdownMenu.Item>
-                  ))}
-                </DropdownMenu.SubContent>
-              </DropdownMenu.Portal>
-            </DropdownMenu.Sub>
-          )}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+    >
+      <MenuItem onSelect={keepFence}>Keep it under a name</MenuItem>
+      <MenuItem onSelect={fenceToMask}>Make it the layer’s mask</MenuItem>
+      {onModel && (
+        <>
+          <MenuItem onSelect={() => void hideFenced(true)}>Show only these faces</MenuItem>
+          <MenuItem onSelect={() => void hideFenced(false)}>Hide these faces</MenuItem>
+        </>
+      )}
+      <MenuItem onSelect={fenceFromLayer}>Take the layer’s alpha</MenuItem>
+      {sheet.masks.length > 0 && (
+        <SubMenu label="Take a mask">
+          {sheet.masks.map((m) => (
+            <MenuItem key={m.id} onSelect={() => fenceFromMask(m)}>
+              {m.name}
+            </MenuItem>
+          ))}
+        </SubMenu>
+      )}
+    </Menu>
   );
 }
 

@@ -4,7 +4,8 @@ import { Plus, X } from 'lucide-react';
 import { mapKind, type MapId } from '@/core/kinds/maps';
 import { LIMITS } from '@/core/document/schema';
 import { FILTERS, FILTER_TYPES, type Filter, type FilterType } from '@/core/kinds/filters';
-import { IconButton, Tip } from '../../common/controls';
+import { IconButton } from '../../kit/Button';
+import { Tip } from '../../kit/Tip';
 import { FilterEditor } from '.';
 
 export function FilterSteps({

@@ -2,7 +2,7 @@
 /** Levels: the histogram of what comes in, with handles for black, middle and white under it, and the range that goes out. */
 import { useRef, useState, type PointerEvent } from 'react';
 import type { FilterOf } from '@/core/kinds/filters';
-import { NumberField } from '../../common/NumberField';
+import { NumberField } from '../../kit/NumberField';
 import type { EditorProps } from './editor';
 import { barsPath, shareOf, useHistogram } from './useHistogram';
 

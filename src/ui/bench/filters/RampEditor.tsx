@@ -5,9 +5,9 @@ import { useRef, useState, type PointerEvent } from 'react';
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
 import { rampAt } from '@/core/kinds/filters/ramp';
 import type { FilterOf } from '@/core/kinds/filters';
-import { ColourField } from '../../common/ColourField';
-import { IconButton } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { ColourField } from '../../kit/ColourField';
+import { IconButton } from '../../kit/Button';
+import { NumberField } from '../../kit/NumberField';
 import type { EditorProps } from './editor';
 import { shareOf } from './useHistogram';
 

@@ -1,8 +1,8 @@
 'use client';
 /** The numbers of the brush that hands reach for, and those of the tool. */
-import { Choice } from '../../common/Choice';
-import { Switch } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Choice } from '../../kit/Choice';
+import { Switch } from '../../kit/Switch';
+import { NumberField } from '../../kit/NumberField';
 import { setBrush, sourceInHand, takesFromElsewhere, useBench } from '../store';
 import { Percent } from './Percent';
 import { ToolControls } from './Tools';

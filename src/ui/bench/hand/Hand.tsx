@@ -2,8 +2,8 @@
 /** What is in hand: tools, the brush, what it writes, the colours. It folds to one line. */
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import { useEffect, useRef } from 'react';
-import { Choice } from '../../common/Choice';
-import { IconButton } from '../../common/controls';
+import { Choice } from '../../kit/Choice';
+import { IconButton } from '../../kit/Button';
 import { LayingRow, LayingSettings } from '../areas/AreaBar';
 import { HintLine } from '../top/HintLine';
 import { FenceChip } from '../fence/FenceChip';

@@ -13,9 +13,9 @@ import {
   type VariedType,
   type Vary,
 } from '@/core/hand/vary';
-import { Choice } from '../../common/Choice';
-import { Button, IconButton } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Choice } from '../../kit/Choice';
+import { Button, IconButton } from '../../kit/Button';
+import { NumberField } from '../../kit/NumberField';
 import { Percent } from './Percent';
 import { lineWords } from './sentences';
 

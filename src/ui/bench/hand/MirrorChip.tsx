@@ -1,12 +1,12 @@
 'use client';
 /** Mirrored strokes: a switch with its sentence, and how they are mirrored. */
 import { FlipHorizontal2 } from 'lucide-react';
-import { Popover } from 'radix-ui';
 import { MIRROR_AXES, MOST_RADIAL, type Mirror, type MirrorAxis } from '@/core/hand/mirror';
-import { BesideBox } from '../../common/BesideBox';
-import { Choice } from '../../common/Choice';
-import { Segments, Switch, Tip } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Popup } from '../../kit/Popup';
+import { Choice } from '../../kit/Choice';
+import { Segments } from '../../kit/Segments';
+import { Switch } from '../../kit/Switch';
+import { NumberField } from '../../kit/NumberField';
 import { keysFor } from '../keys/commands';
 import { mirrorExtent, mirrorMiddle, setMirror, toggleMirror, useBench } from '../store';
 import { mirrorSentence } from './sentences';
@@ -17,47 +17,50 @@ export function MirrorChip() {
   const canvas = useBench((s) => s.geometry === null);
   const said = on ? mirrorSentence(mirror, canvas) : 'Off.';
   return (
-    <Popover.Root>
-      <Tip label={`Mirror strokes. ${said}`} keys={keysFor('mirror')}>
-        <Popover.Trigger asChild>
-          <button
-            type="button"
-            aria-label={`Mirror: ${said}`}
-            className={`inline-flex h-6 shrink-0 items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
-              on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
-            }`}
-          >
-            <FlipHorizontal2 size={14} />
-            {on ? short(mirror.axes, mirror.radial, canvas) : 'Mirror'}
-          </button>
-        </Popover.Trigger>
-      </Tip>
-      <BesideBox label="Mirror" width="w-72" align="start">
-        <Switch label="Mirror strokes" checked={on} onChange={toggleMirror} hint="By place on the model: UVs need not be alike" />
-        <p className="text-ink-soft">{mirrorSentence(mirror, canvas)}</p>
-        <Planes axes={mirror.axes} canvas={canvas} />
-        <NumberField
-          label="Times around"
+    <Popup
+      label="Mirror"
+      tip={`Mirror strokes. ${said}`}
+      keys={keysFor('mirror')}
+      side="top"
+      beside
+      className="w-72 space-y-2 p-3"
+      trigger={
+        <button
+          type="button"
+          aria-label={`Mirror: ${said}`}
+          className={`inline-flex h-6 shrink-0 items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
+            on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
+          }`}
+        >
+          <FlipHorizontal2 size={14} />
+          {on ? short(mirror.axes, mirror.radial, canvas) : 'Mirror'}
+        </button>
+      }
+    >
+      <Switch label="Mirror strokes" checked={on} onChange={toggleMirror} hint="By place on the model: UVs need not be alike" />
+      <p className="text-ink-soft">{mirrorSentence(mirror, canvas)}</p>
+      <Planes axes={mirror.axes} canvas={canvas} />
+      <NumberField
+        label="Times around"
+        labelWidth="84px"
+        value={mirror.radial}
+        min={1}
+        max={MOST_RADIAL}
+        reset={1}
+        hint="So many images around an axis; 1: none."
+        onCommit={(v) => setMirror({ radial: Math.round(v) })}
+      />
+      <Middle mirror={mirror} canvas={canvas} />
+      {!canvas && mirror.radial > 1 && (
+        <Choice
+          label="Axis"
           labelWidth="84px"
-          value={mirror.radial}
-          min={1}
-          max={MOST_RADIAL}
-          reset={1}
-          hint="So many images around an axis; 1: none."
-          onCommit={(v) => setMirror({ radial: Math.round(v) })}
+          value={mirror.around}
+          options={MIRROR_AXES.map((value) => ({ value, label: value.toUpperCase() }))}
+          onChange={(around) => setMirror({ around })}
         />
-        <Middle mirror={mirror} canvas={canvas} />
-        {!canvas && mirror.radial > 1 && (
-          <Choice
-            label="Axis"
-            labelWidth="84px"
-            value={mirror.around}
-            options={MIRROR_AXES.map((value) => ({ value, label: value.toUpperCase() }))}
-            onChange={(around) => setMirror({ around })}
-          />
-        )}
-      </BesideBox>
-    </Popover.Root>
+      )}
+    </Popup>
   );
 }
 

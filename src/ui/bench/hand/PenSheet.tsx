@@ -2,8 +2,9 @@
 /** How the pen presses: learnt from a few strokes; and a made-up hand for those without one. */
 import { useRef, useState } from 'react';
 import { response } from '@/core/hand/vary';
-import { Button, Segments } from '../../common/controls';
-import { DialogBox } from '../../common/DialogBox';
+import { Button } from '../../kit/Button';
+import { Segments } from '../../kit/Segments';
+import { DialogBox } from '../../kit/DialogBox';
 import { bendFor } from '../pointer/pen';
 import { useBench } from '../store';
 import { Percent } from './Percent';

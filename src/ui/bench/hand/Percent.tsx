@@ -1,6 +1,6 @@
 'use client';
 /** A share of the brush's, shown in percent, that the brush follows while it is dragged. */
-import { NumberField, type NumberFieldProps } from '../../common/NumberField';
+import { NumberField, type NumberFieldProps } from '../../kit/NumberField';
 
 interface PercentProps extends Pick<NumberFieldProps, 'label' | 'labelWidth' | 'hint'> {
   /** These three in shares, 0 … 1. */

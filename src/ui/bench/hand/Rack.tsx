@@ -2,12 +2,12 @@
 /** The rack: brushes as cards with a stroke of their own, by groups; what is looked for, favourites, the last in hand. */
 import { COLOUR_MAP } from '@/core/kinds/maps';
 import { Download, Ellipsis, RotateCcw, Search, Star, Trash2, Upload } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
 import type { Brush } from '@/core/hand/brush';
 import type { RackEntry } from '@/core/hand/rack/brushes';
-import { FileButton } from '../../common/FileButton';
-import { IconButton, MENU_BOX, MENU_ITEM } from '../../common/controls';
+import { Menu, MenuItem } from '../../kit/Menu';
+import { FileButton } from '../../kit/FileButton';
+import { IconButton } from '../../kit/Button';
 import { SmallPictureView } from '../pictures/SmallPictureView';
 import {
   dropBrush,
@@ -127,8 +127,9 @@ function Card({ entry }: { entry: RackEntry }) {
 
 function CardMenu({ entry }: { entry: RackEntry }) {
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      align="end"
+      trigger={
         <button
           type="button"
           aria-label={`More about ${entry.name}`}
@@ -136,24 +137,21 @@ function CardMenu({ entry }: { entry: RackEntry }) {
         >
           <Ellipsis size={12} />
         </button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className={MENU_BOX}>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void exportBrushFile([entry.id], entry.name)}>
-            Export <Download size={13} />
-          </DropdownMenu.Item>
-          {entry.shipped ? (
-            <DropdownMenu.Item className={MENU_ITEM} disabled={!entry.changed} onSelect={() => void dropBrush(entry)}>
-              As it came <RotateCcw size={13} />
-            </DropdownMenu.Item>
-          ) : (
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void dropBrush(entry)}>
-              Delete <Trash2 size={13} />
-            </DropdownMenu.Item>
-          )}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+    >
+      <MenuItem onSelect={() => void exportBrushFile([entry.id], entry.name)}>
+        Export <Download size={13} />
+      </MenuItem>
+      {entry.shipped ? (
+        <MenuItem disabled={!entry.changed} onSelect={() => void dropBrush(entry)}>
+          As it came <RotateCcw size={13} />
+        </MenuItem>
+      ) : (
+        <MenuItem onSelect={() => void dropBrush(entry)}>
+          Delete <Trash2 size={13} />
+        </MenuItem>
+      )}
+    </Menu>
   );
 }
 

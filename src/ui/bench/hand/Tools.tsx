@@ -1,11 +1,11 @@
 'use client';
 /** The tools, each with its key; and what only the one at hand has to set. */
 import { TOOLS, type ToolType } from '@/core/hand/tools';
-import { IconButton } from '../../common/controls';
+import { IconButton } from '../../kit/Button';
 import { keysFor } from '../keys/commands';
 import { Controls } from '../Controls';
 import { currentSheet, settingsOf, setToolSettings, useBench } from '../store';
-import { Choice } from '../../common/Choice';
+import { Choice } from '../../kit/Choice';
 import { HAND_TOOLS } from '../keys/tools';
 import { takeTool } from '../store/toolBrushes';
 

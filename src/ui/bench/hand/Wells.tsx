@@ -1,14 +1,14 @@
 'use client';
 /** The two colours in hand, those of late and those of the piece. */
 import { ArrowLeftRight } from 'lucide-react';
-import { Popover } from 'radix-ui';
 import { toneSteps, TONES_EACH_WAY, TONE_START } from '@/core/colour/tones';
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
-import { BesideBox } from '../../common/BesideBox';
-import { ColourField } from '../../common/ColourField';
-import { ColourStrip } from '../../common/ColourStrip';
-import { IconButton, Tip } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Popup } from '../../kit/Popup';
+import { ColourField } from '../../kit/ColourField';
+import { ColourStrip } from '../../kit/ColourStrip';
+import { IconButton } from '../../kit/Button';
+import { Tip } from '../../kit/Tip';
+import { NumberField } from '../../kit/NumberField';
 import { keysFor } from '../keys/commands';
 import { addToPalette } from '../palette/commands';
 import { PaletteButton } from '../palette/PalettePanel';
@@ -63,45 +63,48 @@ function ToneSteps() {
           `h-5 min-w-0 flex-1 ${n === TONES_EACH_WAY ? 'ring-1 ring-ink' : ''} ${n === 0 ? 'rounded-l-sm' : n === steps.length - 1 ? 'rounded-r-sm' : ''}`
         }
       />
-      <Popover.Root>
-        <Tip label="How tones turn and how far they go">
-          <Popover.Trigger asChild>
-            <button
-              type="button"
-              aria-label="How tones turn and how far they go"
-              className="h-6 w-6 shrink-0 rounded text-[11px] hover:bg-field"
-            >
-              ⋯
-            </button>
-          </Popover.Trigger>
-        </Tip>
-        <BesideBox label="Tone steps" width="w-64">
-          <p className="text-ink-soft">Shadows turn cool, lights turn warm.</p>
-          <NumberField
-            label="Turn"
-            labelWidth="60px"
-            unit="°"
-            min={0}
-            max={120}
-            reset={TONE_START.turn}
-            value={tones.turn}
-            onPreview={(turn) => set({ turn })}
-            onCommit={(turn) => set({ turn })}
-          />
-          <NumberField
-            label="Amount"
-            labelWidth="60px"
-            unit="%"
-            min={5}
-            max={100}
-            reset={TONE_START.amount * 100}
-            value={tones.amount * 100}
-            hint="How far from the well the last steps lie."
-            onPreview={(v) => set({ amount: v / 100 })}
-            onCommit={(v) => set({ amount: v / 100 })}
-          />
-        </BesideBox>
-      </Popover.Root>
+      <Popup
+        label="Tone steps"
+        tip="How tones turn and how far they go"
+        side="top"
+        align="end"
+        beside
+        className="w-64 space-y-2 p-3"
+        trigger={
+          <button
+            type="button"
+            aria-label="How tones turn and how far they go"
+            className="h-6 w-6 shrink-0 rounded text-[11px] hover:bg-field"
+          >
+            ⋯
+          </button>
+        }
+      >
+        <p className="text-ink-soft">Shadows turn cool, lights turn warm.</p>
+        <NumberField
+          label="Turn"
+          labelWidth="60px"
+          unit="°"
+          min={0}
+          max={120}
+          reset={TONE_START.turn}
+          value={tones.turn}
+          onPreview={(turn) => set({ turn })}
+          onCommit={(turn) => set({ turn })}
+        />
+        <NumberField
+          label="Amount"
+          labelWidth="60px"
+          unit="%"
+          min={5}
+          max={100}
+          reset={TONE_START.amount * 100}
+          value={tones.amount * 100}
+          hint="How far from the well the last steps lie."
+          onPreview={(v) => set({ amount: v / 100 })}
+          onCommit={(v) => set({ amount: v / 100 })}
+        />
+      </Popup>
     </div>
   );
 }

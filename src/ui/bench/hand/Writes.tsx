@@ -2,8 +2,9 @@
 /** What the brush writes: to the maps of a sheet, or to a mask. */
 import { ArrowLeftRight } from 'lucide-react';
 import { mapInfo } from '@/core/kinds/maps';
-import { IconButton, Tip } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { IconButton } from '../../kit/Button';
+import { Tip } from '../../kit/Tip';
+import { NumberField } from '../../kit/NumberField';
 import { keysFor } from '../keys/commands';
 import { currentMask, currentSheet, setWrite, swapWells, useBench, writeOf } from '../store';
 

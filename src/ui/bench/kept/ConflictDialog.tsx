@@ -1,6 +1,6 @@
 'use client';
 /** The piece moved on without this browser, or the server was set back: the ways out, and what they concern. */
-import { AskBox, KeepOrLose } from '../../common/AskBox';
+import { AskBox, KeepOrLose } from '../../kit/AskBox';
 import { bench, useBench } from '../store';
 
 export function ConflictDialog() {

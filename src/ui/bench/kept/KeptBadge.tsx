@@ -1,9 +1,8 @@
 'use client';
 /** Whether what was painted is safe; a click says more, and shows what was set aside. */
-import { Popover } from 'radix-ui';
 import { useEffect, useState } from 'react';
+import { Popup } from '../../kit/Popup';
 import { ago } from '../../common/api';
-import { Tip } from '../../common/controls';
 import { ConflictDialog } from './ConflictDialog';
 import { KeptPanel } from './KeptPanel';
 import { keptLook, keptNow } from './keptLook';
@@ -28,9 +27,14 @@ export function KeptBadge() {
   const look = keptLook(kept, journal, ago(kept.at, Math.max(now, kept.at)));
   const shown = keptNow(kept, journal.asked);
   return (
-    <Popover.Root onOpenChange={(open) => open && bench().send({ type: 'retry' })}>
-      <Tip label={look.hint}>
-        <Popover.Trigger asChild>
+    <>
+      <Popup
+        label="What is kept"
+        tip={look.hint}
+        align="end"
+        className="w-[400px] p-3"
+        onOpenChange={(open) => open && bench().send({ type: 'retry' })}
+        trigger={
           <button
             type="button"
             data-testid="kept"
@@ -43,20 +47,11 @@ export function KeptBadge() {
             <span className={`h-2 w-2 shrink-0 rounded-full ${look.dot}`} />
             {look.text}
           </button>
-        </Popover.Trigger>
-      </Tip>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          collisionPadding={8}
-          aria-label="What is kept"
-          className="z-40 max-h-(--radix-popover-content-available-height) overflow-y-auto w-[400px] rounded-md border border-line bg-panel p-3 shadow-xl"
-        >
-          <KeptPanel hint={look.hint} />
-        </Popover.Content>
-      </Popover.Portal>
+        }
+      >
+        <KeptPanel hint={look.hint} />
+      </Popup>
       <ConflictDialog />
-    </Popover.Root>
+    </>
   );
 }

@@ -4,7 +4,7 @@ import { Download, RotateCcw, Trash2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import type { NamedEntry } from '@/engine/protocol';
 import { ago, download } from '../../common/api';
-import { Button, IconButton } from '../../common/controls';
+import { Button, IconButton } from '../../kit/Button';
 import { asideFile } from './asideFile';
 import { exportPieceFile, keepAsNewPiece } from '../top/deliver';
 import { bench, say, useBench } from '../store';

@@ -1,7 +1,7 @@
 'use client';
 /** One of a list of things that are kept under names: a click takes it, and it is renamed and deleted in place. */
 import { useState } from 'react';
-import { NameInput } from '../../common/NameInput';
+import { NameInput } from '../../kit/NameInput';
 import { say } from '../store';
 
 interface Props {

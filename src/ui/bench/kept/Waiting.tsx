@@ -3,8 +3,8 @@
 import Link from 'next/link';
 import { useState, type ReactNode } from 'react';
 import { ask } from '../../common/api';
-import { Button } from '../../common/controls';
-import { Mark } from '../../common/Mark';
+import { Button } from '../../kit/Button';
+import { Mark } from '../../kit/Mark';
 import { ConflictDialog } from './ConflictDialog';
 import type { LastLook } from '@/core/piece/look';
 import { LookPicture } from '../panes/LookPicture';

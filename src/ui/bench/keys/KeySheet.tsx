@@ -3,9 +3,9 @@
 import { Download, RotateCcw, Upload } from 'lucide-react';
 import { useState } from 'react';
 import { download } from '../../common/api';
-import { Button, IconButton } from '../../common/controls';
-import { FileButton } from '../../common/FileButton';
-import { DialogBox } from '../../common/DialogBox';
+import { Button, IconButton } from '../../kit/Button';
+import { FileButton } from '../../kit/FileButton';
+import { DialogBox } from '../../kit/DialogBox';
 import { COMMANDS } from './commands';
 import { clashes, keyFile, keyOfEvent, keysOf, put, readKeyFile, setKeys, useKeyMap } from './keymap';
 import { shownKey } from './keys';

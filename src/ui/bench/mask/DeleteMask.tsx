@@ -2,8 +2,8 @@
 /** Asks before a mask goes from several layers. */
 import { AlertDialog } from 'radix-ui';
 import type { Layer, Mask } from '@/core/document/schema';
-import { AskBox } from '../../common/AskBox';
-import { Button } from '../../common/controls';
+import { AskBox } from '../../kit/AskBox';
+import { Button } from '../../kit/Button';
 import { deleteMask } from './commands';
 
 interface DeleteMaskProps {

@@ -1,56 +1,56 @@
 'use client';
 /** What can be done to a mask, and masks that are there already. */
 import { Box, Link2, MoreHorizontal } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import type { Layer, Mask, Sheet } from '@/core/document/schema';
-import { IconButton, MENU_BOX, MENU_ITEM } from '../../common/controls';
+import { Menu, MenuItem, MenuLine, SubMenu } from '../../kit/Menu';
+import { IconButton } from '../../kit/Button';
 import { fillMask, invertMask, linkMask, usersOf } from './commands';
 import { maskBy, SHAPE_MASKS } from './byShape';
 import { applyRecipe, deleteRecipe, savedRecipes, saveRecipe } from './recipes';
 
 export function LinkMenu({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        className="inline-flex h-6 items-center gap-1 rounded px-1 hover:bg-field"
-        aria-label="Linked: use a mask that is there already"
-      >
-        <Link2 size={12} /> Linked
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={4} className={MENU_BOX}>
-          {sheet.masks.map((m) => (
-            <DropdownMenu.Item key={m.id} className={MENU_ITEM} onSelect={() => linkMask(layer, m.id)}>
-              {m.name}
-              <span className="text-ink-soft">{usersOf(sheet, m.id).length} ×</span>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      trigger={
+        <button
+          type="button"
+          className="inline-flex h-6 items-center gap-1 rounded px-1 hover:bg-field"
+          aria-label="Linked: use a mask that is there already"
+        >
+          <Link2 size={12} /> Linked
+        </button>
+      }
+    >
+      {sheet.masks.map((m) => (
+        <MenuItem key={m.id} onSelect={() => linkMask(layer, m.id)}>
+          {m.name}
+          <span className="text-ink-soft">{usersOf(sheet, m.id).length} ×</span>
+        </MenuItem>
+      ))}
+    </Menu>
   );
 }
 
 /** A mask of one step at once: worn edges, grime, dust, and the like. */
 export function ShapeMenu({ layer }: { layer: Layer }) {
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        className="inline-flex h-6 items-center gap-1 rounded px-1 hover:bg-field"
-        aria-label="By shape: mask by the model’s shape"
-      >
-        <Box size={12} /> By shape
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={4} className={MENU_BOX}>
-          {SHAPE_MASKS.map(({ label, hint, source }) => (
-            <DropdownMenu.Item key={label} className={MENU_ITEM} title={hint} onSelect={() => maskBy(source, label, layer)}>
-              {label}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      trigger={
+        <button
+          type="button"
+          className="inline-flex h-6 items-center gap-1 rounded px-1 hover:bg-field"
+          aria-label="By shape: mask by the model’s shape"
+        >
+          <Box size={12} /> By shape
+        </button>
+      }
+    >
+      {SHAPE_MASKS.map(({ label, hint, source }) => (
+        <MenuItem key={label} hint={hint} onSelect={() => maskBy(source, label, layer)}>
+          {label}
+        </MenuItem>
+      ))}
+    </Menu>
   );
 }
 
@@ -65,67 +65,43 @@ interface MaskMenuProps {
 export function MaskMenu({ sheet, layer, mask, onRename, onDelete }: MaskMenuProps) {
   const recipes = savedRecipes();
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      align="end"
+      trigger={
         <IconButton label="More about the mask">
           <MoreHorizontal size={14} />
         </IconButton>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => invertMask(mask)}>
-            Invert
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => fillMask(1, mask)}>
-            Fill: shows all
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => fillMask(0, mask)}>
-            Clear: hides all
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(onRename)}>
-            Rename
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => saveRecipe(mask, mask.name)}>
-            Save its steps as a recipe
-          </DropdownMenu.Item>
-          {recipes.length > 0 && (
-            <DropdownMenu.Sub>
-              <DropdownMenu.SubTrigger className={MENU_ITEM}>
-                Use a saved recipe <span className="text-ink-soft">▸</span>
-              </DropdownMenu.SubTrigger>
-              <DropdownMenu.Portal>
-                <DropdownMenu.SubContent className={MENU_BOX}>
-                  {recipes.map((r) => (
-                    <DropdownMenu.Item
-                      key={r.name}
-                      className={MENU_ITEM}
-                      title="Delete forgets the recipe"
-                      onKeyDown={(e) => e.key === 'Delete' && deleteRecipe(r.name)}
-                      onSelect={() => applyRecipe(mask, r)}
-                    >
-                      {r.name}
-                    </DropdownMenu.Item>
-                  ))}
-                </DropdownMenu.SubContent>
-              </DropdownMenu.Portal>
-            </DropdownMenu.Sub>
-          )}
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          {sheet.masks
-            .filter((m) => m.id !== mask.id)
-            .map((m) => (
-              <DropdownMenu.Item key={m.id} className={MENU_ITEM} onSelect={() => linkMask(layer, m.id)}>
-                Use {m.name} instead
-              </DropdownMenu.Item>
-            ))}
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => linkMask(layer, null)}>
-            Take it off this layer
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(onDelete)}>
-            Delete the mask
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+    >
+      <MenuItem onSelect={() => invertMask(mask)}>Invert</MenuItem>
+      <MenuItem onSelect={() => fillMask(1, mask)}>Fill: shows all</MenuItem>
+      <MenuItem onSelect={() => fillMask(0, mask)}>Clear: hides all</MenuItem>
+      <MenuItem onSelect={() => setTimeout(onRename)}>Rename</MenuItem>
+      <MenuItem onSelect={() => saveRecipe(mask, mask.name)}>Save its steps as a recipe</MenuItem>
+      {recipes.length > 0 && (
+        <SubMenu label="Use a saved recipe">
+          {recipes.map((r) => (
+            <MenuItem
+              key={r.name}
+              hint="Delete forgets the recipe"
+              onDelete={() => deleteRecipe(r.name)}
+              onSelect={() => applyRecipe(mask, r)}
+            >
+              {r.name}
+            </MenuItem>
+          ))}
+        </SubMenu>
+      )}
+      <MenuLine />
+      {sheet.masks
+        .filter((m) => m.id !== mask.id)
+        .map((m) => (
+          <MenuItem key={m.id} onSelect={() => linkMask(layer, m.id)}>
+            Use {m.name} instead
+          </MenuItem>
+        ))}
+      <MenuItem onSelect={() => linkMask(layer, null)}>Take it off this layer</MenuItem>
+      <MenuItem onSelect={() => setTimeout(onDelete)}>Delete the mask</MenuItem>
+    </Menu>
   );
 }

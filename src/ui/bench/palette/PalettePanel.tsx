@@ -1,14 +1,15 @@
 'use client';
 /** Palettes: the colours at hand, those that are kept with the piece, where they come from and go to. */
 import { ArrowDownUp, MoreHorizontal, Palette as PaletteIcon, Plus, X } from 'lucide-react';
-import { DropdownMenu, Popover } from 'radix-ui';
 import { useState } from 'react';
 import { PALETTE_FORMATS, type Swatch } from '@/core/colour/palette';
 import type { KeptPalette } from '@/core/document/schema';
-import { BesideBox } from '../../common/BesideBox';
-import { IconButton, MENU_BOX, MENU_ITEM, Switch, Tip } from '../../common/controls';
-import { NameInput } from '../../common/NameInput';
-import { NumberField } from '../../common/NumberField';
+import { Popup } from '../../kit/Popup';
+import { Menu, MenuItem, MenuNote } from '../../kit/Menu';
+import { IconButton } from '../../kit/Button';
+import { Switch } from '../../kit/Switch';
+import { NameInput } from '../../kit/NameInput';
+import { NumberField } from '../../kit/NumberField';
 import { chooseFiles } from '../pictures/pictureSet';
 import { say, setWell, useBench } from '../store';
 import {
@@ -35,24 +36,25 @@ const told = (done: Promise<void>) => void done.catch((error: unknown) => say((e
 export function PaletteButton() {
   const only = useBench((s) => s.document?.onlyPalette && s.document.palette.length > 0);
   return (
-    <Popover.Root>
-      <Tip
-        label={only ? 'Palettes: paint keeps to the colours at hand' : 'Palettes: colours out of pictures, kept, sorted, shared'}
-      >
-        <Popover.Trigger asChild>
-          <button
-            type="button"
-            aria-label="Palettes"
-            className={`inline-flex h-6 w-6 shrink-0 items-center justify-center rounded-sm border hover:bg-field data-[state=open]:border-accent ${only ? 'border-accent text-accent-ink' : 'border-line'}`}
-          >
-            <PaletteIcon size={11} />
-          </button>
-        </Popover.Trigger>
-      </Tip>
-      <BesideBox label="Palettes" width="w-80">
-        <PaletteBox />
-      </BesideBox>
-    </Popover.Root>
+    <Popup
+      label="Palettes"
+      tip={only ? 'Palettes: paint keeps to the colours at hand' : 'Palettes: colours out of pictures, kept, sorted, shared'}
+      side="top"
+      align="end"
+      beside
+      className="w-80 space-y-2 p-3"
+      trigger={
+        <button
+          type="button"
+          aria-label="Palettes"
+          className={`inline-flex h-6 w-6 shrink-0 items-center justify-center rounded-sm border hover:bg-field data-[state=open]:border-accent ${only ? 'border-accent text-accent-ink' : 'border-line'}`}
+        >
+          <PaletteIcon size={11} />
+        </button>
+      }
+    >
+      <PaletteBox />
+    </Popup>
   );
 }
 
@@ -74,22 +76,20 @@ function PaletteBox() {
         >
           <Plus size={14} />
         </IconButton>
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger asChild>
+        <Menu
+          align="end"
+          trigger={
             <IconButton label="Sort the colours" className="h-6 w-6">
               <ArrowDownUp size={13} />
             </IconButton>
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
-              {(['lightness', 'hue'] as const).map((by) => (
-                <DropdownMenu.Item key={by} className={MENU_ITEM} onSelect={() => sortPalette(by)}>
-                  By {by}
-                </DropdownMenu.Item>
-              ))}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+          }
+        >
+          {(['lightness', 'hue'] as const).map((by) => (
+            <MenuItem key={by} onSelect={() => sortPalette(by)}>
+              By {by}
+            </MenuItem>
+          ))}
+        </Menu>
         <ExportMenu name="Palette" swatches={swatches} />
         <button type="button" className="h-6 rounded px-1.5 hover:bg-field" onClick={() => keepPalette('Palette', swatches)}>
           Keep
@@ -177,22 +177,22 @@ function Sources() {
         >
           Import …
         </button>
-        <DropdownMenu.Root
+        <Menu
           onOpenChange={(open) => open && void otherPieces().then(setOthers, (error: unknown) => say((error as Error).message))}
+          trigger={
+            <button type="button" className="h-6 rounded px-1.5 hover:bg-field">
+              From another piece …
+            </button>
+          }
         >
-          <DropdownMenu.Trigger className="h-6 rounded px-1.5 hover:bg-field">From another piece …</DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content align="start" sideOffset={4} className={MENU_BOX}>
-              {others === null && <p className="px-2 py-1 text-ink-soft">Looking …</p>}
-              {others?.length === 0 && <p className="px-2 py-1 text-ink-soft">There is no other piece.</p>}
-              {others?.map((other) => (
-                <DropdownMenu.Item key={other.id} className={MENU_ITEM} onSelect={() => told(palettesFrom(other))}>
-                  {other.name}
-                </DropdownMenu.Item>
-              ))}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+          {others === null && <MenuNote>Looking …</MenuNote>}
+          {others?.length === 0 && <MenuNote>There is no other piece.</MenuNote>}
+          {others?.map((other) => (
+            <MenuItem key={other.id} onSelect={() => told(palettesFrom(other))}>
+              {other.name}
+            </MenuItem>
+          ))}
+        </Menu>
       </div>
     </div>
   );
@@ -200,22 +200,20 @@ function Sources() {
 
 function ExportMenu({ name, swatches }: { name: string; swatches: readonly Swatch[] }) {
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      align="end"
+      trigger={
         <IconButton label={`Export ${name}`} className="h-6 w-6">
           <MoreHorizontal size={13} />
         </IconButton>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
-          {[...PALETTE_FORMATS, 'png' as const].map((format) => (
-            <DropdownMenu.Item key={format} className={MENU_ITEM} onSelect={() => told(exportPalette(name, swatches, format))}>
-              {{ hex: 'A list of hex', json: 'JSON', css: 'CSS colours', png: 'A PNG strip' }[format]}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+    >
+      {[...PALETTE_FORMATS, 'png' as const].map((format) => (
+        <MenuItem key={format} onSelect={() => told(exportPalette(name, swatches, format))}>
+          {{ hex: 'A list of hex', json: 'JSON', css: 'CSS colours', png: 'A PNG strip' }[format]}
+        </MenuItem>
+      ))}
+    </Menu>
   );
 }
 

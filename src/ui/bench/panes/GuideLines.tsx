@@ -1,9 +1,9 @@
 'use client';
 /** Guides over the flat sheet: grids, thirds, a picture of one's own; with their menu. */
 import { Ruler } from 'lucide-react';
-import { Popover } from 'radix-ui';
-import { Choice } from '../../common/Choice';
-import { NumberField } from '../../common/NumberField';
+import { Popup } from '../../kit/Popup';
+import { Choice } from '../../kit/Choice';
+import { NumberField } from '../../kit/NumberField';
 import { guideLines, type Guides } from './guides';
 import { chooseFiles } from '../pictures/pictureSet';
 import { currentSheet, say, useBench } from '../store';
@@ -72,59 +72,53 @@ export function GuidesMenu() {
       );
     });
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
+    <Popup
+      label="Guides"
+      className="w-60 space-y-0.5 p-2"
+      trigger={
         <button
           type="button"
           className={`inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field ${guides.kind === 'none' ? '' : 'text-accent-ink'}`}
         >
           <Ruler size={14} /> Guides
         </button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          aria-label="Guides"
-          className="z-30 max-h-(--radix-popover-content-available-height) overflow-y-auto w-60 space-y-0.5 rounded-md border border-line bg-panel p-2 shadow-xl"
-        >
-          <Choice
-            label="Show"
-            value={guides.kind}
-            options={KINDS}
-            onChange={(kind) => (kind === 'picture' && !guides.picture ? choosePicture() : set({ kind }))}
-          />
-          <NumberField
-            label="Opacity"
-            labelWidth="68px"
-            unit="%"
-            min={5}
-            max={100}
-            reset={50}
-            value={guides.opacity * 100}
-            onPreview={(v) => set({ opacity: v / 100 })}
-            onCommit={(v) => set({ opacity: v / 100 })}
-          />
-          {(guides.kind === 'square' || guides.kind === 'isometric') && (
-            <NumberField
-              label="Cells"
-              labelWidth="68px"
-              min={2}
-              max={64}
-              reset={8}
-              value={guides.count}
-              onPreview={(v) => set({ count: Math.round(v) })}
-              onCommit={(v) => set({ count: Math.round(v) })}
-            />
-          )}
-          {guides.kind === 'picture' && (
-            <button type="button" className="h-7 rounded px-1 hover:bg-field" onClick={choosePicture}>
-              Another picture …
-            </button>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <Choice
+        label="Show"
+        value={guides.kind}
+        options={KINDS}
+        onChange={(kind) => (kind === 'picture' && !guides.picture ? choosePicture() : set({ kind }))}
+      />
+      <NumberField
+        label="Opacity"
+        labelWidth="68px"
+        unit="%"
+        min={5}
+        max={100}
+        reset={50}
+        value={guides.opacity * 100}
+        onPreview={(v) => set({ opacity: v / 100 })}
+        onCommit={(v) => set({ opacity: v / 100 })}
+      />
+      {(guides.kind === 'square' || guides.kind === 'isometric') && (
+        <NumberField
+          label="Cells"
+          labelWidth="68px"
+          min={2}
+          max={64}
+          reset={8}
+          value={guides.count}
+          onPreview={(v) => set({ count: Math.round(v) })}
+          onCommit={(v) => set({ count: Math.round(v) })}
+        />
+      )}
+      {guides.kind === 'picture' && (
+        <button type="button" className="h-7 rounded px-1 hover:bg-field" onClick={choosePicture}>
+          Another picture …
+        </button>
+      )}
+    </Popup>
   );
 }
 

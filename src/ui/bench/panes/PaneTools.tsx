@@ -14,17 +14,16 @@ import {
   Shapes,
   TriangleAlert,
 } from 'lucide-react';
-import { Popover } from 'radix-ui';
 import type { Sheet } from '@/core/document/schema';
-import { IconButton, Tip } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Popup } from '../../kit/Popup';
+import { IconButton } from '../../kit/Button';
+import { Tip } from '../../kit/Tip';
+import { NumberField } from '../../kit/NumberField';
 import { fitFlat, frameModel, keysFor, lookFrom, oneToOne, toggleForm, turnFlat } from '../keys/commands';
 import { GuidesMenu } from './GuideLines';
 import { hide as hideParts, showAll } from '../fence/commands';
 import { edit, currentSheet, useBench } from '../store';
 import { useView } from './useView';
-
-const CARD = 'z-30 rounded-md border border-line bg-panel p-2 shadow-xl';
 
 export function ModelTools() {
   const wraps = useBench((s) => s.document?.sheets.some(({ wrapU, wrapV }) => wrapU || wrapV));
@@ -58,63 +57,56 @@ function Parts() {
   const count = faces.reduce((n, [from, to]) => n + to - from + 1, 0);
   const anything = hidden.length + count > 0;
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
+    <Popup
+      label="Parts of the model"
+      className="w-56 p-2"
+      maxHeight="20rem"
+      trigger={
         <button
           type="button"
           className={`inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field ${anything ? 'text-accent-ink' : ''}`}
         >
           <Box size={14} /> Parts{hidden.length > 0 ? ` · ${hidden.length} hidden` : count > 0 ? ' · faces hidden' : ''}
         </button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          className={`${CARD} max-h-80 w-56 overflow-auto`}
-          aria-label="Parts of the model"
-        >
-          {parts.map((part) => {
-            const off = hidden.includes(part);
-            return (
-              <div key={part} className="group flex items-center rounded hover:bg-field">
-                <button
-                  type="button"
-                  aria-label={`${off ? 'Show' : 'Hide'} ${part}`}
-                  className="flex h-7 min-w-0 flex-1 items-center gap-2 px-1.5 text-left"
-                  onClick={() =>
-                    hide(off ? hidden.filter((h) => h !== part) : [...hidden, part], `${off ? 'Show' : 'Hide'} ${part}`)
-                  }
-                >
-                  {off ? <EyeOff size={14} className="text-ink-soft" /> : <Eye size={14} />}
-                  <span className={`truncate ${off ? 'text-ink-soft' : ''}`}>{part}</span>
-                </button>
-                <button
-                  type="button"
-                  className="h-7 px-2 text-[12px] text-ink-soft opacity-0 group-hover:opacity-100 hover:text-ink focus:opacity-100"
-                  onClick={() =>
-                    hide(
-                      parts.filter((p) => p !== part),
-                      `Only ${part}`,
-                    )
-                  }
-                >
-                  Only this
-                </button>
-              </div>
-            );
-          })}
-          <button
-            type="button"
-            disabled={!anything}
-            className="mt-1 h-7 w-full rounded border-t border-line text-left px-1.5 hover:bg-field disabled:opacity-40"
-            onClick={showAll}
-          >
-            Show all{count > 0 && ` (${count.toLocaleString('en')} faces are hidden)`}
-          </button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      {parts.map((part) => {
+        const off = hidden.includes(part);
+        return (
+          <div key={part} className="group flex items-center rounded hover:bg-field">
+            <button
+              type="button"
+              aria-label={`${off ? 'Show' : 'Hide'} ${part}`}
+              className="flex h-7 min-w-0 flex-1 items-center gap-2 px-1.5 text-left"
+              onClick={() => hide(off ? hidden.filter((h) => h !== part) : [...hidden, part], `${off ? 'Show' : 'Hide'} ${part}`)}
+            >
+              {off ? <EyeOff size={14} className="text-ink-soft" /> : <Eye size={14} />}
+              <span className={`truncate ${off ? 'text-ink-soft' : ''}`}>{part}</span>
+            </button>
+            <button
+              type="button"
+              className="h-7 px-2 text-[12px] text-ink-soft opacity-0 group-hover:opacity-100 hover:text-ink focus:opacity-100"
+              onClick={() =>
+                hide(
+                  parts.filter((p) => p !== part),
+                  `Only ${part}`,
+                )
+              }
+            >
+              Only this
+            </button>
+          </div>
+        );
+      })}
+      <button
+        type="button"
+        disabled={!anything}
+        className="mt-1 h-7 w-full rounded border-t border-line text-left px-1.5 hover:bg-field disabled:opacity-40"
+        onClick={showAll}
+      >
+        Show all{count > 0 && ` (${count.toLocaleString('en')} faces are hidden)`}
+      </button>
+    </Popup>
   );
 }
 
@@ -237,31 +229,24 @@ function FlatRepeats({ sheet }: { sheet: Pick<Sheet, 'wrapU' | 'wrapV'> }) {
     return <NumberField label={label} min={1} max={9} reset={3} value={repeats[axis]} onPreview={set} onCommit={set} />;
   };
   return (
-    <Popover.Root>
-      <Tip label="How often the sheet is seen around itself; all of them can be painted on">
-        <Popover.Trigger asChild>
-          <button
-            type="button"
-            aria-label={`Repeats in the flat pane: ${shown.join(' × ')}`}
-            className="figures h-7 rounded px-1.5 hover:bg-field"
-          >
-            {shown.join(' × ')}
-          </button>
-        </Popover.Trigger>
-      </Tip>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          data-beside
-          className={`${CARD} w-56 space-y-1`}
-          aria-label="Repeats in the flat pane"
+    <Popup
+      label="Repeats in the flat pane"
+      tip="How often the sheet is seen around itself; all of them can be painted on"
+      beside
+      className="w-56 space-y-1 p-2"
+      trigger={
+        <button
+          type="button"
+          aria-label={`Repeats in the flat pane: ${shown.join(' × ')}`}
+          className="figures h-7 rounded px-1.5 hover:bg-field"
         >
-          {sheet.wrapU && field(0, 'Across')}
-          {sheet.wrapV && field(1, 'Down')}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+          {shown.join(' × ')}
+        </button>
+      }
+    >
+      {sheet.wrapU && field(0, 'Across')}
+      {sheet.wrapV && field(1, 'Down')}
+    </Popup>
   );
 }
 
@@ -283,27 +268,26 @@ export function FlatTools() {
         1:1
       </button>
       {isModel && (
-        <Popover.Root>
-          <Popover.Trigger asChild>
+        <Popup
+          label="UV wireframe"
+          className="w-56 p-2"
+          trigger={
             <button type="button" className="inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field">
               <Grid3x3 size={14} /> Wire
             </button>
-          </Popover.Trigger>
-          <Popover.Portal>
-            <Popover.Content align="start" sideOffset={6} className={`${CARD} w-56`} aria-label="UV wireframe">
-              <NumberField
-                label="Opacity"
-                unit="%"
-                value={wire * 100}
-                min={0}
-                max={100}
-                reset={25}
-                onPreview={(v) => useBench.setState({ wireOpacity: v / 100 })}
-                onCommit={(v) => useBench.setState({ wireOpacity: v / 100 })}
-              />
-            </Popover.Content>
-          </Popover.Portal>
-        </Popover.Root>
+          }
+        >
+          <NumberField
+            label="Opacity"
+            unit="%"
+            value={wire * 100}
+            min={0}
+            max={100}
+            reset={25}
+            onPreview={(v) => useBench.setState({ wireOpacity: v / 100 })}
+            onCommit={(v) => useBench.setState({ wireOpacity: v / 100 })}
+          />
+        </Popup>
       )}
       {sheet && (sheet.wrapU || sheet.wrapV) && <FlatRepeats sheet={sheet} />}
       <GuidesMenu />

@@ -2,7 +2,7 @@
 /** A squint at the work: small, blurred, without colour, so that only light and dark are left to judge. */
 import { X } from 'lucide-react';
 import { useEffect, useRef, type RefObject } from 'react';
-import { IconButton } from '../../common/controls';
+import { IconButton } from '../../kit/Button';
 import { useBench } from '../store';
 import { holder } from './viewportHolder';
 

@@ -3,8 +3,10 @@
 import { useEffect, useState } from 'react';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import { GREY_LABELS, GREYS, type Grey } from '@/core/kinds/grey';
-import { Button, Segments, Switch } from '../../common/controls';
-import { DialogBox } from '../../common/DialogBox';
+import { Button } from '../../kit/Button';
+import { Segments } from '../../kit/Segments';
+import { Switch } from '../../kit/Switch';
+import { DialogBox } from '../../kit/DialogBox';
 import { layChannel, layDown } from './pictureSet';
 import type { PictureSet, SetRow } from '../top/openThings';
 import { modelBox } from '../sources/presets';

@@ -4,8 +4,8 @@ import { Blend, FlipHorizontal2, Grid2x2, Maximize, Pipette, Plus, Trash2 } from
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import { LIMITS } from '@/core/document/schema';
 import type { Pin } from '@/core/document/pin';
-import { IconButton } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { IconButton } from '../../kit/Button';
+import { NumberField } from '../../kit/NumberField';
 import { arranged, boundsOf, meanColour, pinFiles, type BoardOwner } from './board';
 
 interface Eye {

@@ -4,7 +4,7 @@ import { ExternalLink, X } from 'lucide-react';
 import { useEffect, useMemo, useRef, type PointerEvent } from 'react';
 import { setPieceEdit } from '@/core/document/edits';
 import type { Pin } from '@/core/document/pin';
-import { IconButton } from '../../common/controls';
+import { IconButton } from '../../kit/Button';
 import { keysFor } from '../keys/commands';
 import { edit, say, setWell, takesFromElsewhere, useBench } from '../store';
 import { takeFromPin } from './takeFromPin';

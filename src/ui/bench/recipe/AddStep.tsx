@@ -1,12 +1,11 @@
 'use client';
 /** What a mask's next step can be made from. */
 import { Plus } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
-import { useState, type ReactNode } from 'react';
+import { useState } from 'react';
 import type { Mask, Sheet } from '@/core/document/schema';
 import type { StepSource } from '@/core/kinds/steps';
 import { SOURCES } from '@/core/kinds/sources';
-import { MENU, MENU_ITEM } from '../../common/controls';
+import { Menu, MenuItem, MenuLabel, SubMenu } from '../../kit/Menu';
 import { addStep } from '../mask/steps';
 import { startPlacement } from '../sources/presets';
 import { SourcePicker } from '../sources/SourcePicker';
@@ -35,26 +34,23 @@ export function AddStep({ sheet, mask }: { sheet: Sheet; mask: Mask }) {
   const chooseRule = () => void setTimeout(() => setSourcing(true));
   const entries = stepUis().flatMap((ui) => ui.entries({ sheet, mask, layer: currentLayer() ?? null, onModel, add, chooseRule }));
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        aria-label="Add a step to the mask"
-        title="Add a step"
-        className="inline-flex h-6 w-6 items-center justify-center rounded border border-dashed border-line text-ink-soft hover:bg-field hover:text-ink"
-      >
-        <Plus size={12} />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          sideOffset={4}
-          className={`${MENU} max-h-(--radix-dropdown-menu-content-available-height) min-w-56 overflow-y-auto`}
+    <Menu
+      width="min-w-56"
+      trigger={
+        <button
+          type="button"
+          aria-label="Add a step to the mask"
+          title="Add a step"
+          className="inline-flex h-6 w-6 items-center justify-center rounded border border-dashed border-line text-ink-soft hover:bg-field hover:text-ink"
         >
-          {Object.entries(GROUPS).map(([group, title]) => (
-            <Group key={group} title={title} entries={entries.filter((e) => e.group === group)} />
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+          <Plus size={12} />
+        </button>
+      }
+    >
+      {Object.entries(GROUPS).map(([group, title]) => (
+        <Group key={group} title={title} entries={entries.filter((e) => e.group === group)} />
+      ))}
+    </Menu>
   );
 }
 
@@ -63,12 +59,12 @@ function Group({ title, entries }: { title: string; entries: Entry[] }) {
   const subs = [...new Set(entries.map((e) => e.sub).filter((sub) => sub !== undefined))];
   return (
     <>
-      {title && <DropdownMenu.Label className="px-2 pt-1.5 pb-0.5 text-[12px] text-ink-soft">{title}</DropdownMenu.Label>}
+      {title && <MenuLabel>{title}</MenuLabel>}
       <Items entries={entries.filter((e) => e.sub === undefined)} />
       {subs.map((sub) => (
-        <Sub key={sub} label={sub}>
+        <SubMenu key={sub} label={sub}>
           <Items entries={entries.filter((e) => e.sub === sub)} />
-        </Sub>
+        </SubMenu>
       ))}
     </>
   );
@@ -76,22 +72,7 @@ function Group({ title, entries }: { title: string; entries: Entry[] }) {
 
 const Items = ({ entries }: { entries: Entry[] }) =>
   entries.map((e, n) => (
-    <DropdownMenu.Item key={n} className={MENU_ITEM} title={e.hint} onSelect={e.onSelect}>
+    <MenuItem key={n} hint={e.hint} onSelect={e.onSelect}>
       {e.label}
-    </DropdownMenu.Item>
+    </MenuItem>
   ));
-
-function Sub({ label, children }: { label: string; children: ReactNode }) {
-  return (
-    <DropdownMenu.Sub>
-      <DropdownMenu.SubTrigger className={MENU_ITEM}>
-        {label} <span className="text-ink-soft">▸</span>
-      </DropdownMenu.SubTrigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.SubContent sideOffset={2} className={`${MENU} max-h-72 min-w-40 overflow-y-auto`}>
-          {children}
-        </DropdownMenu.SubContent>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Sub>
-  );
-}

@@ -3,9 +3,10 @@
 import { ArrowLeft, ArrowRight, Trash2 } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { STEP_BLENDS, type Mask, type Sheet, type Step, type StepBlend } from '@/core/document/schema';
-import { Choice } from '../../common/Choice';
-import { IconButton, Switch } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Choice } from '../../kit/Choice';
+import { IconButton } from '../../kit/Button';
+import { Switch } from '../../kit/Switch';
+import { NumberField } from '../../kit/NumberField';
 import { FilterSteps } from '../filters/FilterSteps';
 import { moveStep, previewStep, removeStep, setStep } from '../mask/steps';
 import { JOINING, stepWord } from './RecipeSentence';

@@ -1,7 +1,7 @@
 'use client';
 /** Another frame, the picture as it is. */
 import { useState } from 'react';
-import { Button } from '../../common/controls';
+import { Button } from '../../kit/Button';
 import { type PartProps, BOX, usePicture, Number_ } from './parts';
 
 export function Frame({ sheet, apply }: PartProps) {

@@ -5,8 +5,9 @@ import { setSheetEdit } from '@/core/document/edits';
 import { isOwnMap, MAP_IDS, mapInfo, type MapId, type OwnMap } from '@/core/kinds/maps';
 import { LIMITS, nameSchema, type Sheet } from '@/core/document/schema';
 import { NORMAL_KERNELS, type NormalKernel } from '@/core/tile/normal';
-import { Button, Segments } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Button } from '../../kit/Button';
+import { Segments } from '../../kit/Segments';
+import { NumberField } from '../../kit/NumberField';
 import { edit, preview } from '../store';
 
 export function Maps({ sheet, fail }: { sheet: Sheet; fail: (message: string) => void }) {

@@ -1,7 +1,7 @@
 'use client';
 /** Another size, the picture resampled. */
 import { useState, type CSSProperties } from 'react';
-import { Button } from '../../common/controls';
+import { Button } from '../../kit/Button';
 import { type PartProps, BOX, usePicture, Number_ } from './parts';
 
 export function Resize({ sheet, apply }: PartProps) {

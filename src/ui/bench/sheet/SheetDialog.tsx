@@ -3,8 +3,8 @@
 import { useState } from 'react';
 import type { Sheet } from '@/core/document/schema';
 import { extentFault, reshapedExtent, type Reshape } from '@/core/document/reshape';
-import { Segments } from '../../common/controls';
-import { DialogBox } from '../../common/DialogBox';
+import { Segments } from '../../kit/Segments';
+import { DialogBox } from '../../kit/DialogBox';
 import { work } from '../store';
 import { Resize } from './Resize';
 import { Frame } from './Frame';

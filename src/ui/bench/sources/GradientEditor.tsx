@@ -2,9 +2,10 @@
 /** A gradient: where it lies, and its stops. */
 import { Plus, X } from 'lucide-react';
 import type { MadeOf } from '@/core/kinds/sources';
-import { Choice } from '../../common/Choice';
-import { IconButton, Switch } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Choice } from '../../kit/Choice';
+import { IconButton } from '../../kit/Button';
+import { Switch } from '../../kit/Switch';
+import { NumberField } from '../../kit/NumberField';
 import type { SourceEditorProps } from './editorProps';
 import { HandleSwitch } from './PlacementEditor';
 import { modelBox, startOf } from './presets';

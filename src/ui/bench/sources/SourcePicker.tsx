@@ -1,10 +1,10 @@
 'use client';
 /** All sources with what they look like; a click takes one, as it begins on this piece. */
-import { Popover } from 'radix-ui';
-import { useState, type ReactNode } from 'react';
+import { useState, type ReactElement } from 'react';
 import { PLAIN } from '@/core/kinds/placement';
 import { SOURCES, SOURCE_TYPES, type Made, type SourceType } from '@/core/kinds/sources';
 import { SOURCE_GROUPS } from '@/core/kinds/sources/source';
+import { Popup } from '../../kit/Popup';
 import { SmallPictureView } from '../pictures/SmallPictureView';
 import { useSmallPicture } from '../pictures/thumbnails';
 import { startOf } from './presets';
@@ -19,41 +19,36 @@ export function RulePicture({ made }: { made: Made }) {
   );
 }
 
-export function SourcePicker({ children, onPick }: { children: ReactNode; onPick: (made: Made) => void }) {
+export function SourcePicker({ children, onPick }: { children: ReactElement; onPick: (made: Made) => void }) {
   const [open, setOpen] = useState(false);
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>{children}</Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="right"
-          align="start"
-          sideOffset={8}
-          collisionPadding={8}
-          aria-label="Sources"
-          onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
-          className="z-40 max-h-[76vh] w-[348px] overflow-y-auto rounded-md border border-line bg-panel p-3 shadow-xl"
-        >
-          {Object.entries(SOURCE_GROUPS).map(([group, { label }]) => (
-            <section key={group} className="mb-2 last:mb-0">
-              <h2 className="mb-1 text-ink-soft">{label}</h2>
-              <div className="grid grid-cols-5 gap-1.5">
-                {SOURCE_TYPES.filter((t) => SOURCES[t].group === group).map((type) => (
-                  <Swatch
-                    key={type}
-                    type={type}
-                    onPick={() => {
-                      setOpen(false);
-                      onPick(startOf(type));
-                    }}
-                  />
-                ))}
-              </div>
-            </section>
-          ))}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+    <Popup
+      label="Sources"
+      side="right"
+      className="w-[348px] p-3"
+      maxHeight="76vh"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={children}
+    >
+      {Object.entries(SOURCE_GROUPS).map(([group, { label }]) => (
+        <section key={group} className="mb-2 last:mb-0">
+          <h2 className="mb-1 text-ink-soft">{label}</h2>
+          <div className="grid grid-cols-5 gap-1.5">
+            {SOURCE_TYPES.filter((t) => SOURCES[t].group === group).map((type) => (
+              <Swatch
+                key={type}
+                type={type}
+                onPick={() => {
+                  setOpen(false);
+                  onPick(startOf(type));
+                }}
+              />
+            ))}
+          </div>
+        </section>
+      ))}
+    </Popup>
   );
 }
 

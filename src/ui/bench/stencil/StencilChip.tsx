@@ -1,12 +1,14 @@
 'use client';
 /** Stencils: the one in hand with its switch, those that are kept with the piece, and how they lie. */
 import { FlipHorizontal2, Image as ImageIcon, Plus } from 'lucide-react';
-import { Popover } from 'radix-ui';
 import type { KeptStencil, StencilUse } from '@/core/document/stencil';
-import { BesideBox } from '../../common/BesideBox';
-import { Choice } from '../../common/Choice';
-import { IconButton, Segments, Switch, Tip } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Popup } from '../../kit/Popup';
+import { Choice } from '../../kit/Choice';
+import { IconButton } from '../../kit/Button';
+import { Segments } from '../../kit/Segments';
+import { Switch } from '../../kit/Switch';
+import { Tip } from '../../kit/Tip';
+import { NumberField } from '../../kit/NumberField';
 import { keysFor } from '../keys/commands';
 import { KeptRow } from '../kept/KeptRow';
 import { chooseFiles } from '../pictures/pictureSet';
@@ -35,25 +37,29 @@ export function StencilChip() {
   const on = useBench((s) => (s.stencil?.on ?? false) && keptStencil(s) !== null);
   const said = on ? `${kept!.name}, ${USES[kept!.stencil.use]}` : 'off';
   return (
-    <Popover.Root>
-      <Tip label={on ? `Stencil: ${said}` : 'Stencil: paint a picture, or through one'} keys={keysFor('stencil')}>
-        <Popover.Trigger asChild>
-          <button
-            type="button"
-            aria-label={`Stencil: ${said}`}
-            className={`inline-flex h-6 min-w-0 max-w-40 shrink items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
-              on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
-            }`}
-          >
-            <ImageIcon size={14} className="shrink-0" />
-            <span className="truncate">{on ? kept!.name : 'Stencil'}</span>
-          </button>
-        </Popover.Trigger>
-      </Tip>
-      <BesideBox label="Stencils" width="w-80">
-        <StencilBox />
-      </BesideBox>
-    </Popover.Root>
+    <Popup
+      label="Stencils"
+      tip={on ? `Stencil: ${said}` : 'Stencil: paint a picture, or through one'}
+      keys={keysFor('stencil')}
+      side="top"
+      align="end"
+      beside
+      className="w-80 space-y-2 p-3"
+      trigger={
+        <button
+          type="button"
+          aria-label={`Stencil: ${said}`}
+          className={`inline-flex h-6 min-w-0 max-w-40 shrink items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
+            on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
+          }`}
+        >
+          <ImageIcon size={14} className="shrink-0" />
+          <span className="truncate">{on ? kept!.name : 'Stencil'}</span>
+        </button>
+      }
+    >
+      <StencilBox />
+    </Popup>
   );
 }
 

@@ -7,8 +7,8 @@ import type { Echo, Layer, Sheet } from '@/core/document/schema';
 import { block, whyUnmakeable } from '@/core/document/tree';
 import { NORMAL_KERNELS, type NormalKernel } from '@/core/tile/normal';
 import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
-import { Choice } from '../../common/Choice';
-import { NumberField } from '../../common/NumberField';
+import { Choice } from '../../kit/Choice';
+import { NumberField } from '../../kit/NumberField';
 import { FilterSteps } from '../filters/FilterSteps';
 import { edit, preview, say } from '../store';
 

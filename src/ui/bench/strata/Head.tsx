@@ -1,10 +1,11 @@
 'use client';
 /** Search, and the maps as columns: which are shown, and each alone. */
 import { Columns3, Search } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import { mapInfo, type MapId } from '@/core/kinds/maps';
 import type { Sheet } from '@/core/document/schema';
-import { IconButton, Tip, MENU_ITEM, MENU_BOX } from '../../common/controls';
+import { Menu, MenuCheck } from '../../kit/Menu';
+import { IconButton } from '../../kit/Button';
+import { Tip } from '../../kit/Tip';
 import { CELL_WIDTH } from './StrataCell';
 import { useBench } from '../store';
 
@@ -29,29 +30,20 @@ export function Head({
       <IconButton label="Search layers" active={searching} onClick={onSearch}>
         <Search size={13} />
       </IconButton>
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger asChild>
+      <Menu
+        align="end"
+        trigger={
           <IconButton label="Columns" active={hidden.some((m) => sheet.maps.includes(m))}>
             <Columns3 size={13} />
           </IconButton>
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content align="end" sideOffset={4} className={MENU_BOX}>
-            {sheet.maps.map((m) => (
-              <DropdownMenu.CheckboxItem
-                key={m}
-                checked={!hidden.includes(m)}
-                onSelect={(e) => e.preventDefault()}
-                onCheckedChange={() => toggle(m)}
-                className={MENU_ITEM}
-              >
-                {mapInfo(m, sheet.ownMaps).label}
-                <span>{hidden.includes(m) ? '' : 'shown'}</span>
-              </DropdownMenu.CheckboxItem>
-            ))}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+        }
+      >
+        {sheet.maps.map((m) => (
+          <MenuCheck key={m} checked={!hidden.includes(m)} onChange={() => toggle(m)}>
+            {mapInfo(m, sheet.ownMaps).label}
+          </MenuCheck>
+        ))}
+      </Menu>
       {maps.map((map) => {
         const info = mapInfo(map, sheet.ownMaps);
         return (

@@ -2,7 +2,7 @@
 /** The strata sheet: layers are rows, maps are columns. Which layer does what to which map is simply seen. */
 import { X } from 'lucide-react';
 import { useMemo, useState, type MouseEvent } from 'react';
-import { IconButton } from '../../common/controls';
+import { IconButton } from '../../kit/Button';
 import { hintDone } from '../top/hints';
 import { toggleSolo } from '../layers/commands';
 import { rowsOf } from './rows';

@@ -1,6 +1,5 @@
 'use client';
 /** One cell: what a layer does to a map. Click opens it, Space or Alt click switches it. */
-import { Popover } from 'radix-ui';
 import type { MouseEvent } from 'react';
 import { BLEND_LABELS } from '@/core/colour/blend';
 import { srgbToHex } from '@/core/colour/transfer';
@@ -9,8 +8,9 @@ import { mapInfo, type MapId } from '@/core/kinds/maps';
 import { type Cell, type Layer, type Sheet } from '@/core/document/schema';
 import { planeKey } from '@/core/document/planes';
 import { effectiveBlend } from '@/core/strata/program';
-import { Switch } from '../../common/controls';
-import { NumberField } from '../../common/NumberField';
+import { Popup } from '../../kit/Popup';
+import { Switch } from '../../kit/Switch';
+import { NumberField } from '../../kit/NumberField';
 import { BlendSelect } from './BlendSelect';
 import { CoatValue } from '../coat/CoatValue';
 import { edit, preview, useBench } from '../store';
@@ -37,8 +37,12 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
   };
   return (
     <span role="gridcell" className="flex shrink-0 justify-center" style={{ width: CELL_WIDTH }}>
-      <Popover.Root>
-        <Popover.Trigger asChild>
+      <Popup
+        label={what}
+        side="right"
+        align="center"
+        className="w-72 space-y-1.5 p-3"
+        trigger={
           <button
             type="button"
             aria-label={label}
@@ -64,53 +68,42 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
               <span className="absolute inset-0 flex items-center justify-center bg-panel/70 font-bold text-fault">!</span>
             )}
           </button>
-        </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            side="right"
-            sideOffset={8}
-            collisionPadding={8}
-            aria-label={what}
-            onKeyDown={(e) => e.key !== 'Escape' && e.stopPropagation()}
-            className="z-40 max-h-(--radix-popover-content-available-height) overflow-y-auto w-72 space-y-1.5 rounded-md border border-line bg-panel p-3 shadow-xl"
-          >
-            <div className="flex items-center justify-between">
-              <span className="truncate font-semibold">{info.label}</span>
-              <Switch label={cell?.on ? 'On' : 'Off'} checked={cell?.on ?? false} onChange={toggle} />
-            </div>
-            {missing && (
-              <p className="text-fault">
-                Some of its pixels are missing on the server. They count as unpainted; a piece file that holds them brings them
-                back.
-              </p>
-            )}
-            {layer.kind === 'coat' && <CoatValue sheet={sheet} layer={layer} map={map} cell={cell} change={change} what={what} />}
-            <NumberField
-              label="Opacity"
-              labelWidth="52px"
-              unit="%"
-              min={0}
-              max={100}
-              reset={100}
-              disabled={!cell?.on}
-              value={(cell?.opacity ?? 1) * 100}
-              onPreview={(v) => preview(change({ opacity: v / 100 }))}
-              onCommit={(v) => edit(change({ opacity: v / 100 }), `${what}: opacity ${Math.round(v)} %`)}
-            />
-            <label className="flex items-center gap-2">
-              <span className="w-[52px] shrink-0 text-ink-soft">Blend</span>
-              <BlendSelect
-                kind={info.relief ? 'height' : info.kind}
-                label={`Blend of ${what}`}
-                value={cell?.blend}
-                inherit={`As the layer: ${BLEND_LABELS[effectiveBlend({ ...layer, cells: { [map]: { ...cell, on: true, blend: undefined } } }, map)].toLowerCase()}`}
-                disabled={!cell?.on}
-                onChange={(b) => edit(change({ blend: b }), `${what}: ${b ? BLEND_LABELS[b] : 'as the layer'}`)}
-              />
-            </label>
-          </Popover.Content>
-        </Popover.Portal>
-      </Popover.Root>
+        }
+      >
+        <div className="flex items-center justify-between">
+          <span className="truncate font-semibold">{info.label}</span>
+          <Switch label={cell?.on ? 'On' : 'Off'} checked={cell?.on ?? false} onChange={toggle} />
+        </div>
+        {missing && (
+          <p className="text-fault">
+            Some of its pixels are missing on the server. They count as unpainted; a piece file that holds them brings them back.
+          </p>
+        )}
+        {layer.kind === 'coat' && <CoatValue sheet={sheet} layer={layer} map={map} cell={cell} change={change} what={what} />}
+        <NumberField
+          label="Opacity"
+          labelWidth="52px"
+          unit="%"
+          min={0}
+          max={100}
+          reset={100}
+          disabled={!cell?.on}
+          value={(cell?.opacity ?? 1) * 100}
+          onPreview={(v) => preview(change({ opacity: v / 100 }))}
+          onCommit={(v) => edit(change({ opacity: v / 100 }), `${what}: opacity ${Math.round(v)} %`)}
+        />
+        <label className="flex items-center gap-2">
+          <span className="w-[52px] shrink-0 text-ink-soft">Blend</span>
+          <BlendSelect
+            kind={info.relief ? 'height' : info.kind}
+            label={`Blend of ${what}`}
+            value={cell?.blend}
+            inherit={`As the layer: ${BLEND_LABELS[effectiveBlend({ ...layer, cells: { [map]: { ...cell, on: true, blend: undefined } } }, map)].toLowerCase()}`}
+            disabled={!cell?.on}
+            onChange={(b) => edit(change({ blend: b }), `${what}: ${b ? BLEND_LABELS[b] : 'as the layer'}`)}
+          />
+        </label>
+      </Popup>
     </span>
   );
 }

@@ -5,7 +5,7 @@ import { useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { setLayerEdit } from '@/core/document/edits';
 import type { MapId } from '@/core/kinds/maps';
 import type { Layer, Sheet } from '@/core/document/schema';
-import { NameInput } from '../../common/NameInput';
+import { NameInput } from '../../kit/NameInput';
 import { cycleLock, LOCK_LABELS, toggleLayers } from '../layers/commands';
 import { MaskPicture } from '../panes/MaskPicture';
 import { RowDetails, TAG_COLOURS } from './RowDetails';

@@ -1,7 +1,7 @@
 'use client';
 /** The next hint for who is here for the first time: in a free line of the hand, over neither the work nor any control. */
 import { Lightbulb, X } from 'lucide-react';
-import { IconButton } from '../../common/controls';
+import { IconButton } from '../../kit/Button';
 import { STROKES } from '../areas/laying';
 import { hintDone, HINTS, useHints, type Hint } from './hints';
 import { useBench } from '../store';

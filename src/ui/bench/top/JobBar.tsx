@@ -1,7 +1,7 @@
 'use client';
 /** Long work: what, how far, how long, and Cancel. */
 import { useEffect, useState } from 'react';
-import { Button } from '../../common/controls';
+import { Button } from '../../kit/Button';
 import { cancelJob, useBench } from '../store';
 
 export function JobBar() {

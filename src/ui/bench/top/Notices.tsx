@@ -2,7 +2,7 @@
 /** Messages about changes that the application made to the piece, until the artist dismisses them. */
 import { Info } from 'lucide-react';
 import { setPieceEdit } from '@/core/document/edits';
-import { Button } from '../../common/controls';
+import { Button } from '../../kit/Button';
 import { edit, useBench } from '../store';
 
 const NONE: string[] = [];

@@ -1,20 +1,19 @@
 'use client';
 import { ChevronDown, Moon, Redo2, Search, Sun, Undo2 } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
-import { IconButton, Segments, MENU, MENU_ITEM } from '../../common/controls';
-import { Mark } from '../../common/Mark';
-import { NameInput } from '../../common/NameInput';
-import { NumberField } from '../../common/NumberField';
+import { Menu, MenuItem, MenuLine, MenuLink } from '../../kit/Menu';
+import { IconButton } from '../../kit/Button';
+import { Segments } from '../../kit/Segments';
+import { Mark } from '../../kit/Mark';
+import { NameInput } from '../../kit/NameInput';
+import { NumberField } from '../../kit/NumberField';
 import { toggleScheme } from '../../common/scheme';
 import { exportPieceFile } from './deliver';
 import { keysFor, viewsOf } from '../keys/commands';
 import { SheetDialog } from '../sheet/SheetDialog';
 import { KeptBadge } from '../kept/KeptBadge';
 import { edit, redo, say, selectSheet, undo, useBench } from '../store';
-
-const MENU_BOX = `${MENU} min-w-44`;
 
 export function TopBar({ onSearch }: { onSearch: () => void }) {
   const piece = useBench((s) => s.document!);
@@ -41,53 +40,45 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
           done={() => setNaming(false)}
         />
       ) : (
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="inline-flex h-7 max-w-44 items-center gap-1 rounded px-1.5 text-[14px] font-semibold hover:bg-field">
-            <span className="truncate">{piece.name}</span> <ChevronDown size={13} />
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content align="start" sideOffset={4} className={MENU_BOX}>
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setNaming(true))}>
-                Rename
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void exportPieceFile()}>
-                Save a piece file (.brindle)
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={MENU_ITEM} asChild>
-                <Link href="/">All pieces</Link>
-              </DropdownMenu.Item>
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
-      )}
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger
-          aria-label={`Sheet: ${sheet.name} ${sheet.width}`}
-          className="inline-flex h-7 items-center gap-1 rounded px-1.5 text-ink-soft hover:bg-field"
+        <Menu
+          trigger={
+            <button
+              type="button"
+              className="inline-flex h-7 max-w-44 items-center gap-1 rounded px-1.5 text-[14px] font-semibold hover:bg-field"
+            >
+              <span className="truncate">{piece.name}</span> <ChevronDown size={13} />
+            </button>
+          }
         >
-          {sheet.name} <span className="figures">{sheet.width}</span> <ChevronDown size={13} />
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" sideOffset={4} className={MENU_BOX}>
-            {piece.sheets.map((s) => (
-              <DropdownMenu.Item
-                key={s.id}
-                className={`${MENU_ITEM} ${s.id === sheetId ? 'font-semibold' : ''}`}
-                onSelect={() => selectSheet(s.id)}
-              >
-                {s.name}
-                <span className="figures text-ink-soft">
-                  {s.width} × {s.height}
-                </span>
-              </DropdownMenu.Item>
-            ))}
-            <DropdownMenu.Separator className="my-1 h-px bg-line" />
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setShaping(true))}>
-              Size, lie and maps …
-            </DropdownMenu.Item>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+          <MenuItem onSelect={() => setTimeout(() => setNaming(true))}>Rename</MenuItem>
+          <MenuItem onSelect={() => void exportPieceFile()}>Save a piece file (.brindle)</MenuItem>
+          <MenuLink>
+            <Link href="/">All pieces</Link>
+          </MenuLink>
+        </Menu>
+      )}
+      <Menu
+        trigger={
+          <button
+            type="button"
+            aria-label={`Sheet: ${sheet.name} ${sheet.width}`}
+            className="inline-flex h-7 items-center gap-1 rounded px-1.5 text-ink-soft hover:bg-field"
+          >
+            {sheet.name} <span className="figures">{sheet.width}</span> <ChevronDown size={13} />
+          </button>
+        }
+      >
+        {piece.sheets.map((s) => (
+          <MenuItem key={s.id} className={`${s.id === sheetId ? 'font-semibold' : ''}`} onSelect={() => selectSheet(s.id)}>
+            {s.name}
+            <span className="figures text-ink-soft">
+              {s.width} × {s.height}
+            </span>
+          </MenuItem>
+        ))}
+        <MenuLine />
+        <MenuItem onSelect={() => setTimeout(() => setShaping(true))}>Size, lie and maps …</MenuItem>
+      </Menu>
       {shaping && <SheetDialog sheet={sheet} onClose={() => setShaping(false)} />}
       <div className="flex min-w-0 flex-1 justify-center">
         <Segments

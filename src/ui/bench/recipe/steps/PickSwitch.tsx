@@ -2,7 +2,7 @@
 import { MousePointerClick } from 'lucide-react';
 import type { Step } from '@/core/document/schema';
 import { STEPS } from '@/core/kinds/steps';
-import { Tip } from '../../../common/controls';
+import { Tip } from '../../../kit/Tip';
 import { useBench } from '../../store';
 
 interface Props {

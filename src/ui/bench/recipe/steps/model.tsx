@@ -4,7 +4,7 @@ import { bakeOf } from '@/core/document/bake';
 import { BAKES, BAKE_TYPES } from '@/core/kinds/bakes';
 import { placementFor } from '@/core/kinds/placement';
 import { STEPS, startOfStep, type StepSourceOf } from '@/core/kinds/steps';
-import { Choice } from '../../../common/Choice';
+import { Choice } from '../../../kit/Choice';
 import { wantBake } from '../../bakes/commands';
 import { HandleSwitch } from '../../sources/PlacementEditor';
 import { modelBox } from '../../sources/presets';

@@ -6,7 +6,7 @@ import { GREY_LABELS, GREY_OPTIONS } from '@/core/kinds/grey';
 import { SOURCES } from '@/core/kinds/sources';
 import { SOURCE_GROUPS } from '@/core/kinds/sources/source';
 import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
-import { Choice } from '../../../common/Choice';
+import { Choice } from '../../../kit/Choice';
 import { addPictureStep, chooseFiles } from '../../pictures/pictureSet';
 import { PlacementEditor } from '../../sources/PlacementEditor';
 import { aspectOf, modelBox, startOf } from '../../sources/presets';

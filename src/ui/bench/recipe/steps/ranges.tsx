@@ -5,7 +5,7 @@ import { isFence } from '@/core/document/fence';
 import type { Sheet } from '@/core/document/schema';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
-import { ColourField } from '../../../common/ColourField';
+import { ColourField } from '../../../kit/ColourField';
 import { useBench } from '../../store';
 import type { StepEditorProps, StepUi } from './stepUi';
 

@@ -3,7 +3,8 @@
 import type { StepSourceOf } from '@/core/kinds/steps';
 import { toggled } from '@/core/kinds/steps/step';
 import { FACE_CHANGES, type FaceChange } from '@/core/hand/chosenFaces';
-import { Segments, Tip } from '../../../common/controls';
+import { Segments } from '../../../kit/Segments';
+import { Tip } from '../../../kit/Tip';
 import { changeFaces } from '../../fence/commands';
 import { say, useBench } from '../../store';
 import { PickSwitch } from './PickSwitch';

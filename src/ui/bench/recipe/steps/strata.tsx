@@ -6,7 +6,7 @@ import { LAYERS } from '@/core/kinds/layers';
 import { mapInfo, mapKind, type MapId } from '@/core/kinds/maps';
 import { NORMAL_FROM } from '@/core/kinds/shown';
 import { startOfStep, type StepSourceOf } from '@/core/kinds/steps';
-import { Choice } from '../../../common/Choice';
+import { Choice } from '../../../kit/Choice';
 import type { StepEditorProps, StepUi } from './stepUi';
 
 const mapsOfValues = (sheet: Sheet): MapId[] => sheet.maps.filter((m) => mapKind(m) !== 'normal');

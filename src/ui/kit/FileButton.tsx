@@ -1,7 +1,7 @@
 'use client';
 /** A button that takes one file. */
 import { useRef, type ReactNode } from 'react';
-import { IconButton } from './controls';
+import { IconButton } from './Button';
 
 interface FileButtonProps {
   label: string;

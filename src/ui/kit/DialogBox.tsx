@@ -3,7 +3,7 @@
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import type { ReactNode } from 'react';
-import { IconButton } from './controls';
+import { IconButton } from './Button';
 
 export function DialogBox({ title, onClose, children }: { title: string; onClose: () => void; children: ReactNode }) {
   return (

@@ -2,7 +2,7 @@
 /** A question that has to be answered before work goes on: what it is about, and below it the ways out. */
 import { AlertDialog } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
-import { Button } from './controls';
+import { Button } from './Button';
 
 interface AskBoxProps {
   open: boolean;

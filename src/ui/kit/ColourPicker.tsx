@@ -7,7 +7,7 @@ import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } fr
 import { fromLch, inGamut, MOST_CHROMA, mostChroma, toLch, turnedHue, type Lch } from '@/core/colour/oklch';
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
 import { PLAUSIBLE_ALBEDO } from '@/core/kinds/filters/more';
-import { Segments } from './controls';
+import { Segments } from './Segments';
 import { NumberField } from './NumberField';
 
 const WIDTH = 208;
