@@ -1,5 +1,5 @@
 'use client';
-/** Buttons: with words, and with an icon alone. */
+/** The buttons of the interface. */
 import type { ButtonHTMLAttributes } from 'react';
 import { Tip } from './Tip';
 
@@ -37,6 +37,30 @@ export function Button({ kind = 'plain', className = '', ...rest }: ButtonProps 
     <button
       type="button"
       className={`inline-flex h-8 items-center gap-1.5 rounded px-3 font-medium transition-colors disabled:opacity-40 ${look} ${className}`}
+      {...rest}
+    />
+  );
+}
+
+/** A button at the foot of the bench that names a setting of the hand, highlighted while the setting is on. */
+export function Chip({ on, className = '', ...rest }: ButtonProps & { on: boolean }) {
+  return (
+    <button
+      type="button"
+      className={`inline-flex h-6 items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
+        on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
+      } ${className}`}
+      {...rest}
+    />
+  );
+}
+
+/** A button with an icon and small text over a pane, highlighted while what it opens changes the view. */
+export function PaneButton({ active = false, ...rest }: ButtonProps & { active?: boolean }) {
+  return (
+    <button
+      type="button"
+      className={`inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field ${active ? 'text-accent-ink' : ''}`}
       {...rest}
     />
   );

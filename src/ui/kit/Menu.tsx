@@ -1,5 +1,5 @@
 'use client';
-/** The drop-down menu of the whole interface: a trigger, and items that close it when they are chosen. */
+/** Drop-down menus: a button opens one, and choosing an item closes it. */
 import { DropdownMenu } from 'radix-ui';
 import type { ReactElement, ReactNode } from 'react';
 
@@ -22,7 +22,7 @@ interface MenuProps {
   /** The greatest height, in CSS units. */
   maxHeight?: string;
   onOpenChange?: (open: boolean) => void;
-  /** Runs when the menu has closed, just before the focus goes back to the trigger: `preventDefault` keeps it from that. */
+  /** Runs after the menu has closed and before the focus returns to the trigger; `preventDefault` leaves the focus where it is. */
   onCloseAutoFocus?: (event: Event) => void;
   children: ReactNode;
 }
@@ -86,7 +86,7 @@ export function MenuItem({ onSelect, hint, keys, disabled, onDelete, className =
   );
 }
 
-/** An item that goes to another page: a link, its only child. */
+/** An item that is a link to another page; the link is its only child. */
 export function MenuLink({ children }: { children: ReactElement }) {
   return (
     <DropdownMenu.Item className={ITEM} asChild>
@@ -118,10 +118,10 @@ export const MenuLabel = ({ children }: { children: ReactNode }) => (
   <DropdownMenu.Label className="px-2 pt-1.5 pb-0.5 text-[12px] text-ink-soft">{children}</DropdownMenu.Label>
 );
 
-/** A line in place of items: the menu is loading, or there is nothing to choose. */
+/** Text instead of items, while the menu loads or when there is nothing to choose. */
 export const MenuNote = ({ children }: { children: ReactNode }) => <p className="px-2 py-1 text-ink-soft">{children}</p>;
 
-export const MenuLine = () => <DropdownMenu.Separator className="my-1 h-px bg-line" />;
+export const MenuSeparator = () => <DropdownMenu.Separator className="my-1 h-px bg-line" />;
 
 /** An item that opens a menu of its own beside it. */
 export function SubMenu({ label, children }: { label: string; children: ReactNode }) {

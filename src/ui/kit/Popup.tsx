@@ -1,5 +1,5 @@
 'use client';
-/** The box that a chip or a button opens beside itself, with controls in it. */
+/** Popovers: a box of controls that opens next to the button that opens it. */
 import { Popover } from 'radix-ui';
 import type { ReactElement, ReactNode } from 'react';
 import { Tip } from './Tip';
@@ -15,7 +15,7 @@ interface PopupProps {
   keys?: string;
   side?: 'top' | 'right' | 'bottom';
   align?: 'start' | 'center' | 'end';
-  /** The pane's shortcuts go on working while the box is open. */
+  /** The shortcuts of the bench work while the box is open and the focus is outside it. */
   beside?: boolean;
   /** Width and spacing, as Tailwind classes. */
   className?: string;
@@ -39,7 +39,7 @@ export function Popup(props: PopupProps) {
     align = 'start',
     beside = false,
     maxHeight,
-    className = 'w-72 space-y-2 p-3',
+    className = '',
     children,
   } = props;
   const opener = <Popover.Trigger asChild>{trigger}</Popover.Trigger>;
@@ -76,4 +76,14 @@ export function Popup(props: PopupProps) {
       </Popover.Portal>
     </Popover.Root>
   );
+}
+
+type FootPopupProps = Omit<PopupProps, 'side' | 'beside' | 'className' | 'maxHeight'> & {
+  /** A Tailwind class. */
+  width: string;
+};
+
+/** A popover of the tools at the foot of the bench: it opens upwards, and the panes stay in use beside it. */
+export function FootPopup({ width, align = 'end', ...rest }: FootPopupProps) {
+  return <Popup side="top" align={align} beside className={`${width} space-y-2 p-3`} {...rest} />;
 }

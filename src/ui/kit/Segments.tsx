@@ -1,7 +1,7 @@
 'use client';
 import { Tip } from './Tip';
 
-/** One of a few: a row of buttons, arrow keys move. */
+/** A choice of one out of a few, as a row of buttons; the arrow keys choose the next one. */
 export function Segments<T extends string>({
   label,
   value,

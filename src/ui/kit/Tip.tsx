@@ -1,5 +1,5 @@
 'use client';
-/** The words that show what a control does, on hover and on focus, with its shortcut. */
+/** A tooltip: says on hover and on focus what a control does, with its shortcut. */
 import { Tooltip } from 'radix-ui';
 import type { ReactNode } from 'react';
 

@@ -1,5 +1,4 @@
 /** @jest-environment jsdom */
-import { expect, jest, test } from '@jest/globals';
 import { fireEvent, render, screen } from '@testing-library/react';
 import { Menu, MenuCheck, MenuItem, MenuLabel } from './Menu';
 import { Popup } from './Popup';

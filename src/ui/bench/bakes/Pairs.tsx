@@ -88,12 +88,7 @@ export function Pairs({
               }
             >
               {dense.map((d) => (
-                <MenuCheck
-                  key={d}
-                  checked={chosen.includes(d)}
-
-                  onChange={(on) => toggle(d, on)}
-                >
+                <MenuCheck key={d} checked={chosen.includes(d)} onChange={(on) => toggle(d, on)}>
                   {d}
                 </MenuCheck>
               ))}

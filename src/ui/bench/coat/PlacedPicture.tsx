@@ -5,7 +5,7 @@ import type { Cell } from '@/core/document/schema';
 import { GREY_LABELS, GREYS } from '@/core/kinds/grey';
 import { Choice } from '../../kit/Choice';
 import { Button } from '../../kit/Button';
-import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { edit, preview } from '../store';
 import { askForPicture, type CoatValueProps } from './props';
 
@@ -29,17 +29,14 @@ export function PlacedPicture({ sheet, layer, map, cell, change, what }: CoatVal
         />
       )}
       {info.kind !== 'normal' && (
-        <NumberField
+        <PercentField
           label="Neutral"
           labelWidth="52px"
-          unit="%"
-          min={0}
-          max={100}
           reset={0}
           hint="Moves its mean to the middle grey, so that it tints and shades what is below (with overlay or soft light)"
-          value={placed.neutral * 100}
-          onPreview={(v) => preview(set({ neutral: v / 100 }))}
-          onCommit={(v) => edit(set({ neutral: v / 100 }), `${what}: neutral ${Math.round(v)} %`)}
+          value={placed.neutral}
+          onPreview={(v) => preview(set({ neutral: v }))}
+          onCommit={(v) => edit(set({ neutral: v }), `${what}: neutral ${Math.round(v * 100)} %`)}
         />
       )}
       <div className="flex gap-1">

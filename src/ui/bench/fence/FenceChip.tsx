@@ -3,9 +3,9 @@
 import { Fence as FenceIcon, MoreHorizontal } from 'lucide-react';
 import { fenceMask, NO_FENCE, setFenceEdit } from '@/core/document/fence';
 import type { Sheet } from '@/core/document/schema';
-import { Popup } from '../../kit/Popup';
+import { FootPopup } from '../../kit/Popup';
 import { Menu, MenuItem, SubMenu } from '../../kit/Menu';
-import { IconButton } from '../../kit/Button';
+import { Chip, IconButton } from '../../kit/Button';
 import { Switch } from '../../kit/Switch';
 import { NumberField } from '../../kit/NumberField';
 import { keysFor } from '../keys/commands';
@@ -42,33 +42,25 @@ export function FenceChip() {
   const on = sheet.fence?.on ?? false;
   const sentence = fenceSentence(sheet);
   return (
-    <Popup
+    <FootPopup
       label="Fence"
       tip={on ? `Fence. ${sentence}` : 'Fence: limit where paint may go'}
       keys={keysFor('fence')}
-      side="top"
-      align="end"
-      beside
-      className="w-[340px] space-y-2 p-3"
+      width="w-[340px]"
+      // Clicks in the panes pick what a step covers: they must not close the box.
       onInteractOutside={(e) => useBench.getState().picking && e.preventDefault()}
       onOpenChange={(open) => {
         if (!open) useBench.setState({ picking: null });
       }}
       trigger={
-        <button
-          type="button"
-          aria-label={`Fence: ${on ? sentence : 'off'}`}
-          className={`inline-flex h-6 min-w-0 max-w-64 shrink items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
-            on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
-          }`}
-        >
+        <Chip on={on} aria-label={`Fence: ${on ? sentence : 'off'}`} className="min-w-0 max-w-64 shrink">
           <FenceIcon size={14} className="shrink-0" />
           <span className="truncate">{on ? sentence.replace(/\.$/, '') : 'Fence'}</span>
-        </button>
+        </Chip>
       }
     >
       <FenceBox sheet={sheet} />
-    </Popup>
+    </FootPopup>
   );
 }
 

@@ -7,7 +7,7 @@ import { rampAt } from '@/core/kinds/filters/ramp';
 import type { FilterOf } from '@/core/kinds/filters';
 import { ColourField } from '../../kit/ColourField';
 import { IconButton } from '../../kit/Button';
-import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import type { EditorProps } from './editor';
 import { shareOf } from './useHistogram';
 
@@ -98,15 +98,7 @@ export function RampStops({ stops: given, onPreview, onCommit }: StopsProps) {
           />
         </ColourField>
         <div className="flex-1">
-          <NumberField
-            label="At"
-            unit="%"
-            min={0}
-            max={100}
-            reset={50}
-            value={stops[current].at * 100}
-            onCommit={(v) => commit(set(current, { at: v / 100 }))}
-          />
+          <PercentField label="At" reset={0.5} value={stops[current].at} onCommit={(v) => commit(set(current, { at: v }))} />
         </div>
         <IconButton
           label="Remove this stop"

@@ -32,9 +32,9 @@ export function SizeField() {
 
 type Share = 'hardness' | 'flow' | 'opacity';
 const SHARES = {
-  hardness: { label: 'Hardness', reset: 70, hint: 'How sharp the rim is.' },
-  flow: { label: 'Flow', reset: 60, hint: 'How much each dab adds.' },
-  opacity: { label: 'Opacity', reset: 100, hint: 'No stroke covers more than this. Keys: digits.' },
+  hardness: { label: 'Hardness', reset: 0.7, hint: 'How sharp the rim is.' },
+  flow: { label: 'Flow', reset: 0.6, hint: 'How much each dab adds.' },
+  opacity: { label: 'Opacity', reset: 1, hint: 'No stroke covers more than this. Keys: digits.' },
 } as const;
 
 export function ShareField({ of }: { of: Share }) {

@@ -100,7 +100,7 @@ function Reach() {
           label="Grazing"
           labelWidth="68px"
           value={grazing}
-          reset={20}
+          reset={0.2}
           hint="Where the surface turns away from the eye paint fades out; 0: it does not."
           onChange={(v) => setBrush({ grazing: v })}
         />

@@ -2,7 +2,8 @@
 /** Mirrored strokes: a switch with its sentence, and how they are mirrored. */
 import { FlipHorizontal2 } from 'lucide-react';
 import { MIRROR_AXES, MOST_RADIAL, type Mirror, type MirrorAxis } from '@/core/hand/mirror';
-import { Popup } from '../../kit/Popup';
+import { Chip } from '../../kit/Button';
+import { FootPopup } from '../../kit/Popup';
 import { Choice } from '../../kit/Choice';
 import { Segments } from '../../kit/Segments';
 import { Switch } from '../../kit/Switch';
@@ -17,24 +18,17 @@ export function MirrorChip() {
   const canvas = useBench((s) => s.geometry === null);
   const said = on ? mirrorSentence(mirror, canvas) : 'Off.';
   return (
-    <Popup
+    <FootPopup
       label="Mirror"
       tip={`Mirror strokes. ${said}`}
       keys={keysFor('mirror')}
-      side="top"
-      beside
-      className="w-72 space-y-2 p-3"
+      width="w-72"
+      align="start"
       trigger={
-        <button
-          type="button"
-          aria-label={`Mirror: ${said}`}
-          className={`inline-flex h-6 shrink-0 items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
-            on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
-          }`}
-        >
+        <Chip on={on} aria-label={`Mirror: ${said}`} className="shrink-0">
           <FlipHorizontal2 size={14} />
           {on ? short(mirror.axes, mirror.radial, canvas) : 'Mirror'}
-        </button>
+        </Chip>
       }
     >
       <Switch label="Mirror strokes" checked={on} onChange={toggleMirror} hint="By place on the model: UVs need not be alike" />
@@ -60,7 +54,7 @@ export function MirrorChip() {
           onChange={(around) => setMirror({ around })}
         />
       )}
-    </Popup>
+    </FootPopup>
   );
 }
 

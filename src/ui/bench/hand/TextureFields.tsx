@@ -80,7 +80,7 @@ export function TextureFields() {
         onPreview={(size) => set({ size })}
         onCommit={(size) => set({ size })}
       />
-      <Percent label="Depth" labelWidth={WIDTH} value={texture.depth} reset={60} onChange={(depth) => set({ depth })} />
+      <Percent label="Depth" labelWidth={WIDTH} value={texture.depth} reset={0.6} onChange={(depth) => set({ depth })} />
       <Percent
         label="Contrast"
         labelWidth={WIDTH}

@@ -82,7 +82,7 @@ export function TipFields() {
         labelWidth={WIDTH}
         value={tip.roundness}
         min={LEAST_ROUNDNESS}
-        reset={100}
+        reset={1}
         hint="Short side of the tip beside its long side."
         onChange={(roundness) => set({ roundness })}
       />
@@ -174,7 +174,7 @@ function StrokeFields() {
         value={spacing}
         min={0.02}
         max={2}
-        reset={12}
+        reset={0.12}
         hint="Distance of the dabs, in diameters."
         onChange={(v) => setBrush({ spacing: v })}
       />
@@ -201,7 +201,7 @@ function StrokeFields() {
             label="Smoothing"
             labelWidth={WIDTH}
             value={smoothing}
-            reset={30}
+            reset={0.3}
             hint="Calms an unsteady hand; the end catches up."
             onChange={(v) => setBrush({ smoothing: v })}
           />

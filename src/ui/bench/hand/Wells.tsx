@@ -3,12 +3,13 @@
 import { ArrowLeftRight } from 'lucide-react';
 import { toneSteps, TONES_EACH_WAY, TONE_START } from '@/core/colour/tones';
 import { hexToSrgb, srgbToHex } from '@/core/colour/transfer';
-import { Popup } from '../../kit/Popup';
+import { FootPopup } from '../../kit/Popup';
 import { ColourField } from '../../kit/ColourField';
 import { ColourStrip } from '../../kit/ColourStrip';
 import { IconButton } from '../../kit/Button';
 import { Tip } from '../../kit/Tip';
 import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { keysFor } from '../keys/commands';
 import { addToPalette } from '../palette/commands';
 import { PaletteButton } from '../palette/PalettePanel';
@@ -63,13 +64,10 @@ function ToneSteps() {
           `h-5 min-w-0 flex-1 ${n === TONES_EACH_WAY ? 'ring-1 ring-ink' : ''} ${n === 0 ? 'rounded-l-sm' : n === steps.length - 1 ? 'rounded-r-sm' : ''}`
         }
       />
-      <Popup
+      <FootPopup
         label="Tone steps"
         tip="How tones turn and how far they go"
-        side="top"
-        align="end"
-        beside
-        className="w-64 space-y-2 p-3"
+        width="w-64"
         trigger={
           <button
             type="button"
@@ -92,19 +90,17 @@ function ToneSteps() {
           onPreview={(turn) => set({ turn })}
           onCommit={(turn) => set({ turn })}
         />
-        <NumberField
+        <PercentField
           label="Amount"
           labelWidth="60px"
-          unit="%"
-          min={5}
-          max={100}
-          reset={TONE_START.amount * 100}
-          value={tones.amount * 100}
+          min={0.05}
+          reset={TONE_START.amount}
+          value={tones.amount}
           hint="How far from the well the last steps lie."
-          onPreview={(v) => set({ amount: v / 100 })}
-          onCommit={(v) => set({ amount: v / 100 })}
+          onPreview={(v) => set({ amount: v })}
+          onCommit={(v) => set({ amount: v })}
         />
-      </Popup>
+      </FootPopup>
     </div>
   );
 }

@@ -5,6 +5,7 @@ import { mapInfo } from '@/core/kinds/maps';
 import { IconButton } from '../../kit/Button';
 import { Tip } from '../../kit/Tip';
 import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { keysFor } from '../keys/commands';
 import { currentMask, currentSheet, setWrite, swapWells, useBench, writeOf } from '../store';
 
@@ -23,17 +24,7 @@ function MaskPanel() {
       <div className="mb-1 flex justify-between text-accent-ink">
         <span className="truncate">Painting {mask?.name ?? 'the mask'}</span>
       </div>
-      <NumberField
-        label="Shows"
-        labelWidth="60px"
-        unit="%"
-        value={value * 100}
-        min={0}
-        max={100}
-        reset={100}
-        onPreview={(v) => set(v / 100)}
-        onCommit={(v) => set(v / 100)}
-      />
+      <PercentField label="Shows" labelWidth="60px" value={value} reset={1} onPreview={(v) => set(v)} onCommit={(v) => set(v)} />
       <div className="mt-1 flex flex-wrap items-center gap-1.5">
         {[
           { v: 1, label: 'Show' },

@@ -2,7 +2,7 @@
 /** What can be done to a mask, and masks that are there already. */
 import { Box, Link2, MoreHorizontal } from 'lucide-react';
 import type { Layer, Mask, Sheet } from '@/core/document/schema';
-import { Menu, MenuItem, MenuLine, SubMenu } from '../../kit/Menu';
+import { Menu, MenuItem, MenuSeparator, SubMenu } from '../../kit/Menu';
 import { IconButton } from '../../kit/Button';
 import { fillMask, invertMask, linkMask, usersOf } from './commands';
 import { maskBy, SHAPE_MASKS } from './byShape';
@@ -92,7 +92,7 @@ export function MaskMenu({ sheet, layer, mask, onRename, onDelete }: MaskMenuPro
           ))}
         </SubMenu>
       )}
-      <MenuLine />
+      <MenuSeparator />
       {sheet.masks
         .filter((m) => m.id !== mask.id)
         .map((m) => (

@@ -4,7 +4,7 @@ import { ArrowDownUp, MoreHorizontal, Palette as PaletteIcon, Plus, X } from 'lu
 import { useState } from 'react';
 import { PALETTE_FORMATS, type Swatch } from '@/core/colour/palette';
 import type { KeptPalette } from '@/core/document/schema';
-import { Popup } from '../../kit/Popup';
+import { FootPopup } from '../../kit/Popup';
 import { Menu, MenuItem, MenuNote } from '../../kit/Menu';
 import { IconButton } from '../../kit/Button';
 import { Switch } from '../../kit/Switch';
@@ -36,13 +36,10 @@ const told = (done: Promise<void>) => void done.catch((error: unknown) => say((e
 export function PaletteButton() {
   const only = useBench((s) => s.document?.onlyPalette && s.document.palette.length > 0);
   return (
-    <Popup
+    <FootPopup
       label="Palettes"
       tip={only ? 'Palettes: paint keeps to the colours at hand' : 'Palettes: colours out of pictures, kept, sorted, shared'}
-      side="top"
-      align="end"
-      beside
-      className="w-80 space-y-2 p-3"
+      width="w-80"
       trigger={
         <button
           type="button"
@@ -54,7 +51,7 @@ export function PaletteButton() {
       }
     >
       <PaletteBox />
-    </Popup>
+    </FootPopup>
   );
 }
 

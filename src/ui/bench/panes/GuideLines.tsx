@@ -1,9 +1,11 @@
 'use client';
 /** Guides over the flat sheet: grids, thirds, a picture of one's own; with their menu. */
 import { Ruler } from 'lucide-react';
+import { PaneButton } from '../../kit/Button';
 import { Popup } from '../../kit/Popup';
 import { Choice } from '../../kit/Choice';
 import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { guideLines, type Guides } from './guides';
 import { chooseFiles } from '../pictures/pictureSet';
 import { currentSheet, say, useBench } from '../store';
@@ -76,12 +78,9 @@ export function GuidesMenu() {
       label="Guides"
       className="w-60 space-y-0.5 p-2"
       trigger={
-        <button
-          type="button"
-          className={`inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field ${guides.kind === 'none' ? '' : 'text-accent-ink'}`}
-        >
+        <PaneButton active={guides.kind !== 'none'}>
           <Ruler size={14} /> Guides
-        </button>
+        </PaneButton>
       }
     >
       <Choice
@@ -90,16 +89,14 @@ export function GuidesMenu() {
         options={KINDS}
         onChange={(kind) => (kind === 'picture' && !guides.picture ? choosePicture() : set({ kind }))}
       />
-      <NumberField
+      <PercentField
         label="Opacity"
         labelWidth="68px"
-        unit="%"
-        min={5}
-        max={100}
-        reset={50}
-        value={guides.opacity * 100}
-        onPreview={(v) => set({ opacity: v / 100 })}
-        onCommit={(v) => set({ opacity: v / 100 })}
+        min={0.05}
+        reset={0.5}
+        value={guides.opacity}
+        onPreview={(v) => set({ opacity: v })}
+        onCommit={(v) => set({ opacity: v })}
       />
       {(guides.kind === 'square' || guides.kind === 'isometric') && (
         <NumberField

@@ -16,9 +16,10 @@ import {
 } from 'lucide-react';
 import type { Sheet } from '@/core/document/schema';
 import { Popup } from '../../kit/Popup';
-import { IconButton } from '../../kit/Button';
+import { IconButton, PaneButton } from '../../kit/Button';
 import { Tip } from '../../kit/Tip';
 import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { fitFlat, frameModel, keysFor, lookFrom, oneToOne, toggleForm, turnFlat } from '../keys/commands';
 import { GuidesMenu } from './GuideLines';
 import { hide as hideParts, showAll } from '../fence/commands';
@@ -62,12 +63,9 @@ function Parts() {
       className="w-56 p-2"
       maxHeight="20rem"
       trigger={
-        <button
-          type="button"
-          className={`inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field ${anything ? 'text-accent-ink' : ''}`}
-        >
+        <PaneButton active={anything}>
           <Box size={14} /> Parts{hidden.length > 0 ? ` · ${hidden.length} hidden` : count > 0 ? ' · faces hidden' : ''}
-        </button>
+        </PaneButton>
       }
     >
       {parts.map((part) => {
@@ -272,20 +270,17 @@ export function FlatTools() {
           label="UV wireframe"
           className="w-56 p-2"
           trigger={
-            <button type="button" className="inline-flex h-7 items-center gap-1 rounded px-1.5 text-[12px] hover:bg-field">
+            <PaneButton>
               <Grid3x3 size={14} /> Wire
-            </button>
+            </PaneButton>
           }
         >
-          <NumberField
+          <PercentField
             label="Opacity"
-            unit="%"
-            value={wire * 100}
-            min={0}
-            max={100}
-            reset={25}
-            onPreview={(v) => useBench.setState({ wireOpacity: v / 100 })}
-            onCommit={(v) => useBench.setState({ wireOpacity: v / 100 })}
+            value={wire}
+            reset={0.25}
+            onPreview={(v) => useBench.setState({ wireOpacity: v })}
+            onCommit={(v) => useBench.setState({ wireOpacity: v })}
           />
         </Popup>
       )}

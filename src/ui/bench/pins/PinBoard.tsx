@@ -5,7 +5,7 @@ import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import { LIMITS } from '@/core/document/schema';
 import type { Pin } from '@/core/document/pin';
 import { IconButton } from '../../kit/Button';
-import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { arranged, boundsOf, meanColour, pinFiles, type BoardOwner } from './board';
 
 interface Eye {
@@ -288,18 +288,15 @@ export function PinBoard({ owner }: { owner: BoardOwner }) {
       {now && (
         <div className="flex shrink-0 items-center gap-2 border-t border-line px-2 py-1">
           <div className="w-32 shrink-0">
-            <NumberField
+            <PercentField
               label="Blur"
               labelWidth="30px"
-              unit="%"
-              min={0}
-              max={100}
               reset={0}
-              value={now.blur * 100}
-              onPreview={(v) => setMoved({ ...now, blur: v / 100 })}
+              value={now.blur}
+              onPreview={(v) => setMoved({ ...now, blur: v })}
               onCommit={(v) => {
                 setMoved(null);
-                set(now, { blur: v / 100 }, `blur ${Math.round(v)} %`);
+                set(now, { blur: v }, `blur ${Math.round(v * 100)} %`);
               }}
             />
           </div>

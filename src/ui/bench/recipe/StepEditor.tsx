@@ -6,7 +6,7 @@ import { STEP_BLENDS, type Mask, type Sheet, type Step, type StepBlend } from '@
 import { Choice } from '../../kit/Choice';
 import { IconButton } from '../../kit/Button';
 import { Switch } from '../../kit/Switch';
-import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { FilterSteps } from '../filters/FilterSteps';
 import { moveStep, previewStep, removeStep, setStep } from '../mask/steps';
 import { JOINING, stepWord } from './RecipeSentence';
@@ -61,16 +61,13 @@ export function StepEditor({ sheet, mask, step }: { sheet: Sheet; mask: Mask; st
           onChange={(invert) => set({ invert }, 'turned round')}
         />
       </div>
-      <NumberField
+      <PercentField
         label="Amount"
         labelWidth="68px"
-        unit="%"
-        min={0}
-        max={100}
-        reset={100}
-        value={step.amount * 100}
-        onPreview={(v) => previewStep(mask, step.id, { amount: v / 100 })}
-        onCommit={(v) => set({ amount: v / 100 }, `amount ${Math.round(v)} %`)}
+        reset={1}
+        value={step.amount}
+        onPreview={(v) => previewStep(mask, step.id, { amount: v })}
+        onCommit={(v) => set({ amount: v }, `amount ${Math.round(v * 100)} %`)}
       />
       <StepFields
         sheet={sheet}

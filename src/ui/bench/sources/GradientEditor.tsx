@@ -5,7 +5,7 @@ import type { MadeOf } from '@/core/kinds/sources';
 import { Choice } from '../../kit/Choice';
 import { IconButton } from '../../kit/Button';
 import { Switch } from '../../kit/Switch';
-import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import type { SourceEditorProps } from './editorProps';
 import { HandleSwitch } from './PlacementEditor';
 import { modelBox, startOf } from './presets';
@@ -56,29 +56,23 @@ export function GradientEditor({ made, owner, onPreview, onCommit }: SourceEdito
       {made.stops.map((stop, n) => (
         <div key={n} className="flex items-center gap-2">
           <div className="min-w-0 flex-1">
-            <NumberField
+            <PercentField
               label={n === 0 ? 'At' : '… at'}
               labelWidth="28px"
-              unit="%"
-              min={0}
-              max={100}
-              reset={n === 0 ? 0 : 100}
-              value={stop.at * 100}
-              onPreview={(v) => onPreview(stops(made.stops.with(n, { ...stop, at: v / 100 })))}
-              onCommit={(v) => onCommit(stops(made.stops.with(n, { ...stop, at: v / 100 })), 'Gradient: place of a stop')}
+              reset={n === 0 ? 0 : 1}
+              value={stop.at}
+              onPreview={(v) => onPreview(stops(made.stops.with(n, { ...stop, at: v })))}
+              onCommit={(v) => onCommit(stops(made.stops.with(n, { ...stop, at: v })), 'Gradient: place of a stop')}
             />
           </div>
           <div className="min-w-0 flex-1">
-            <NumberField
+            <PercentField
               label="is"
               labelWidth="14px"
-              unit="%"
-              min={0}
-              max={100}
-              reset={n === 0 ? 100 : 0}
-              value={stop.value * 100}
-              onPreview={(v) => onPreview(stops(made.stops.with(n, { ...stop, value: v / 100 })))}
-              onCommit={(v) => onCommit(stops(made.stops.with(n, { ...stop, value: v / 100 })), 'Gradient: value of a stop')}
+              reset={n === 0 ? 1 : 0}
+              value={stop.value}
+              onPreview={(v) => onPreview(stops(made.stops.with(n, { ...stop, value: v })))}
+              onCommit={(v) => onCommit(stops(made.stops.with(n, { ...stop, value: v })), 'Gradient: value of a stop')}
             />
           </div>
           <IconButton

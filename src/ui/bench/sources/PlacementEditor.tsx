@@ -8,6 +8,7 @@ import { Choice } from '../../kit/Choice';
 import { Switch } from '../../kit/Switch';
 import { Tip } from '../../kit/Tip';
 import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { NumberRow } from '../Controls';
 import { currentSheet, useBench } from '../store';
 import type { HandleOwner } from '../top/openThings';
@@ -57,16 +58,14 @@ export function PlacementEditor({ placement, solid, picture, owner, onPreview, o
     />
   );
   const offset = (axis: 0 | 1, label: string) => (
-    <NumberField
+    <PercentField
       label={label}
       labelWidth="68px"
-      unit="%"
-      min={-100}
-      max={100}
+      min={-1}
       reset={0}
-      value={p.offset[axis] * 100}
-      onPreview={(v) => onPreview({ ...p, offset: p.offset.with(axis, v / 100) as [number, number] })}
-      onCommit={(v) => set({ offset: p.offset.with(axis, v / 100) as [number, number] }, label.toLowerCase())}
+      value={p.offset[axis]}
+      onPreview={(v) => onPreview({ ...p, offset: p.offset.with(axis, v) as [number, number] })}
+      onCommit={(v) => set({ offset: p.offset.with(axis, v) as [number, number] }, label.toLowerCase())}
     />
   );
   return (

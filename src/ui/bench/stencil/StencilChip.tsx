@@ -2,13 +2,14 @@
 /** Stencils: the one in hand with its switch, those that are kept with the piece, and how they lie. */
 import { FlipHorizontal2, Image as ImageIcon, Plus } from 'lucide-react';
 import type { KeptStencil, StencilUse } from '@/core/document/stencil';
-import { Popup } from '../../kit/Popup';
+import { FootPopup } from '../../kit/Popup';
 import { Choice } from '../../kit/Choice';
-import { IconButton } from '../../kit/Button';
+import { Chip, IconButton } from '../../kit/Button';
 import { Segments } from '../../kit/Segments';
 import { Switch } from '../../kit/Switch';
 import { Tip } from '../../kit/Tip';
 import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { keysFor } from '../keys/commands';
 import { KeptRow } from '../kept/KeptRow';
 import { chooseFiles } from '../pictures/pictureSet';
@@ -37,29 +38,20 @@ export function StencilChip() {
   const on = useBench((s) => (s.stencil?.on ?? false) && keptStencil(s) !== null);
   const said = on ? `${kept!.name}, ${USES[kept!.stencil.use]}` : 'off';
   return (
-    <Popup
+    <FootPopup
       label="Stencils"
       tip={on ? `Stencil: ${said}` : 'Stencil: paint a picture, or through one'}
       keys={keysFor('stencil')}
-      side="top"
-      align="end"
-      beside
-      className="w-80 space-y-2 p-3"
+      width="w-80"
       trigger={
-        <button
-          type="button"
-          aria-label={`Stencil: ${said}`}
-          className={`inline-flex h-6 min-w-0 max-w-40 shrink items-center gap-1 rounded border px-2 hover:bg-field data-[state=open]:border-accent ${
-            on ? 'border-accent bg-accent-wash text-accent-ink' : 'border-line bg-raised'
-          }`}
-        >
+        <Chip on={on} aria-label={`Stencil: ${said}`} className="min-w-0 max-w-40 shrink">
           <ImageIcon size={14} className="shrink-0" />
           <span className="truncate">{on ? kept!.name : 'Stencil'}</span>
-        </button>
+        </Chip>
       }
     >
       <StencilBox />
-    </Popup>
+    </FootPopup>
   );
 }
 
@@ -136,17 +128,16 @@ function Settings({ kept: { stencil, ghost } }: { kept: KeptStencil }) {
           }
         />
       </div>
-      <NumberField
+      <PercentField
         label="Height"
         labelWidth="68px"
-        unit="%"
-        min={1}
-        max={400}
+        min={0.01}
+        max={4}
         curve="fine"
-        reset={50}
-        value={stencil.size * 100}
-        onPreview={(v) => showStencil({ size: v / 100 })}
-        onCommit={(v) => setStencil({ size: v / 100 }, 'scaled')}
+        reset={0.5}
+        value={stencil.size}
+        onPreview={(v) => showStencil({ size: v })}
+        onCommit={(v) => setStencil({ size: v }, 'scaled')}
       />
       <NumberField
         label="Angle"
@@ -159,30 +150,24 @@ function Settings({ kept: { stencil, ghost } }: { kept: KeptStencil }) {
         onPreview={(v) => showStencil({ angle: v })}
         onCommit={(v) => setStencil({ angle: v }, 'turned')}
       />
-      <NumberField
+      <PercentField
         label="Ghost"
         labelWidth="68px"
-        unit="%"
-        min={0}
-        max={100}
-        reset={50}
-        value={ghost * 100}
+        reset={0.5}
+        value={ghost}
         hint="How strongly it is seen; paint does not hang on it."
         onPreview={() => {}}
-        onCommit={(v) => setGhost(v / 100)}
+        onCommit={(v) => setGhost(v)}
       />
       {stencil.use !== 'colour' && (
-        <NumberField
+        <PercentField
           label="Cut at"
           labelWidth="68px"
-          unit="%"
-          min={0}
-          max={100}
           reset={0}
-          value={(stencil.cut ?? 0) * 100}
+          value={stencil.cut ?? 0}
           hint="Above 0 it is cut: what lets more through lets all through, the rest nothing. 0: soft."
-          onPreview={(v) => showStencil({ cut: v > 0 ? v / 100 : null })}
-          onCommit={(v) => setStencil({ cut: v > 0 ? v / 100 : null }, v > 0 ? 'cut' : 'soft')}
+          onPreview={(v) => showStencil({ cut: v > 0 ? v : null })}
+          onCommit={(v) => setStencil({ cut: v > 0 ? v : null }, v > 0 ? 'cut' : 'soft')}
         />
       )}
       <div className="flex items-center gap-1">

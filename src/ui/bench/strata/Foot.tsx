@@ -3,7 +3,7 @@
 import { Copy, FolderPlus, Merge, Plus, Trash2 } from 'lucide-react';
 import type { Sheet } from '@/core/document/schema';
 import { FILTERS, FILTER_TYPES } from '@/core/kinds/filters';
-import { Menu, MenuItem, MenuLabel, MenuLine } from '../../kit/Menu';
+import { Menu, MenuItem, MenuLabel, MenuSeparator } from '../../kit/Menu';
 import { IconButton } from '../../kit/Button';
 import { Tip } from '../../kit/Tip';
 import { keysFor } from '../keys/commands';
@@ -35,7 +35,7 @@ export function Foot({ sheet, selected }: { sheet: Sheet; selected: string }) {
       >
         <MenuItem onSelect={addEcho}>Echo of the selected layer</MenuItem>
         <MenuItem onSelect={askForDecal}>Decal: pictures on the surface …</MenuItem>
-        <MenuLine />
+        <MenuSeparator />
         <MenuLabel>Adjust what lies below</MenuLabel>
         {FILTER_TYPES.map((t) => (
           <MenuItem key={t} hint={FILTERS[t].hint} onSelect={() => addAdjust(t)}>

@@ -8,7 +8,7 @@ import { TAGS, type Layer, type Sheet } from '@/core/document/schema';
 import { FILTERS } from '@/core/kinds/filters';
 import { ColourStrip } from '../../kit/ColourStrip';
 import { Switch } from '../../kit/Switch';
-import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { BlendSelect } from './BlendSelect';
 import { EchoEditor } from './EchoEditor';
 import { FilterEditor } from '../filters';
@@ -43,16 +43,13 @@ export function RowDetails({ sheet, layer }: { sheet: Sheet; layer: Layer }) {
           />
         </label>
       )}
-      <NumberField
+      <PercentField
         label="Opacity"
         labelWidth="56px"
-        unit="%"
-        value={layer.opacity * 100}
-        min={0}
-        max={100}
-        reset={100}
-        onPreview={(v) => preview(setLayerEdit(sheet, layer, { opacity: v / 100 }))}
-        onCommit={(v) => set({ opacity: v / 100 }, `${layer.name}: opacity ${Math.round(v)} %`)}
+        value={layer.opacity}
+        reset={1}
+        onPreview={(v) => preview(setLayerEdit(sheet, layer, { opacity: v }))}
+        onCommit={(v) => set({ opacity: v }, `${layer.name}: opacity ${Math.round(v * 100)} %`)}
       />
       {layer.kind === 'group' && (
         <Switch

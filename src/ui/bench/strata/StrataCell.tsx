@@ -10,7 +10,7 @@ import { planeKey } from '@/core/document/planes';
 import { effectiveBlend } from '@/core/strata/program';
 import { Popup } from '../../kit/Popup';
 import { Switch } from '../../kit/Switch';
-import { NumberField } from '../../kit/NumberField';
+import { PercentField } from '../../kit/PercentField';
 import { BlendSelect } from './BlendSelect';
 import { CoatValue } from '../coat/CoatValue';
 import { edit, preview, useBench } from '../store';
@@ -80,17 +80,14 @@ export function StrataCell({ sheet, layer, map }: { sheet: Sheet; layer: Layer; 
           </p>
         )}
         {layer.kind === 'coat' && <CoatValue sheet={sheet} layer={layer} map={map} cell={cell} change={change} what={what} />}
-        <NumberField
+        <PercentField
           label="Opacity"
           labelWidth="52px"
-          unit="%"
-          min={0}
-          max={100}
-          reset={100}
+          reset={1}
           disabled={!cell?.on}
-          value={(cell?.opacity ?? 1) * 100}
-          onPreview={(v) => preview(change({ opacity: v / 100 }))}
-          onCommit={(v) => edit(change({ opacity: v / 100 }), `${what}: opacity ${Math.round(v)} %`)}
+          value={cell?.opacity ?? 1}
+          onPreview={(v) => preview(change({ opacity: v }))}
+          onCommit={(v) => edit(change({ opacity: v }), `${what}: opacity ${Math.round(v * 100)} %`)}
         />
         <label className="flex items-center gap-2">
           <span className="w-[52px] shrink-0 text-ink-soft">Blend</span>

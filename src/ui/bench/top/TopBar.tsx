@@ -2,7 +2,7 @@
 import { ChevronDown, Moon, Redo2, Search, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
-import { Menu, MenuItem, MenuLine, MenuLink } from '../../kit/Menu';
+import { Menu, MenuItem, MenuSeparator, MenuLink } from '../../kit/Menu';
 import { IconButton } from '../../kit/Button';
 import { Segments } from '../../kit/Segments';
 import { Mark } from '../../kit/Mark';
@@ -76,7 +76,7 @@ export function TopBar({ onSearch }: { onSearch: () => void }) {
             </span>
           </MenuItem>
         ))}
-        <MenuLine />
+        <MenuSeparator />
         <MenuItem onSelect={() => setTimeout(() => setShaping(true))}>Size, lie and maps …</MenuItem>
       </Menu>
       {shaping && <SheetDialog sheet={sheet} onClose={() => setShaping(false)} />}
